@@ -1,0 +1,24 @@
+/** What the geometry stage hands on: the drawn polygons of a map with all that later stages ask of them. */
+
+import type { Vec3 } from '../math/vec3.ts';
+import type { Winding } from '../solid/winding.ts';
+
+export interface Surface {
+  /** Ids of the solid and index of its face: every output triangle stays traceable. */
+  solid: string;
+  face: number;
+  material: string;
+  normal: Vec3;
+  winding: Winding;
+  /** Texture coordinates per point, in repeats of the texture. */
+  uv: [number, number][];
+}
+
+export interface BuildMaterial {
+  name: string;
+  type: string;
+  /** Mean colour, linear 0..1: what the surface reflects, and its colour where no texture is shown. */
+  albedo: [number, number, number];
+  /** Units that one repeat of the texture covers. */
+  unitsPerRepeat: number;
+}

@@ -1,0 +1,74 @@
+/**
+ * A crate in memory, and how it is read from and written to a tree of files. The same tree is a folder on
+ * disk for the command line, rows and blobs for the server, and a ZIP for export and import.
+ */
+
+import { canonicalJson, sha256Hex } from '../hash.ts';
+import { readDocument } from '../document.ts';
+import { UnreadableInput } from '../finding.ts';
+import { MapSchema, type GameMap } from '../map/schema.ts';
+import { serialiseMap } from '../map/serialise.ts';
+import type { FileRecord } from './basePack.ts';
+import { CrateManifestSchema, type CrateManifest } from './manifest.ts';
+
+/** Files by path within the crate, with `/` between folders. */
+export type FileTree = Map<string, Uint8Array>;
+
+export interface CrateContents {
+  manifest: CrateManifest;
+  /** By name: `pumphouse` for `maps/pumphouse.map.json`. */
+  maps: Record<string, GameMap>;
+  /** Lua source by path. */
+  scripts: Record<string, string>;
+  /** All other files: models, textures, sounds, sources. */
+  files: FileRecord[];
+}
+
+/** The folders of a crate in the order in which people fill them. */
+export const CRATE_FOLDERS = ['maps', 'models', 'textures', 'sounds', 'scripts', 'sources'] as const;
+
+const MAP_PATH = /^maps\/([^/]+)\.map\.json$/;
+export const mapPath = (name: string): string => `maps/${name}.map.json`;
+export const isScript = (path: string): boolean => path.startsWith('scripts/') && path.endsWith('.lua');
+
+const decoder = new TextDecoder('utf-8', { fatal: true });
+
+function readText(path: string, bytes: Uint8Array): string {
+  try {
+    return decoder.decode(bytes);
+  } catch {
+    throw new UnreadableInput('text-encoding', `${path} is not UTF-8 text.`, { file: path }, 'Save the file as UTF-8.');
+  }
+}
+
+export function readCrate(tree: FileTree): CrateContents {
+  const manifestBytes = tree.get('crate.json');
+  if (!manifestBytes) throw new UnreadableInput('crate-missing', 'This folder has no crate.json.', { file: 'crate.json' }, 'Choose a crate’s own folder, or make one with "crate new".');
+  const manifest = readDocument(readText('crate.json', manifestBytes), CrateManifestSchema, 'crate.json');
+  const contents: CrateContents = { manifest, maps: {}, scripts: {}, files: [] };
+  for (const path of [...tree.keys()].sort()) {
+    const bytes = tree.get(path)!;
+    const map = MAP_PATH.exec(path);
+    if (path === 'crate.json') continue;
+    if (map) contents.maps[map[1]] = readDocument(readText(path, bytes), MapSchema, path);
+    else if (isScript(path)) contents.scripts[path] = readText(path, bytes);
+    else contents.files.push({ path, bytes: bytes.length, sha256: sha256Hex(bytes) });
+  }
+  return contents;
+}
+
+const encoder = new TextEncoder();
+
+/** The documents of a crate (manifest, maps, scripts) as files; binary files are the caller's. */
+export function writeDocuments(contents: Pick<CrateContents, 'manifest' | 'maps' | 'scripts'>): FileTree {
+  const tree: FileTree = new Map();
+  tree.set('crate.json', encoder.encode(JSON.stringify(contents.manifest, null, 2) + '\n'));
+  for (const [name, map] of Object.entries(contents.maps)) tree.set(mapPath(name), encoder.encode(serialiseMap(map)));
+  for (const [path, source] of Object.entries(contents.scripts)) tree.set(path, encoder.encode(source));
+  return tree;
+}
+
+/** Hash of all that a build of one map depends on. Two equal hashes mean that the build is fresh. */
+export function buildInputHash(contents: CrateContents, mapName: string, extra: unknown): string {
+  return sha256Hex(canonicalJson({ map: contents.maps[mapName], scripts: contents.scripts, materials: contents.manifest.materials, files: contents.files.filter((f) => !f.path.startsWith('sources/')), extra }));
+}

@@ -1,0 +1,37 @@
+import type { Profile } from '../profile/schema.ts';
+
+type NameKind = keyof Profile['naming'];
+
+/** What is wrong with a name by the profile's rule, as one sentence, or null when it is good. */
+export function nameProblem(profile: Profile, kind: NameKind, name: string, taken: readonly string[] = []): string | null {
+  const rule = profile.naming[kind];
+  if (name === '') return 'A name is needed.';
+  if (/\s/.test(name)) return 'No spaces: the game cannot load names with them.';
+  if (/[A-Z]/.test(name)) return 'No capital letters: on some systems the game would not find the file.';
+  if (name.length > rule.maxLength) return `At most ${rule.maxLength} characters; this has ${name.length}.`;
+  if (!new RegExp(rule.pattern, 'u').test(name)) return rule.description;
+  if (taken.includes(name)) return `"${name}" is already taken.`;
+  return null;
+}
+
+/** The nearest good name: lower case, everything else turned into underscores. */
+export function properName(profile: Profile, kind: NameKind, wanted: string): string {
+  const rule = profile.naming[kind];
+  let name = wanted
+    .normalize('NFKD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .toLowerCase()
+    .replace(/[^a-z0-9_]+/g, '_')
+    .replace(/^_+|_+$/g, '')
+    .slice(0, rule.maxLength);
+  if (!new RegExp(rule.pattern, 'u').test(name)) name = `m_${name}`.slice(0, rule.maxLength).replace(/_+$/, '');
+  return name;
+}
+
+/** Numbers a name until nobody has it: `lamp`, `lamp_2`, `lamp_3`. */
+export function freeName(wanted: string, taken: Iterable<string>): string {
+  const used = new Set(taken);
+  if (!used.has(wanted)) return wanted;
+  const stem = wanted.replace(/_\d+$/, '');
+  for (let n = 2; ; n++) if (!used.has(`${stem}_${n}`)) return `${stem}_${n}`;
+}

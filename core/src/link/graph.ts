@@ -1,0 +1,124 @@
+/** What a map needs, where each part comes from and how big it is; and what the crate carries in vain. */
+
+import { findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
+import type { Finding } from '../finding.ts';
+import { classOf } from '../profile/schema.ts';
+import { globalFunctions } from '../script/check.ts';
+
+export type LinkKind = 'material' | 'texture' | 'model' | 'sound' | 'script' | 'function';
+
+export interface Link {
+  kind: LinkKind;
+  /** Path of a file, or the name of a material or function. */
+  name: string;
+  origin: 'crate' | 'game' | 'missing';
+  bytes: number;
+  /** Who needs it: maps, materials or objects, in plain words; sorted. */
+  usedBy: string[];
+  /** Ids in the map of those who need it, for *Show*. */
+  solids: string[];
+  objects: string[];
+}
+
+export interface LinkReport {
+  map: string;
+  links: Link[];
+  /** Files of the crate that no map of it needs. */
+  unused: { path: string; bytes: number }[];
+  /** Bytes that the package will carry: the crate's own used files. */
+  ownBytes: number;
+  gameBytes: number;
+}
+
+export function linkMap(world: CrateWorld, mapName: string): LinkReport {
+  const map = world.crate.maps[mapName];
+  const links = new Map<string, Link>();
+  const need = (kind: LinkKind, name: string, user: string, at: { solid?: string; object?: string } = {}): Link => {
+    const key = `${kind}:${name}`;
+    let link = links.get(key);
+    if (!link) {
+      link = { kind, name, origin: 'missing', bytes: 0, usedBy: [], solids: [], objects: [] };
+      links.set(key, link);
+    }
+    if (!link.usedBy.includes(user)) link.usedBy.push(user);
+    if (at.solid && !link.solids.includes(at.solid)) link.solids.push(at.solid);
+    if (at.object && !link.objects.includes(at.object)) link.objects.push(at.object);
+    return link;
+  };
+  const needFile = (kind: LinkKind, path: string, user: string, at: { object?: string } = {}) => {
+    const link = need(kind, path, user, at);
+    const file = findFile(world, path);
+    if (file) Object.assign(link, { origin: file.origin, bytes: file.bytes });
+  };
+  const needMaterial = (name: string, user: string, at: { solid?: string; object?: string }) => {
+    const link = need('material', name, user, at);
+    const found = findMaterial(world, name);
+    if (!found) return;
+    link.origin = found.origin;
+    if (found.material.texture) needFile('texture', found.material.texture, `material ${name}`);
+  };
+
+  for (const [id, solid] of Object.entries(map.solids)) for (const face of solid.faces) needMaterial(face.material, 'solids', { solid: id });
+  for (const [id, object] of Object.entries(map.objects)) {
+    for (const property of classOf(world.profile, object.class)?.properties ?? []) {
+      const value = object.properties[property.id] ?? property.default;
+      if (typeof value !== 'string' || value === '') continue;
+      if (property.type === 'model' || property.type === 'sound') needFile(property.type, value, object.name, { object: id });
+      else if (property.type === 'material') needMaterial(value, object.name, { object: id });
+    }
+  }
+  const functions = new Set(globalFunctions(world.crate.scripts));
+  for (const signal of Object.values(map.signals)) {
+    if (!('script' in signal.to)) continue;
+    const link = need('function', signal.to.script, map.objects[signal.from]?.name ?? signal.from, { object: signal.from });
+    if (functions.has(signal.to.script)) link.origin = 'crate';
+  }
+  for (const [path, source] of Object.entries(world.crate.scripts)) {
+    const link = need('script', path, 'the game');
+    link.origin = 'crate';
+    link.bytes = new TextEncoder().encode(source).length;
+  }
+  const sorted = [...links.values()].sort((a, b) => (a.kind < b.kind ? -1 : a.kind > b.kind ? 1 : a.name < b.name ? -1 : 1));
+  for (const link of sorted) link.usedBy.sort();
+  const usedPaths = new Set(sorted.map((link) => link.name));
+  const sum = (origin: Link['origin']) => sorted.filter((link) => link.origin === origin).reduce((total, link) => total + link.bytes, 0);
+  return {
+    map: mapName,
+    links: sorted,
+    unused: world.crate.files.filter((file) => !usedPaths.has(file.path) && !file.path.startsWith('sources/')).map(({ path, bytes }) => ({ path, bytes })),
+    ownBytes: sum('crate'),
+    gameBytes: sum('game'),
+  };
+}
+
+/** Missing links are blockers; a near miss in case or extension is named. Unused files are notes. */
+export function checkLinks(world: CrateWorld, reports: readonly LinkReport[]): Finding[] {
+  const findings: Finding[] = [];
+  for (const report of reports) {
+    for (const link of report.links) {
+      // A signal's missing function is already a finding of the map.
+      if (link.origin !== 'missing' || link.kind === 'function') continue;
+      const near = nearMiss(world, link.name);
+      findings.push({
+        code: 'link-missing',
+        severity: 'blocker',
+        stage: 'links',
+        message: `The ${link.kind} ${link.name} is missing; ${link.usedBy.join(', ')} ${link.usedBy.length === 1 && link.usedBy[0] !== 'solids' ? 'needs' : 'need'} it.`,
+        hint: near ? `There is ${near}: the names differ only in case or ending.` : 'Import it, or choose another.',
+        place: { map: report.map, solid: link.solids[0], object: link.objects[0] },
+      });
+    }
+  }
+  const needed = new Set(reports.flatMap((report) => report.links.map((link) => link.name)));
+  for (const file of world.crate.files) {
+    if (needed.has(file.path) || file.path.startsWith('sources/')) continue;
+    findings.push({ code: 'link-unused', severity: 'note', stage: 'links', message: `${file.path} is in the crate, but no map needs it.`, hint: 'It will not be packaged.', place: { file: file.path } });
+  }
+  return findings;
+}
+
+function nearMiss(world: CrateWorld, name: string): string | null {
+  const stem = (path: string) => path.toLowerCase().replace(/\.[a-z0-9]+$/, '');
+  const all = [...world.crate.files.map((f) => f.path), ...world.base.files.map((f) => f.path), ...world.crate.manifest.materials.map((m) => m.name), ...world.base.materials.map((m) => m.name)];
+  return all.find((other) => stem(other) === stem(name)) ?? null;
+}

@@ -1,0 +1,71 @@
+/**
+ * Every change of a map is an edit: a named, serialisable list of new values. Applying it is pure, and
+ * its inverse is an edit too, so undo, redo, autosave, history and fixes are one mechanism.
+ */
+
+import { Type, type Static } from '@sinclair/typebox';
+import { BandSchema, MapObjectSchema, MapSettingsSchema, SignalSchema, SolidSchema, type GameMap } from './schema.ts';
+
+const change = <K extends string, S extends Parameters<typeof Type.Union>[0][number]>(of: K, schema: S) =>
+  Type.Object({ of: Type.Literal(of), id: Type.String({ minLength: 1, maxLength: 40, pattern: '^[a-z][a-z0-9_]*$' }), to: Type.Union([schema, Type.Null()]) }, { additionalProperties: false });
+
+export const ChangeSchema = Type.Union([
+  change('solids', SolidSchema),
+  change('objects', MapObjectSchema),
+  change('signals', SignalSchema),
+  change('bands', BandSchema),
+  Type.Object({ of: Type.Literal('settings'), to: MapSettingsSchema }, { additionalProperties: false }),
+]);
+
+export const MapEditSchema = Type.Object(
+  { name: Type.String({ minLength: 1, maxLength: 120 }), changes: Type.Array(ChangeSchema, { minItems: 1, maxItems: 20000 }) },
+  { additionalProperties: false },
+);
+
+export type Change = Static<typeof ChangeSchema>;
+export type MapEdit = Static<typeof MapEditSchema>;
+
+/** The map after `edit`. Untouched collections and members keep their identity. */
+export function applyEdit(map: GameMap, edit: MapEdit): GameMap {
+  const next: GameMap = { ...map };
+  const copied = new Set<string>();
+  for (const step of edit.changes) {
+    if (step.of === 'settings') {
+      next.settings = step.to;
+      continue;
+    }
+    if (!copied.has(step.of)) {
+      copied.add(step.of);
+      Object.assign(next, { [step.of]: { ...next[step.of] } });
+    }
+    const collection = next[step.of] as Record<string, unknown>;
+    if (step.to === null) delete collection[step.id];
+    else collection[step.id] = step.to;
+  }
+  return next;
+}
+
+/** The edit that takes the map after `edit` back to `before`. */
+export function invertEdit(before: GameMap, edit: MapEdit): MapEdit {
+  const seen = new Set<string>();
+  const changes: Change[] = [];
+  for (const step of edit.changes) {
+    const key = step.of === 'settings' ? 'settings' : `${step.of}/${step.id}`;
+    if (seen.has(key)) continue;
+    seen.add(key);
+    if (step.of === 'settings') changes.push({ of: 'settings', to: before.settings });
+    else changes.push({ of: step.of, id: step.id, to: before[step.of][step.id] ?? null } as Change);
+  }
+  return { name: edit.name, changes };
+}
+
+/** A fresh id in a collection: the prefix and the next free number, stable for equal maps. */
+export function freshId(collection: Record<string, unknown>, prefix: string, taken: ReadonlySet<string> = new Set()): string {
+  let highest = 0;
+  for (const id of [...Object.keys(collection), ...taken]) {
+    if (!id.startsWith(prefix)) continue;
+    const n = Number(id.slice(prefix.length));
+    if (Number.isInteger(n) && n > highest) highest = n;
+  }
+  return `${prefix}${highest + 1}`;
+}

@@ -1,0 +1,27 @@
+import { readDocument } from '../document.ts';
+import { UnreadableInput } from '../finding.ts';
+import { ProfileSchema, type Profile } from './schema.ts';
+
+/** Reads a profile and checks what a schema cannot: that its parts refer to each other. */
+export function loadProfile(text: string, file: string): Profile {
+  const profile = readDocument(text, ProfileSchema, file);
+  const wrong = (what: string) => new UnreadableInput('profile-inconsistent', `${file}: ${what}.`, { file });
+  const ids = new Set<string>();
+  for (const objectClass of profile.classes) {
+    if (ids.has(objectClass.id)) throw wrong(`class "${objectClass.id}" is listed twice`);
+    ids.add(objectClass.id);
+    const use = (objectClass.parts as string[]).includes('use');
+    if (use && !objectClass.events.some((event) => event.id === objectClass.useEvent)) {
+      throw wrong(`class "${objectClass.id}" can be used but its useEvent is not one of its events`);
+    }
+  }
+  for (const rule of profile.required) if (!ids.has(rule.class)) throw wrong(`required class "${rule.class}" is not in the catalogue`);
+  for (const rule of Object.values(profile.naming)) {
+    try {
+      new RegExp(rule.pattern, 'u');
+    } catch {
+      throw wrong(`naming pattern ${rule.pattern} is not a regular expression`);
+    }
+  }
+  return profile;
+}

@@ -1,0 +1,165 @@
+/**
+ * A game profile: everything one game needs, as a JSON document. No code knows a game by name; what a
+ * class of object *does* is composed from the parts in `PART_IDS`, which the trial and the build know.
+ *
+ * Lengths are in game units unless a name says metres. Map space is right-handed with z up.
+ */
+
+import { Type, type Static } from '@sinclair/typebox';
+
+const Id = Type.String({ pattern: '^[a-z][a-z0-9_]*$' });
+const Vector = Type.Tuple([Type.Number(), Type.Number(), Type.Number()]);
+const closed = { additionalProperties: false };
+
+/** What an object can be made of; each part reads the properties listed beside it. */
+export const PART_IDS = [
+  'start', // where a player begins: no properties
+  'light', // colour, intensity, reach, lit
+  'use', // can be operated by the player in reach: fires the class's `useEvent`
+  'mover', // size, travel, speed, material: a block that slides along `travel`
+  'water', // size, rate: a body of water that can be drained
+  'volume', // size: fires `entered` and `left`
+  'model', // model, solid
+  'sound', // sound, volume
+  'text', // text: shown when operated
+  'goal', // `complete` ends the run as won
+] as const;
+
+export const PropertySchema = Type.Object(
+  {
+    id: Id,
+    label: Type.String(),
+    type: Type.Union(
+      ['number', 'text', 'boolean', 'choice', 'colour', 'vector', 'model', 'material', 'sound'].map((t) => Type.Literal(t)),
+    ),
+    description: Type.Optional(Type.String()),
+    unit: Type.Optional(Type.String()),
+    min: Type.Optional(Type.Number()),
+    max: Type.Optional(Type.Number()),
+    choices: Type.Optional(Type.Array(Type.String())),
+    default: Type.Union([Type.Number(), Type.String(), Type.Boolean(), Vector]),
+  },
+  closed,
+);
+
+const NamedEntry = Type.Object({ id: Id, label: Type.String() }, closed);
+
+export const ObjectClassSchema = Type.Object(
+  {
+    id: Id,
+    label: Type.String(),
+    group: Type.String(),
+    description: Type.String(),
+    icon: Type.String({ description: 'Name of a Bootstrap icon.' }),
+    parts: Type.Array(Type.Union(PART_IDS.map((part) => Type.Literal(part)))),
+    size: Type.Unsafe<[number, number, number]>({ ...Vector, description: 'Extent x, y, z about the position; the position is the centre of its bottom.' }),
+    useEvent: Type.Optional(Id),
+    properties: Type.Array(PropertySchema),
+    events: Type.Array(NamedEntry),
+    actions: Type.Array(NamedEntry),
+  },
+  closed,
+);
+
+export const MaterialTypeSchema = Type.Object(
+  {
+    id: Id,
+    label: Type.String(),
+    description: Type.String(),
+    drawn: Type.Boolean(),
+    lit: Type.Boolean(),
+    opaque: Type.Boolean({ description: 'Stops light and hides what lies behind.' }),
+    seals: Type.Boolean({ description: 'Keeps the outside out.' }),
+    collides: Type.Boolean({ description: 'Stops players.' }),
+    sky: Type.Optional(Type.Boolean()),
+  },
+  closed,
+);
+
+const NameRule = Type.Object({ pattern: Type.String(), maxLength: Type.Integer(), description: Type.String() }, closed);
+
+export const ProfileSchema = Type.Object(
+  {
+    format: Type.Literal(1),
+    id: Id,
+    title: Type.String(),
+    description: Type.String(),
+    unit: Type.Object({ name: Type.String(), plural: Type.String(), metres: Type.Number({ exclusiveMinimum: 0 }) }, closed),
+    grid: Type.Object({ default: Type.Number(), min: Type.Number(), max: Type.Number() }, closed),
+    band: Type.Object({ bottom: Type.Number(), top: Type.Number() }, closed),
+    shellThickness: Type.Number(),
+    player: Type.Object(
+      {
+        height: Type.Number(),
+        radius: Type.Number(),
+        eyeHeight: Type.Number(),
+        stepHeight: Type.Number(),
+        walkSpeed: Type.Number({ description: 'units per second' }),
+        runSpeed: Type.Number({ description: 'units per second' }),
+        jumpSpeed: Type.Number({ description: 'units per second' }),
+        gravity: Type.Number({ description: 'units per second squared' }),
+        reach: Type.Number(),
+      },
+      closed,
+    ),
+    naming: Type.Object({ crate: NameRule, file: NameRule, object: NameRule }, closed),
+    models: Type.Object(
+      {
+        unit: Type.String({ description: 'Unit assumed for files that state none: a key of LENGTH_UNITS or "game".' }),
+        upAxis: Type.Union([Type.Literal('y'), Type.Literal('z')]),
+        maxTriangles: Type.Integer(),
+        maxMaterials: Type.Integer(),
+        maxSize: Type.Number(),
+      },
+      closed,
+    ),
+    textures: Type.Object({ maxSize: Type.Integer(), powerOfTwo: Type.Boolean(), unitsPerRepeat: Type.Number() }, closed),
+    sealed: Type.Boolean(),
+    lighting: Type.Object(
+      {
+        skyColour: Type.String(),
+        skyIntensity: Type.Number({ description: 'Radiance of the sky; 1 lights a matt white floor in the open to 1.' }),
+        luxel: Type.Object({ draft: Type.Number(), preview: Type.Number(), final: Type.Number() }, closed),
+      },
+      closed,
+    ),
+    materialTypes: Type.Array(MaterialTypeSchema),
+    classes: Type.Array(ObjectClassSchema),
+    required: Type.Array(Type.Object({ class: Id, min: Type.Integer(), max: Type.Optional(Type.Integer()), reason: Type.String() }, closed)),
+    scripts: Type.Object(
+      {
+        main: Type.String(),
+        startup: Type.String(),
+        api: Type.Array(Type.Object({ name: Type.String(), signature: Type.String(), description: Type.String() }, closed)),
+      },
+      closed,
+    ),
+    install: Type.Object(
+      {
+        versionFile: Type.String(),
+        basePack: Type.String(),
+        mods: Type.String(),
+        redist: Type.String({ description: 'Folder with the archives from which missing parts are restored.' }),
+        tools: Type.Array(Type.Object({ id: Id, title: Type.String(), folder: Type.String() }, closed)),
+        minFreeBytes: Type.Integer(),
+      },
+      closed,
+    ),
+    package: Type.Object({ thumbnailWidth: Type.Integer(), thumbnailHeight: Type.Integer(), maxBytes: Type.Integer() }, closed),
+  },
+  closed,
+);
+
+export type Profile = Static<typeof ProfileSchema>;
+export type ObjectClass = Static<typeof ObjectClassSchema>;
+export type PropertyDefinition = Static<typeof PropertySchema> & { type: string };
+export type MaterialType = Static<typeof MaterialTypeSchema>;
+export type Part = (typeof PART_IDS)[number];
+
+export const classOf = (profile: Profile, id: string): ObjectClass | undefined => profile.classes.find((c) => c.id === id);
+
+export const hasPart = (profile: Profile, classId: string, part: Part): boolean =>
+  (classOf(profile, classId)?.parts as string[] | undefined)?.includes(part) ?? false;
+
+export const materialType = (profile: Profile, id: string): MaterialType | undefined =>
+  profile.materialTypes.find((t) => t.id === id);

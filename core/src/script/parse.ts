@@ -1,0 +1,492 @@
+/**
+ * A recursive-descent parser for Lua 5.4 (Reference Manual §3.3, §3.4 and §9). It judges syntax with the
+ * position of the first error, and collects what the rest of the application asks of a script: which
+ * functions it defines, which names it calls and which globals it mentions.
+ */
+
+import { LuaSyntaxError, tokenise, type Token } from './lexer.ts';
+
+export interface LuaFunction {
+  /** Dotted name for globals (`startup`, `lamps.light`); null for local or anonymous functions. */
+  name: string | null;
+  line: number;
+  from: number;
+  to: number;
+  parameters: string[];
+}
+
+export interface LuaCall {
+  name: string;
+  line: number;
+  from: number;
+  to: number;
+  /** Literal string arguments by position; null where the argument is something else. */
+  literals: (string | null)[];
+  /** Name of the global function whose body holds the call, or null at the top level. */
+  within: string | null;
+}
+
+export interface LuaOutline {
+  functions: LuaFunction[];
+  calls: LuaCall[];
+  /** Global names that are read anywhere, e.g. a function handed to another. */
+  mentions: Set<string>;
+}
+
+interface Variable {
+  name: string;
+  readOnly: boolean;
+}
+
+interface FunctionScope {
+  name: string | null;
+  varargs: boolean;
+  loops: number;
+  labels: Set<string>[];
+  gotos: { label: string; token: Token; blocks: Set<string>[] }[];
+}
+
+/** A parsed expression, as far as later checks need it. */
+interface Expression {
+  kind: 'variable' | 'call' | 'other';
+  /** Dotted path if the expression is a chain of names. */
+  path: string | null;
+  local: boolean;
+  variable?: Variable;
+  literal?: string;
+}
+
+const OTHER: Expression = { kind: 'other', path: null, local: false };
+
+const BINARY: Record<string, [number, number]> = {
+  or: [1, 1], and: [2, 2], '<': [3, 3], '>': [3, 3], '<=': [3, 3], '>=': [3, 3], '~=': [3, 3], '==': [3, 3],
+  '|': [4, 4], '~': [5, 5], '&': [6, 6], '<<': [7, 7], '>>': [7, 7], '..': [9, 8], '+': [10, 10], '-': [10, 10],
+  '*': [11, 11], '/': [11, 11], '//': [11, 11], '%': [11, 11], '^': [14, 13],
+};
+const UNARY_PRIORITY = 12;
+/** Lua's own limit on nested C calls (LUAI_MAXCCALLS), which also bounds our recursion. */
+const MAX_DEPTH = 190;
+
+/** Parses a chunk. Throws `LuaSyntaxError` at the first error. */
+export function parseLua(source: string): LuaOutline {
+  return new Parser(source).chunk();
+}
+
+class Parser {
+  private readonly tokens: Token[];
+  private at = 0;
+  private depth = 0;
+  private readonly blocks: Variable[][] = [];
+  private readonly scopes: FunctionScope[] = [];
+  private readonly outline: LuaOutline = { functions: [], calls: [], mentions: new Set() };
+
+  constructor(source: string) {
+    this.tokens = tokenise(source);
+  }
+
+  chunk(): LuaOutline {
+    this.body(null, true, [], () => {
+      this.statements();
+      if (this.peek().kind !== 'end') this.fail(`'<eof>' expected`);
+    });
+    return this.outline;
+  }
+
+  private peek(ahead = 0): Token {
+    return this.tokens[Math.min(this.at + ahead, this.tokens.length - 1)];
+  }
+
+  private next(): Token {
+    return this.tokens[this.at < this.tokens.length - 1 ? this.at++ : this.at];
+  }
+
+  private is(text: string): boolean {
+    const token = this.peek();
+    return token.text === text && (token.kind === 'symbol' || token.kind === 'keyword');
+  }
+
+  private accept(text: string): boolean {
+    if (!this.is(text)) return false;
+    this.next();
+    return true;
+  }
+
+  private expect(text: string, opened?: Token): Token {
+    if (this.is(text)) return this.next();
+    const hint = opened && opened.line !== this.peek().line ? ` (to close '${opened.text}' at line ${opened.line})` : '';
+    return this.fail(`'${text}' expected${hint}`);
+  }
+
+  private name(): Token {
+    return this.peek().kind === 'name' ? this.next() : this.fail('<name> expected');
+  }
+
+  private fail(message: string, token = this.peek()): never {
+    const near = token.kind === 'end' ? '<eof>' : token.text.length > 24 ? `${token.text.slice(0, 24)}…` : token.text;
+    throw new LuaSyntaxError(`${message} near '${near}'`, token.line, token.from, token.to);
+  }
+
+  private nested<T>(work: () => T): T {
+    if (++this.depth > MAX_DEPTH) this.fail('chunk has too many syntax levels');
+    const result = work();
+    this.depth--;
+    return result;
+  }
+
+  private scope(): FunctionScope {
+    return this.scopes[this.scopes.length - 1];
+  }
+
+  /** Runs `inside` within a new function: own labels, loops and variables. */
+  private body(name: string | null, varargs: boolean, parameters: string[], inside: () => void): void {
+    const scope: FunctionScope = { name, varargs, loops: 0, labels: [], gotos: [] };
+    this.scopes.push(scope);
+    this.block(inside, parameters);
+    for (const jump of scope.gotos) {
+      if (!jump.blocks.some((labels) => labels.has(jump.label))) this.fail(`no visible label '${jump.label}' for goto`, jump.token);
+    }
+    this.scopes.pop();
+  }
+
+  private block(inside: () => void = () => this.statements(), variables: string[] = []): void {
+    this.nested(() => {
+      this.blocks.push(variables.map((name) => ({ name, readOnly: false })));
+      this.scope().labels.push(new Set());
+      inside();
+      this.scope().labels.pop();
+      this.blocks.pop();
+    });
+  }
+
+  private declare(name: string, readOnly = false): void {
+    this.blocks[this.blocks.length - 1].push({ name, readOnly });
+  }
+
+  private find(name: string): Variable | undefined {
+    for (let b = this.blocks.length - 1; b >= 0; b--) {
+      const found = this.blocks[b].findLast((variable) => variable.name === name);
+      if (found) return found;
+    }
+    return undefined;
+  }
+
+  private statements(): void {
+    for (;;) {
+      const token = this.peek();
+      if (token.kind === 'end' || ['end', 'else', 'elseif', 'until'].some((word) => this.is(word))) return;
+      if (this.accept('return')) {
+        const closes = () => this.peek().kind === 'end' || [';', 'end', 'else', 'elseif', 'until'].some((word) => this.is(word));
+        if (!closes()) this.expressions();
+        this.accept(';');
+        if (!closes()) this.fail(`'<eof>' expected`);
+        return;
+      }
+      this.statement();
+    }
+  }
+
+  private loop(inside: () => void): void {
+    this.scope().loops++;
+    inside();
+    this.scope().loops--;
+  }
+
+  private statement(): void {
+    const token = this.peek();
+    if (this.accept(';')) return;
+    if (this.accept('::')) return this.label();
+    if (token.kind !== 'keyword') return this.assignmentOrCall();
+    switch (token.text) {
+      case 'if':
+        return this.ifStatement(this.next());
+      case 'while':
+        this.next();
+        this.expression();
+        this.expect('do');
+        this.loop(() => this.block());
+        this.expect('end', token);
+        return;
+      case 'do':
+        this.next();
+        this.block();
+        this.expect('end', token);
+        return;
+      case 'for':
+        return this.forStatement(this.next());
+      case 'repeat':
+        this.next();
+        // The condition sees the block's variables.
+        this.loop(() =>
+          this.block(() => {
+            this.statements();
+            this.expect('until', token);
+            this.expression();
+          }),
+        );
+        return;
+      case 'function':
+        return this.functionStatement(this.next());
+      case 'local':
+        this.next();
+        if (this.accept('function')) {
+          this.declare(this.name().text);
+          this.functionBody(null, token, []);
+          return;
+        }
+        return this.localStatement();
+      case 'goto': {
+        this.next();
+        const target = this.name();
+        this.scope().gotos.push({ label: target.text, token: target, blocks: [...this.scope().labels] });
+        return;
+      }
+      case 'break':
+        this.next();
+        if (this.scope().loops === 0) this.fail(`break outside a loop at line ${token.line}`);
+        return;
+      default:
+        return this.assignmentOrCall();
+    }
+  }
+
+  private label(): void {
+    const label = this.name();
+    if (this.scope().labels.some((labels) => labels.has(label.text))) this.fail(`label '${label.text}' already defined`, label);
+    this.expect('::');
+    this.scope().labels[this.scope().labels.length - 1].add(label.text);
+  }
+
+  private ifStatement(opened: Token): void {
+    this.expression();
+    this.expect('then');
+    this.block();
+    while (this.accept('elseif')) {
+      this.expression();
+      this.expect('then');
+      this.block();
+    }
+    if (this.accept('else')) this.block();
+    this.expect('end', opened);
+  }
+
+  private forStatement(opened: Token): void {
+    const names = [this.name().text];
+    if (this.accept('=')) {
+      this.expression();
+      this.expect(',');
+      this.expression();
+      if (this.accept(',')) this.expression();
+    } else {
+      while (this.accept(',')) names.push(this.name().text);
+      if (!this.is('in')) this.fail(`'=' or 'in' expected`);
+      this.next();
+      this.expressions();
+    }
+    this.expect('do');
+    this.loop(() => this.block(() => this.statements(), names));
+    this.expect('end', opened);
+  }
+
+  private functionStatement(opened: Token): void {
+    const first = this.name().text;
+    let path = first;
+    while (this.accept('.')) path += `.${this.name().text}`;
+    const method = this.accept(':');
+    if (method) path += `:${this.name().text}`;
+    const local = this.find(first) !== undefined;
+    this.functionBody(local ? null : path, opened, method ? ['self'] : []);
+  }
+
+  private localStatement(): void {
+    const declared: [string, boolean][] = [];
+    let closes = 0;
+    do {
+      const name = this.name().text;
+      let readOnly = false;
+      if (this.accept('<')) {
+        const attribute = this.name();
+        if (attribute.text !== 'const' && attribute.text !== 'close') this.fail(`unknown attribute '${attribute.text}'`, attribute);
+        if (attribute.text === 'close' && ++closes > 1) this.fail('multiple to-be-closed variables in local list', attribute);
+        this.expect('>');
+        readOnly = true;
+      }
+      declared.push([name, readOnly]);
+    } while (this.accept(','));
+    if (this.accept('=')) {
+      // `local f = function` is a named function to readers, but not a global one.
+      this.expressions();
+    }
+    for (const [name, readOnly] of declared) this.declare(name, readOnly);
+  }
+
+  private assignmentOrCall(): void {
+    const start = this.peek();
+    const targets = [this.suffixed()];
+    if (!this.is('=') && !this.is(',')) {
+      if (targets[0].kind !== 'call') this.fail('syntax error', this.peek().kind === 'end' ? this.peek() : start === this.peek() ? start : this.peek());
+      return;
+    }
+    while (this.accept(',')) targets.push(this.suffixed());
+    for (const target of targets) {
+      if (target.kind !== 'variable') this.fail('syntax error');
+      if (target.variable?.readOnly) this.fail(`attempt to assign to const variable '${target.variable.name}'`);
+    }
+    this.expect('=');
+    // `name = function … end` defines a function under that name.
+    const single = targets.length === 1 && !targets[0].local ? targets[0].path : null;
+    if (single && this.is('function')) {
+      this.functionBody(single, this.next(), []);
+      if (this.peek().kind === 'symbol' && this.peek().text in BINARY) this.fail('unexpected symbol');
+      return;
+    }
+    this.expressions();
+  }
+
+  private expressions(): Expression[] {
+    const list = [this.expression()];
+    while (this.accept(',')) list.push(this.expression());
+    return list;
+  }
+
+  private expression(limit = 0): Expression {
+    return this.nested(() => {
+      let left: Expression;
+      if (['not', '-', '#', '~'].some((operator) => this.is(operator))) {
+        this.next();
+        this.expression(UNARY_PRIORITY);
+        left = OTHER;
+      } else left = this.simple();
+      for (;;) {
+        const token = this.peek();
+        const priority = token.kind === 'symbol' || token.kind === 'keyword' ? BINARY[token.text] : undefined;
+        if (!priority || priority[0] <= limit) return left;
+        this.next();
+        this.expression(priority[1]);
+        left = OTHER;
+      }
+    });
+  }
+
+  private simple(): Expression {
+    const token = this.peek();
+    if (token.kind === 'number') {
+      this.next();
+      return OTHER;
+    }
+    if (token.kind === 'string') {
+      this.next();
+      return { ...OTHER, literal: stringValue(token.text) };
+    }
+    if (['nil', 'true', 'false'].some((word) => this.is(word))) {
+      this.next();
+      return OTHER;
+    }
+    if (this.is('...')) {
+      if (!this.scope().varargs) this.fail(`cannot use '...' outside a vararg function`);
+      this.next();
+      return OTHER;
+    }
+    if (this.is('{')) return this.table();
+    if (this.is('function')) {
+      this.functionBody(null, this.next(), []);
+      return OTHER;
+    }
+    return this.suffixed();
+  }
+
+  private suffixed(): Expression {
+    const start = this.peek();
+    let value: Expression;
+    if (start.kind === 'name') {
+      this.next();
+      const variable = this.find(start.text);
+      if (!variable) this.outline.mentions.add(start.text);
+      value = { kind: 'variable', path: start.text, local: variable !== undefined, variable };
+    } else if (this.accept('(')) {
+      this.expression();
+      this.expect(')', start);
+      value = OTHER;
+    } else return this.fail('unexpected symbol');
+    for (;;) {
+      if (this.accept('.')) {
+        const key = this.name().text;
+        value = { kind: 'variable', path: value.path ? `${value.path}.${key}` : null, local: value.local };
+      } else if (this.is('[')) {
+        const opened = this.next();
+        this.expression();
+        this.expect(']', opened);
+        value = { kind: 'variable', path: null, local: value.local };
+      } else if (this.accept(':')) {
+        const key = this.name();
+        value = this.call({ ...value, path: value.path ? `${value.path}:${key.text}` : null }, start);
+      } else if (this.is('(') || this.is('{') || this.peek().kind === 'string') value = this.call(value, start);
+      else return value;
+    }
+  }
+
+  private call(callee: Expression, start: Token): Expression {
+    const token = this.peek();
+    let values: Expression[] = [];
+    if (token.kind === 'string') {
+      this.next();
+      values = [{ ...OTHER, literal: stringValue(token.text) }];
+    } else if (this.is('{')) values = [this.table()];
+    else {
+      this.expect('(');
+      if (!this.is(')')) values = this.expressions();
+      this.expect(')', token);
+    }
+    if (callee.path && !callee.local) {
+      const within = [...this.scopes].reverse().find((scope) => scope.name !== null)?.name ?? null;
+      const literals = values.map((value) => value.literal ?? null);
+      this.outline.calls.push({ name: callee.path, line: start.line, from: start.from, to: this.tokens[this.at - 1].to, literals, within });
+    }
+    return { kind: 'call', path: null, local: false };
+  }
+
+  private table(): Expression {
+    const opened = this.expect('{');
+    while (!this.is('}')) {
+      if (this.is('[')) {
+        const bracket = this.next();
+        this.expression();
+        this.expect(']', bracket);
+        this.expect('=');
+        this.expression();
+      } else if (this.peek().kind === 'name' && this.peek(1).text === '=' && this.peek(1).kind === 'symbol') {
+        this.next();
+        this.next();
+        this.expression();
+      } else this.expression();
+      if (!this.accept(',') && !this.accept(';')) break;
+    }
+    this.expect('}', opened);
+    return OTHER;
+  }
+
+  private functionBody(name: string | null, opened: Token, implicit: string[]): void {
+    const open = this.expect('(');
+    const parameters = [...implicit];
+    let varargs = false;
+    if (!this.is(')')) {
+      do {
+        if (this.accept('...')) {
+          varargs = true;
+          break;
+        }
+        parameters.push(this.name().text);
+      } while (this.accept(','));
+    }
+    this.expect(')', open);
+    const record: LuaFunction = { name, line: opened.line, from: opened.from, to: opened.to, parameters };
+    this.outline.functions.push(record);
+    this.body(name, varargs, parameters, () => this.statements());
+    record.to = this.expect('end', opened).to;
+  }
+}
+
+/** The text of a string token without its quotes; escapes stay as written. */
+function stringValue(text: string): string {
+  const long = /^\[(=*)\[\n?/.exec(text);
+  return long ? text.slice(long[0].length, -long[1].length - 2) : text.slice(1, -1);
+}

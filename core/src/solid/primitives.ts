@@ -1,0 +1,114 @@
+/** Solids made from a few numbers. All results are convex and closed; boxes have min < max on every axis. */
+
+import type { Face, Solid } from '../map/schema.ts';
+import type { Box3 } from '../math/box3.ts';
+import { cross, dot, normalise, sub, type Vec3 } from '../math/vec3.ts';
+
+/** An axis-aligned block. */
+export function block(box: Box3, material: string): Solid {
+  const faces: Face[] = [];
+  for (let axis = 0; axis < 3; axis++) {
+    const positive: Vec3 = [0, 0, 0];
+    positive[axis] = 1;
+    const negative: Vec3 = [0, 0, 0];
+    negative[axis] = -1;
+    faces.push({ normal: positive, distance: box.max[axis], material });
+    faces.push({ normal: negative, distance: 0 - box.min[axis], material });
+  }
+  return { faces };
+}
+
+/** The block's box cut by a slope that rises from its bottom edge to its top edge along `axis` (0 = x, 1 = y). */
+export function wedge(box: Box3, axis: 0 | 1, rising: 1 | -1, material: string): Solid {
+  const run = box.max[axis] - box.min[axis];
+  const rise = box.max[2] - box.min[2];
+  const raw: Vec3 = [0, 0, run];
+  raw[axis] = -rise * rising;
+  const normal = normalise(raw);
+  const foot: Vec3 = [box.min[0], box.min[1], box.min[2]];
+  if (rising < 0) foot[axis] = box.max[axis];
+  const solid = block(box, material);
+  // The slope replaces the top and the vertical face at its foot.
+  const dropped: Vec3 = [0, 0, 0];
+  dropped[axis] = -rising;
+  const faces = solid.faces.filter((face) => face.normal[2] !== 1 && dot(face.normal, dropped) < 0.5);
+  return { faces: [...faces, { normal, distance: dot(normal, foot), material }] };
+}
+
+/** An upright prism over a regular polygon inscribed in the box's ellipse. */
+export function cylinder(box: Box3, sides: number, material: string): Solid {
+  const centre = [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2];
+  const radius = [(box.max[0] - box.min[0]) / 2, (box.max[1] - box.min[1]) / 2];
+  const ring: [number, number][] = [];
+  for (let i = 0; i < sides; i++) {
+    const angle = ((i + 0.5) / sides) * 2 * Math.PI;
+    ring.push([centre[0] + radius[0] * Math.cos(angle), centre[1] + radius[1] * Math.sin(angle)]);
+  }
+  return prism(ring, box.min[2], box.max[2], material);
+}
+
+/** An upright prism over a convex polygon, counter-clockwise seen from above. */
+export function prism(ring: readonly (readonly [number, number])[], bottom: number, top: number, material: string): Solid {
+  const faces: Face[] = [
+    { normal: [0, 0, 1], distance: top, material },
+    { normal: [0, 0, -1], distance: -bottom, material },
+  ];
+  for (let i = 0; i < ring.length; i++) {
+    const [x0, y0] = ring[i];
+    const [x1, y1] = ring[(i + 1) % ring.length];
+    const normal = normalise([y1 - y0, x0 - x1, 0]);
+    faces.push({ normal, distance: normal[0] * x0 + normal[1] * y0, material });
+  }
+  return { faces };
+}
+
+/** The convex solid whose faces are the given triangles' planes; points counter-clockwise from outside. */
+export function fromTriangles(triangles: readonly (readonly [Vec3, Vec3, Vec3])[], material: string): Solid {
+  return {
+    faces: triangles.map(([a, b, c]) => {
+      const normal = normalise(cross(sub(b, a), sub(c, a)));
+      return { normal, distance: dot(normal, a), material };
+    }),
+  };
+}
+
+/**
+ * A sealed shell of six slabs around the inner box: floor, ceiling, and four walls between them. Slabs
+ * meet face to face and overlap nowhere, so nothing of the shell flickers and nothing leaks.
+ * Order: floor, ceiling, west (-x), east (+x), south (-y), north (+y).
+ */
+export function roomShell(inner: Box3, thickness: number, material: string): Solid[] {
+  const { min, max } = inner;
+  const t = thickness;
+  const slab = (x0: number, y0: number, z0: number, x1: number, y1: number, z1: number) =>
+    block({ min: [x0, y0, z0], max: [x1, y1, z1] }, material);
+  return [
+    slab(min[0] - t, min[1] - t, min[2] - t, max[0] + t, max[1] + t, min[2]),
+    slab(min[0] - t, min[1] - t, max[2], max[0] + t, max[1] + t, max[2] + t),
+    slab(min[0] - t, min[1] - t, min[2], min[0], max[1] + t, max[2]),
+    slab(max[0], min[1] - t, min[2], max[0] + t, max[1] + t, max[2]),
+    slab(min[0], min[1] - t, min[2], max[0], min[1], max[2]),
+    slab(min[0], max[1], min[2], max[0], max[1] + t, max[2]),
+  ];
+}
+
+/** Blocks for a straight stair that climbs along +x or -x or ±y from the box's bottom to its top. */
+export function straightStair(box: Box3, axis: 0 | 1, rising: 1 | -1, steps: number, material: string): Solid[] {
+  const solids: Solid[] = [];
+  const tread = (box.max[axis] - box.min[axis]) / steps;
+  const riser = (box.max[2] - box.min[2]) / steps;
+  for (let i = 0; i < steps; i++) {
+    const min: Vec3 = [...box.min];
+    const max: Vec3 = [...box.max];
+    if (rising > 0) {
+      min[axis] = box.min[axis] + i * tread;
+      max[axis] = box.min[axis] + (i + 1) * tread;
+    } else {
+      max[axis] = box.max[axis] - i * tread;
+      min[axis] = box.max[axis] - (i + 1) * tread;
+    }
+    max[2] = box.min[2] + (i + 1) * riser;
+    solids.push(block({ min, max }, material));
+  }
+  return solids;
+}

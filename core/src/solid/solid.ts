@@ -1,0 +1,96 @@
+/** The geometry of solids: from bounding planes to polygons, boxes and point tests. */
+
+import type { Finding } from '../finding.ts';
+import type { Face, Solid } from '../map/schema.ts';
+import { boxOfPoints, type Box3 } from '../math/box3.ts';
+import { normalise, snap, type Vec3 } from '../math/vec3.ts';
+import { baseWinding, clipBehind, ON_PLANE, planeSide, windingArea, type Winding } from './winding.ts';
+
+export interface SolidPolygon {
+  /** Index into the solid's faces. */
+  face: number;
+  winding: Winding;
+}
+
+/** One polygon for every face that bounds the solid; redundant planes yield none. */
+export function solidPolygons(solid: Solid): SolidPolygon[] {
+  const polygons: SolidPolygon[] = [];
+  for (let face = 0; face < solid.faces.length; face++) {
+    let winding: Winding | null = baseWinding(solid.faces[face]);
+    for (let other = 0; other < solid.faces.length && winding; other++) {
+      if (other !== face) winding = clipBehind(winding, solid.faces[other]);
+    }
+    if (winding && windingArea(winding) > ON_PLANE) polygons.push({ face, winding: winding.map(cleanPoint) });
+  }
+  return polygons;
+}
+
+/** Removes the rounding that clipping a huge square leaves: points within 1/4096 of a 1/64 grid go onto it. */
+function cleanPoint(point: Vec3): Vec3 {
+  const grid = snap(point, 1 / 64);
+  return [0, 1, 2].map((axis) => (Math.abs(grid[axis] - point[axis]) < 1 / 4096 ? grid[axis] : point[axis])) as Vec3;
+}
+
+export function solidBox(solid: Solid): Box3 {
+  return boxOfPoints(solidPolygons(solid).flatMap((polygon) => polygon.winding));
+}
+
+/** Whether `point` is inside; points within `epsilon` of the surface count as inside when it is positive. */
+export function solidContains(solid: Solid, point: Vec3, epsilon = 0): boolean {
+  return solid.faces.every((face) => planeSide(face, point) <= epsilon);
+}
+
+/** Volume by the divergence theorem: a third of the sum of area × plane distance. Units cubed. */
+export function solidVolume(solid: Solid): number {
+  let volume = 0;
+  for (const { face, winding } of solidPolygons(solid)) volume += (windingArea(winding) * solid.faces[face].distance) / 3;
+  return volume;
+}
+
+/** Moves a solid; the projection of its faces stays in the world. */
+export function moveSolid(solid: Solid, by: Vec3): Solid {
+  return {
+    ...solid,
+    faces: solid.faces.map((face) => ({
+      ...face,
+      distance: face.distance + face.normal[0] * by[0] + face.normal[1] * by[1] + face.normal[2] * by[2],
+    })),
+  };
+}
+
+/** Fits a solid's bounding box to `to`: a scaling per axis about the box, which keeps it convex. */
+export function resizeSolid(solid: Solid, to: Box3): Solid {
+  const from = solidBox(solid);
+  const factor = [0, 1, 2].map((axis) => (to.max[axis] - to.min[axis]) / (from.max[axis] - from.min[axis] || 1));
+  const faces = solid.faces.map((face): Face => {
+    // A plane n·p = d maps to (n/f)·p' = d + Σ n_i (to_i/f_i - from_i).
+    const raw = face.normal.map((n, axis) => n / factor[axis]) as Vec3;
+    let distance = face.distance;
+    for (let axis = 0; axis < 3; axis++) distance += face.normal[axis] * (to.min[axis] / factor[axis] - from.min[axis]);
+    const size = Math.hypot(...raw);
+    return { ...face, normal: normalise(raw), distance: distance / size };
+  });
+  return { ...solid, faces };
+}
+
+/** Findings about a solid by itself: not closed, or too thin to be anything. */
+export function checkSolid(id: string, solid: Solid, map: string): Finding[] {
+  const polygons = solidPolygons(solid);
+  const place = { map, solid: id };
+  const box = boxOfPoints(polygons.flatMap((polygon) => polygon.winding));
+  const open = polygons.length < 4 || box.max.some((v) => v > 60000) || box.min.some((v) => v < -60000);
+  if (open) {
+    return [
+      {
+        code: 'solid-open',
+        severity: 'blocker',
+        stage: 'map',
+        message: `Solid ${id} is not closed: its planes do not bound a volume.`,
+        hint: 'Undo the change that opened it, or delete it.',
+        place,
+        fix: { kind: 'edit', label: 'Delete the solid', edit: { name: 'delete open solid', changes: [{ of: 'solids', id, to: null }] } },
+      },
+    ];
+  }
+  return [];
+}
