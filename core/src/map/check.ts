@@ -126,7 +126,7 @@ function checkStart(world: CrateWorld, map: GameMap, name: string, id: string, o
   return [
     {
       code: 'start-touches',
-      severity: 'blocker',
+      severity: 'warning',
       stage: 'map',
       message: `Start point ${object.name} touches a solid.`,
       hint: 'The player would start inside it and fall through the floor. Lift the start a little.',

@@ -1,0 +1,132 @@
+/**
+ * ZIP archives (PKWARE APPNOTE 6.3). Packing and unpacking are `fflate`'s; this file reads the directory
+ * first, so that nothing is unpacked that would write outside its folder or is larger than allowed.
+ */
+
+import { inflateSync, zipSync, type Zippable } from 'fflate';
+import { UnreadableInput } from '../../finding.ts';
+import type { FileTree } from '../../crate/contents.ts';
+
+export interface ZipLimits {
+  /** Bytes of one entry and of all together, unpacked. */
+  maxEntry: number;
+  maxTotal: number;
+  maxEntries: number;
+}
+
+export const ZIP_LIMITS: ZipLimits = { maxEntry: 256 << 20, maxTotal: 512 << 20, maxEntries: 10000 };
+
+const END_SIGNATURE = 0x06054b50;
+const ENTRY_SIGNATURE = 0x02014b50;
+const LOCAL_SIGNATURE = 0x04034b50;
+
+export interface ZipEntry {
+  path: string;
+  bytes: number;
+  packedBytes: number;
+  method: number;
+  crc: number;
+  /** Offset of the local header. */
+  offset: number;
+}
+
+/** CRC-32 as in ISO 3309 and ITU-T V.42, reflected, polynomial 0xEDB88320. */
+export function crc32(data: Uint8Array): number {
+  let crc = ~0;
+  for (let i = 0; i < data.length; i++) crc = CRC_TABLE[(crc ^ data[i]) & 255] ^ (crc >>> 8);
+  return ~crc >>> 0;
+}
+
+const CRC_TABLE = Uint32Array.from({ length: 256 }, (_, n) => {
+  let c = n;
+  for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
+  return c >>> 0;
+});
+
+/** Reads the central directory and refuses what is not safe to unpack. Nothing is unpacked yet. */
+export function listZip(bytes: Uint8Array, file: string, limits: ZipLimits = ZIP_LIMITS): ZipEntry[] {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const fail = (message: string, byte: number, hint?: string): never => {
+    throw new UnreadableInput('zip-invalid', `${file}: ${message} (byte ${byte}).`, { file, byte }, hint);
+  };
+  let end = -1;
+  for (let i = bytes.length - 22; i >= Math.max(0, bytes.length - 22 - 65535); i--) {
+    if (view.getUint32(i, true) === END_SIGNATURE) {
+      end = i;
+      break;
+    }
+  }
+  if (end < 0) fail('not a ZIP archive, or its end is missing', bytes.length, 'Fetch or copy the file again; it may be cut off.');
+  const count = view.getUint16(end + 10, true);
+  let at = view.getUint32(end + 16, true);
+  if (count > limits.maxEntries) fail(`${count} entries; at most ${limits.maxEntries} are taken`, end);
+  const entries: ZipEntry[] = [];
+  const seen = new Set<string>();
+  let total = 0;
+  for (let i = 0; i < count; i++) {
+    if (at + 46 > bytes.length || view.getUint32(at, true) !== ENTRY_SIGNATURE) fail('the directory of the archive is damaged', at);
+    const nameLength = view.getUint16(at + 28, true);
+    const path = new TextDecoder().decode(bytes.subarray(at + 46, at + 46 + nameLength)).replaceAll('\\', '/');
+    const entry: ZipEntry = {
+      path,
+      method: view.getUint16(at + 10, true),
+      crc: view.getUint32(at + 16, true),
+      packedBytes: view.getUint32(at + 20, true),
+      bytes: view.getUint32(at + 24, true),
+      offset: view.getUint32(at + 42, true),
+    };
+    if (path.startsWith('/') || /^[A-Za-z]:/.test(path) || path.split('/').includes('..') || path.includes('\0')) {
+      throw new UnreadableInput('zip-path', `${file}: entry "${path}" would be written outside the folder (byte ${at}).`, { file, byte: at }, 'Nothing was unpacked. Do not trust this archive.');
+    }
+    total += entry.bytes;
+    if (entry.bytes > limits.maxEntry || total > limits.maxTotal) {
+      throw new UnreadableInput('zip-too-large', `${file}: entry "${path}" brings the unpacked size to ${total} bytes; at most ${limits.maxTotal} are taken (byte ${at}).`, { file, byte: at }, 'Nothing was unpacked.');
+    }
+    if (!path.endsWith('/')) {
+      if (seen.has(path)) fail(`entry "${path}" is there twice`, at);
+      seen.add(path);
+      entries.push(entry);
+    }
+    at += 46 + nameLength + view.getUint16(at + 30, true) + view.getUint16(at + 32, true);
+  }
+  return entries;
+}
+
+export function readZip(bytes: Uint8Array, file: string, limits: ZipLimits = ZIP_LIMITS): FileTree {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const tree: FileTree = new Map();
+  for (const entry of listZip(bytes, file, limits)) {
+    const fail = (message: string): never => {
+      throw new UnreadableInput('zip-entry', `${file}: entry "${entry.path}" ${message} (byte ${entry.offset}).`, { file, byte: entry.offset });
+    };
+    if (entry.offset + 30 > bytes.length || view.getUint32(entry.offset, true) !== LOCAL_SIGNATURE) fail('has no local header');
+    const start = entry.offset + 30 + view.getUint16(entry.offset + 26, true) + view.getUint16(entry.offset + 28, true);
+    if (start + entry.packedBytes > bytes.length) fail('is cut off');
+    const packed = bytes.subarray(start, start + entry.packedBytes);
+    let data: Uint8Array;
+    if (entry.method === 0) data = packed.slice();
+    else if (entry.method === 8) {
+      try {
+        // The output buffer is as large as declared, so a lying entry cannot grow beyond it.
+        data = inflateSync(packed, { out: new Uint8Array(entry.bytes) });
+      } catch {
+        return fail('is damaged');
+      }
+    } else return fail(`is packed by method ${entry.method}; only 0 and 8 are read`);
+    if (data.length !== entry.bytes || crc32(data) !== entry.crc) fail('does not match its checksum');
+    tree.set(entry.path, data);
+  }
+  return tree;
+}
+
+/** Already packed data does not shrink again. */
+const STORED = /\.(png|jpe?g|ktx2|ogg|mp3)$/i;
+/** The earliest time that a ZIP can carry, for reproducible archives. */
+const EPOCH = new Date(1980, 0, 1, 0, 0, 0);
+
+/** Packs a tree, paths in code-unit order, fixed times: equal trees give equal bytes. */
+export function writeZip(tree: FileTree): Uint8Array {
+  const content: Zippable = {};
+  for (const path of [...tree.keys()].sort()) content[path] = [tree.get(path)!, { level: STORED.test(path) ? 0 : 6, mtime: EPOCH }];
+  return zipSync(content);
+}

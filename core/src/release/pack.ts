@@ -1,0 +1,96 @@
+/** From a built crate to a package, and from a package back to verified files. */
+
+import { readZip, writeZip } from '../asset/archive/zip.ts';
+import type { FileTree } from '../crate/contents.ts';
+import type { CrateWorld } from '../crate/world.ts';
+import { readDocument } from '../document.ts';
+import { UnreadableInput, type Finding } from '../finding.ts';
+import { sha256Hex } from '../hash.ts';
+import { linkMap } from '../link/graph.ts';
+import { RELEASE_FILE, ReleaseManifestSchema, type ReleaseManifest } from './manifest.ts';
+
+export interface PackageInputs {
+  world: CrateWorld;
+  /** What the build made, for every map of the crate. */
+  artefacts: FileTree;
+  /** Bytes of the crate's own binary files by path. */
+  readFile(path: string): Promise<Uint8Array>;
+  /** PNG. */
+  thumbnail: Uint8Array;
+}
+
+export interface Package {
+  manifest: ReleaseManifest;
+  zip: Uint8Array;
+  findings: Finding[];
+}
+
+/** What stands against publishing: blockers only where the workshop or the game could not take it. */
+export function checkRelease(world: CrateWorld): Finding[] {
+  const { manifest } = world.crate;
+  const findings: Finding[] = [];
+  const place = { file: 'crate.json' };
+  if (manifest.description.trim() === '') findings.push({ code: 'release-no-description', severity: 'warning', stage: 'publish', message: 'The crate has no description.', hint: 'People choose by it; two sentences are enough.', place });
+  if (manifest.authors.length === 0) findings.push({ code: 'release-no-author', severity: 'warning', stage: 'publish', message: 'No author is named.', hint: 'Add yourself under Publish.', place });
+  return findings;
+}
+
+/** Packs the built maps, the scripts and those own files that a map needs. Stock files never travel. */
+export async function packRelease({ world, artefacts, readFile, thumbnail }: PackageInputs): Promise<Package> {
+  const { crate, profile } = world;
+  const tree: FileTree = new Map(artefacts);
+  for (const [path, source] of Object.entries(crate.scripts)) tree.set(path, new TextEncoder().encode(source));
+  for (const map of Object.keys(crate.maps)) {
+    for (const link of linkMap(world, map).links) {
+      if (link.origin !== 'crate' || !['model', 'texture', 'sound'].includes(link.kind) || tree.has(link.name)) continue;
+      tree.set(link.name, await readFile(link.name));
+    }
+  }
+  tree.set('materials.json', new TextEncoder().encode(JSON.stringify(crate.manifest.materials)));
+  tree.set('thumbnail.png', thumbnail);
+  const manifest: ReleaseManifest = {
+    format: 1,
+    name: crate.manifest.name,
+    title: crate.manifest.title,
+    description: crate.manifest.description,
+    version: crate.manifest.version,
+    profile: profile.id,
+    mainMap: crate.manifest.mainMap,
+    authors: crate.manifest.authors,
+    credits: crate.manifest.credits,
+    thumbnail: 'thumbnail.png',
+    files: [...tree.keys()].sort().map((path) => ({ path, bytes: tree.get(path)!.length, sha256: sha256Hex(tree.get(path)!) })),
+  };
+  tree.set(RELEASE_FILE, new TextEncoder().encode(JSON.stringify(manifest, null, 2)));
+  const zip = writeZip(tree);
+  const findings = checkRelease(world);
+  if (zip.length > profile.package.maxBytes) {
+    const largest = [...manifest.files].sort((a, b) => b.bytes - a.bytes).slice(0, 3);
+    findings.push({ code: 'release-too-large', severity: 'blocker', stage: 'publish', message: `The package has ${zip.length} bytes; ${profile.title} takes at most ${profile.package.maxBytes}.`, hint: `Largest: ${largest.map((f) => `${f.path} (${f.bytes})`).join(', ')}.` });
+  }
+  return { manifest, zip, findings };
+}
+
+/** Unpacks a package and verifies every file against the manifest; a package that differs is refused whole. */
+export function openRelease(zip: Uint8Array, file: string): { manifest: ReleaseManifest; tree: FileTree } {
+  const tree = readZip(zip, file);
+  const own = tree.get(RELEASE_FILE);
+  if (!own) throw new UnreadableInput('release-manifest', `${file} has no ${RELEASE_FILE}: it is not a package.`, { file }, 'Make one with "crate pack" or under Publish.');
+  const manifest = readDocument(new TextDecoder().decode(own), ReleaseManifestSchema, RELEASE_FILE);
+  const problem = verifyTree(manifest, tree);
+  if (problem) throw new UnreadableInput('release-hash', `${file}: ${problem}`, { file }, 'Fetch it again; if it stays so, the publisher has to pack it anew.');
+  return { manifest, tree };
+}
+
+/** The first difference between a manifest and files, as a sentence, or null. */
+export function verifyTree(manifest: ReleaseManifest, tree: FileTree): string | null {
+  const listed = new Set([RELEASE_FILE]);
+  for (const record of manifest.files) {
+    listed.add(record.path);
+    const bytes = tree.get(record.path);
+    if (!bytes) return `${record.path} is missing.`;
+    if (bytes.length !== record.bytes || sha256Hex(bytes) !== record.sha256) return `${record.path} does not match its SHA-256.`;
+  }
+  for (const path of tree.keys()) if (!listed.has(path)) return `${path} is not in the manifest.`;
+  return null;
+}

@@ -1,0 +1,85 @@
+/**
+ * A picture of a built map without a graphics card: one ray per pixel into the packed GLB, coloured by
+ * material and lightmap. It serves the command line, and the application where no view is open.
+ */
+
+import { WebIO } from '@gltf-transform/core';
+import { decode, encode } from 'fast-png';
+import { buildBvh, castRay, type Hit } from '../build/lighting/bvh.ts';
+import { linearToSrgb, srgbToLinear } from '../math/srgb.ts';
+import { cross, normalise, type Vec3 } from '../math/vec3.ts';
+
+export interface ThumbnailView {
+  /** Map space, units. */
+  eye: Vec3;
+  direction: Vec3;
+  /** Vertical field of view in degrees. */
+  fieldOfView: number;
+  width: number;
+  height: number;
+  sky: [number, number, number];
+}
+
+export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, view: ThumbnailView): Promise<Uint8Array> {
+  const document = await new WebIO().readBinary(glb);
+  const corners: number[] = [];
+  const lightUv: number[] = [];
+  const colours: number[] = [];
+  for (const mesh of document.getRoot().listMeshes()) {
+    for (const primitive of mesh.listPrimitives()) {
+      const position = primitive.getAttribute('POSITION')!.getArray()!;
+      const uv = primitive.getAttribute('TEXCOORD_1')!.getArray()!;
+      const indices = primitive.getIndices()!.getArray()!;
+      const colour = primitive.getMaterial()!.getBaseColorFactor();
+      for (const index of indices) {
+        corners.push(position[index * 3], position[index * 3 + 1], position[index * 3 + 2]);
+        lightUv.push(uv[index * 2], uv[index * 2 + 1]);
+      }
+      for (let t = 0; t < indices.length / 3; t++) colours.push(colour[0], colour[1], colour[2]);
+    }
+  }
+  const texture = document.getRoot().listTextures()[0]?.getImage();
+  const range = Number((document.getRoot().listMaterials()[0]?.getExtras() as { lightmap?: { range: number } }).lightmap?.range ?? 1);
+  const light = texture ? decode(texture) : { width: 1, height: 1, data: new Uint8Array([188, 188, 188]) };
+  const bvh = buildBvh(corners);
+
+  const toGltfDirection = (d: Vec3): Vec3 => [d[0], d[2], -d[1]];
+  const eye = toGltfDirection(view.eye).map((v) => v * metresPerUnit) as Vec3;
+  const ahead = normalise(toGltfDirection(view.direction));
+  const right = normalise(cross(ahead, [0, 1, 0]));
+  const up = cross(right, ahead);
+  const half = Math.tan((view.fieldOfView * Math.PI) / 360);
+  const data = new Uint8Array(view.width * view.height * 3);
+  const hit: Hit = { triangle: -1, distance: 0 };
+  for (let y = 0; y < view.height; y++) {
+    for (let x = 0; x < view.width; x++) {
+      const sx = ((x + 0.5) / view.width) * 2 - 1;
+      const sy = 1 - ((y + 0.5) / view.height) * 2;
+      const ray = [0, 1, 2].map((a) => ahead[a] + right[a] * sx * half * (view.width / view.height) + up[a] * sy * half) as Vec3;
+      let colour = view.sky as readonly number[];
+      if (castRay(bvh, eye[0], eye[1], eye[2], ray[0], ray[1], ray[2], 0, 1e9, false, hit)) {
+        const t = hit.triangle;
+        const p = [0, 1, 2].map((a) => eye[a] + ray[a] * hit.distance) as Vec3;
+        const [u, v] = interpolate(corners, lightUv, t, p);
+        const texel = (Math.min(light.height - 1, Math.max(0, Math.floor(v * light.height))) * light.width + Math.min(light.width - 1, Math.max(0, Math.floor(u * light.width)))) * 3;
+        colour = [0, 1, 2].map((k) => colours[t * 3 + k] * srgbToLinear(light.data[texel + k] / 255) * range);
+      }
+      for (let k = 0; k < 3; k++) data[(y * view.width + x) * 3 + k] = Math.round(linearToSrgb(Math.min(1, 1 - Math.exp(-1.6 * colour[k]))) * 255);
+    }
+  }
+  return encode({ width: view.width, height: view.height, data, channels: 3, depth: 8 });
+}
+
+/** Barycentric interpolation of two values per corner. */
+function interpolate(corners: number[], values: number[], triangle: number, p: Vec3): [number, number] {
+  const at = (i: number): Vec3 => [corners[triangle * 9 + i * 3], corners[triangle * 9 + i * 3 + 1], corners[triangle * 9 + i * 3 + 2]];
+  const [a, b, c] = [at(0), at(1), at(2)];
+  const area = (q: Vec3, r: Vec3, s: Vec3) => {
+    const n = cross([r[0] - q[0], r[1] - q[1], r[2] - q[2]], [s[0] - q[0], s[1] - q[1], s[2] - q[2]]);
+    return Math.hypot(...n);
+  };
+  const whole = area(a, b, c) || 1;
+  const [wa, wb, wc] = [area(p, b, c) / whole, area(a, p, c) / whole, area(a, b, p) / whole];
+  const uv = (i: number, k: number) => values[triangle * 6 + i * 2 + k];
+  return [0, 1].map((k) => uv(0, k) * wa + uv(1, k) * wb + uv(2, k) * wc) as [number, number];
+}
