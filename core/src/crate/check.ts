@@ -4,6 +4,7 @@ import { sortFindings, type Finding } from '../finding.ts';
 import { linkMap, checkLinks, type LinkReport } from '../link/graph.ts';
 import { checkMap } from '../map/check.ts';
 import { checkScripts, globalFunctions } from '../script/check.ts';
+import { isWorkingFile } from './contents.ts';
 import { nameProblem } from './naming.ts';
 import type { CrateWorld } from './world.ts';
 
@@ -22,7 +23,7 @@ export function checkCrate(world: CrateWorld): CrateCheck {
   }
   for (const file of crate.files) {
     const stem = file.path.split('/').pop()!.replace(/\.[a-z0-9]+$/i, '');
-    const problem = file.path.startsWith('sources/') ? null : nameProblem(profile, 'file', stem);
+    const problem = isWorkingFile(file.path) ? null : nameProblem(profile, 'file', stem);
     if (problem) findings.push({ code: 'file-name', severity: 'blocker', stage: 'assets', message: `File ${file.path}: ${problem}`, place: { file: file.path } });
   }
   const functions = globalFunctions(crate.scripts);

@@ -25,7 +25,13 @@ export interface CrateContents {
 }
 
 /** The folders of a crate in the order in which people fill them. */
-export const CRATE_FOLDERS = ['maps', 'models', 'textures', 'sounds', 'scripts', 'sources'] as const;
+export const CRATE_FOLDERS = ['maps', 'models', 'textures', 'sounds', 'scripts', 'sources', 'previews'] as const;
+
+/** Files that serve the work on a crate and are never packaged: what assets were made from, and pictures of them. */
+export const isWorkingFile = (path: string): boolean => path.startsWith('sources/') || path.startsWith('previews/');
+
+/** The PNG that shows a texture where KTX2 is not worth decoding. */
+export const previewPath = (texture: string): string => texture.replace(/^textures\//, 'previews/').replace(/\.ktx2$/, '.png');
 
 const MAP_PATH = /^maps\/([^/]+)\.map\.json$/;
 export const mapPath = (name: string): string => `maps/${name}.map.json`;
@@ -70,5 +76,5 @@ export function writeDocuments(contents: Pick<CrateContents, 'manifest' | 'maps'
 
 /** Hash of all that a build of one map depends on. Two equal hashes mean that the build is fresh. */
 export function buildInputHash(contents: CrateContents, mapName: string, extra: unknown): string {
-  return sha256Hex(canonicalJson({ map: contents.maps[mapName], scripts: contents.scripts, materials: contents.manifest.materials, files: contents.files.filter((f) => !f.path.startsWith('sources/')), extra }));
+  return sha256Hex(canonicalJson({ map: contents.maps[mapName], scripts: contents.scripts, materials: contents.manifest.materials, files: contents.files.filter((f) => !isWorkingFile(f.path)), extra }));
 }

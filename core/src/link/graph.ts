@@ -1,5 +1,6 @@
 /** What a map needs, where each part comes from and how big it is; and what the crate carries in vain. */
 
+import { isWorkingFile } from '../crate/contents.ts';
 import { findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
 import type { Finding } from '../finding.ts';
 import { classOf } from '../profile/schema.ts';
@@ -85,7 +86,7 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
   return {
     map: mapName,
     links: sorted,
-    unused: world.crate.files.filter((file) => !usedPaths.has(file.path) && !file.path.startsWith('sources/')).map(({ path, bytes }) => ({ path, bytes })),
+    unused: world.crate.files.filter((file) => !usedPaths.has(file.path) && !isWorkingFile(file.path)).map(({ path, bytes }) => ({ path, bytes })),
     ownBytes: sum('crate'),
     gameBytes: sum('game'),
   };
@@ -111,7 +112,7 @@ export function checkLinks(world: CrateWorld, reports: readonly LinkReport[]): F
   }
   const needed = new Set(reports.flatMap((report) => report.links.map((link) => link.name)));
   for (const file of world.crate.files) {
-    if (needed.has(file.path) || file.path.startsWith('sources/')) continue;
+    if (needed.has(file.path) || isWorkingFile(file.path)) continue;
     findings.push({ code: 'link-unused', severity: 'note', stage: 'links', message: `${file.path} is in the crate, but no map needs it.`, hint: 'It will not be packaged.', place: { file: file.path } });
   }
   return findings;

@@ -1,0 +1,275 @@
+/**
+ * The map of *Pumphouse at Low Tide*. Units are notches (1/32 m), z up.
+ *
+ *     gallery  x 0..640    y 480..672   z 0..176      lamps
+ *     hall     x 0..640    y 0..448     z 0..224      pump, crank, hatch
+ *     cellar   x 0..384    y 96..448    z -176..-16   flooded at first
+ *     tunnel   x 400..720  y 240..304   z -176..-80   behind the sluice
+ *     tower    x 656..720  y 304..672   z -176..176   stair up to the gallery
+ */
+
+import { emptyMap, newObject } from '@violet-crate/core/crate/template';
+import type { GameMap, MapObject, PropertyValue, Signal, Solid } from '@violet-crate/core/map/schema';
+import type { Box3 } from '@violet-crate/core/math/box3';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import { block, cylinder, straightStair, wedge } from '@violet-crate/core/solid/primitives';
+import { box, carve } from './carve.ts';
+
+interface Room {
+  inner: Box3;
+  floor: string;
+  walls: string;
+  ceiling: string;
+}
+
+const ROOMS: Record<string, Room> = {
+  hall: { inner: box(0, 0, 0, 640, 448, 224), floor: 'tile', walls: 'brick', ceiling: 'plank' },
+  gallery: { inner: box(0, 480, 0, 640, 672, 176), floor: 'plank', walls: 'plaster', ceiling: 'timber' },
+  cellar: { inner: box(0, 96, -176, 384, 448, -16), floor: 'slate', walls: 'wet_stone', ceiling: 'wet_stone' },
+  tunnel: { inner: box(400, 240, -176, 720, 304, -80), floor: 'slate', walls: 'wet_stone', ceiling: 'wet_stone' },
+  tower: { inner: box(656, 304, -176, 720, 672, 176), floor: 'slate', walls: 'wet_stone', ceiling: 'plank' },
+};
+
+const HATCH = box(48, 112, -16, 224, 176, 0);
+const SKYLIGHTS = [box(128, 160, 224, 224, 288, 240), box(272, 160, 224, 368, 288, 240), box(416, 160, 224, 512, 288, 240)];
+const WINDOWS = [box(96, 448, 48, 192, 480, 128), box(272, 448, 48, 368, 480, 128), box(448, 448, 48, 544, 480, 128)];
+const OPENINGS = [
+  HATCH,
+  ...SKYLIGHTS,
+  ...WINDOWS,
+  box(384, 240, -176, 400, 304, -80), // cellar to tunnel, behind the sluice
+  box(656, 296, -176, 720, 312, -80), // tunnel to tower
+  box(640, 608, 0, 656, 664, 88), // tower to gallery
+];
+const RISER = 5.5;
+const TREAD = 9;
+const STEPS = 31;
+
+class Builder {
+  readonly solids: Record<string, Solid> = {};
+  readonly objects: Record<string, MapObject> = {};
+  readonly signals: Record<string, Signal> = {};
+  private solidCount = 0;
+  private signalCount = 0;
+
+  constructor(private readonly profile: Profile) {}
+
+  add(solid: Solid, detail = false): void {
+    this.solids[`s${++this.solidCount}`] = detail ? { ...solid, detail } : solid;
+  }
+
+  block(b: Box3, material: string, detail = false): void {
+    this.add(block(b, material), detail);
+  }
+
+  place(classId: string, name: string, position: Vec3, properties: Record<string, PropertyValue> = {}, turn = 0): string {
+    const id = `o${Object.keys(this.objects).length + 1}`;
+    const object = newObject(this.profile, classId, name, position);
+    this.objects[id] = { ...object, turn, properties: { ...object.properties, ...properties } };
+    return id;
+  }
+
+  connect(from: string, event: string, to: Signal['to'], value?: string, delay = 0): void {
+    this.signals[`g${++this.signalCount}`] = { from, event, to, delay, ...(value === undefined ? {} : { value }) };
+  }
+}
+
+/** Floor, ceiling and walls of every room, with all rooms and openings cut out of them. */
+function shells(b: Builder): void {
+  const t = 16;
+  const cuts = [...Object.values(ROOMS).map((room) => room.inner), ...OPENINGS];
+  for (const { inner, floor, walls, ceiling } of Object.values(ROOMS)) {
+    const [x0, y0, z0] = inner.min;
+    const [x1, y1, z1] = inner.max;
+    const slabs: [Box3, string][] = [
+      [box(x0 - t, y0 - t, z0 - t, x1 + t, y1 + t, z0), floor],
+      [box(x0 - t, y0 - t, z1, x1 + t, y1 + t, z1 + t), ceiling],
+      [box(x0 - t, y0 - t, z0, x0, y1 + t, z1), walls],
+      [box(x1, y0 - t, z0, x1 + t, y1 + t, z1), walls],
+      [box(x0, y0 - t, z0, x1, y0, z1), walls],
+      [box(x0, y1, z0, x1, y1 + t, z1), walls],
+    ];
+    for (const [slab, material] of slabs) for (const part of cuts.reduce((parts, cut) => parts.flatMap((p) => carve(p, cut)), [slab])) b.block(part, material);
+  }
+  for (const light of SKYLIGHTS) b.block(box(light.min[0] - 8, light.min[1] - 8, 240, light.max[0] + 8, light.max[1] + 8, 248), 'sky');
+}
+
+function stairs(b: Builder): void {
+  for (const solid of straightStair(box(48, 112, -176, 48 + TREAD * STEPS, 176, -RISER), 0, -1, STEPS, 'slate')) b.add(solid);
+  for (const solid of straightStair(box(656, 320, -176, 720, 320 + TREAD * STEPS, -RISER), 1, 1, STEPS, 'slate')) b.add(solid);
+  b.block(box(656, 320 + TREAD * STEPS, -176, 720, 672, 0), 'slate');
+}
+
+function hallDetails(b: Builder): void {
+  for (const x of [96, 240, 384, 528]) {
+    for (const y of [24, 400]) {
+      b.block(box(x, y, 0, x + 32, y + 24, 12), 'slate');
+      b.block(box(x + 4, y + 3, 12, x + 28, y + 21, 196), 'brick');
+      b.block(box(x, y, 196, x + 32, y + 24, 208), 'slate');
+    }
+    b.block(box(x + 8, 0, 208, x + 24, 448, 224), 'timber');
+  }
+  for (const y of [152, 288]) b.block(box(0, y, 212, 640, y + 8, 224), 'timber');
+  // Skirting.
+  for (const part of [box(0, 0, 0, 4, 448, 16), box(636, 0, 0, 640, 448, 16), box(4, 0, 0, 636, 4, 16), box(4, 444, 0, 636, 448, 16)]) b.block(part, 'timber', true);
+  // Rails round the hatch; it is open where the stair begins, at the west.
+  for (const y of [108, 176]) {
+    for (let x = 56; x <= 228; x += 43) b.block(box(x, y, 0, x + 4, y + 4, 32), 'iron', true);
+    b.block(box(52, y, 32, 232, y + 4, 36), 'brass', true);
+  }
+  for (const y of [129, 150]) b.block(box(228, y, 0, 232, y + 4, 32), 'iron', true);
+  b.block(box(228, 108, 32, 232, 180, 36), 'brass', true);
+  // Pipes from the pump along the east wall.
+  b.add(cylinder(box(596, 96, 8, 620, 120, 224), 12, 'brass'), true);
+  b.add(cylinder(box(596, 328, 8, 620, 352, 224), 12, 'brass'), true);
+  for (const y of [92, 324]) b.block(box(590, y, 0, 626, y + 32, 10), 'iron', true);
+  // Plinth under the pump.
+  b.block(box(384, 176, 0, 512, 272, 12), 'slate');
+  for (const [x0, x1] of [[376, 384], [512, 520]]) b.block(box(x0, 184, 0, x1, 264, 6), 'slate');
+  b.add(wedge(box(400, 264, 0, 496, 304, 12), 1, -1, 'slate'));
+}
+
+function windowBars(b: Builder): void {
+  for (const w of WINDOWS) {
+    b.block(box(w.min[0] - 4, 446, 44, w.max[0] + 4, 482, 48), 'slate');
+    for (let x = w.min[0] + 16; x < w.max[0]; x += 16) b.block(box(x - 1.5, 462, 48, x + 1.5, 465, 128), 'iron', true);
+  }
+}
+
+function cellarDetails(b: Builder): void {
+  for (const [x, y] of [[144, 256], [144, 368], [288, 256], [288, 368]]) {
+    b.block(box(x - 14, y - 14, -176, x + 14, y + 14, -168), 'slate');
+    b.add(cylinder(box(x - 11, y - 11, -168, x + 11, y + 11, -32), 12, 'wet_stone'));
+    b.block(box(x - 14, y - 14, -32, x + 14, y + 14, -16), 'slate');
+  }
+  for (const y of [240, 352]) b.block(box(0, y, -32, 384, y + 32, -24), 'timber');
+  for (const x of [32, 64, 96]) b.block(box(x, 432, -176, x + 24, 448, -176 + x), 'brick');
+  // Frame of the sluice.
+  b.block(box(376, 228, -176, 384, 240, -72), 'iron');
+  b.block(box(376, 304, -176, 384, 316, -72), 'iron');
+  b.block(box(376, 228, -80, 384, 316, -72), 'iron');
+  // Ribs in the tunnel.
+  for (const x of [464, 528, 592]) {
+    b.block(box(x, 240, -176, x + 8, 248, -80), 'iron', true);
+    b.block(box(x, 296, -176, x + 8, 304, -80), 'iron', true);
+    b.block(box(x, 248, -88, x + 8, 296, -80), 'iron', true);
+  }
+}
+
+function galleryDetails(b: Builder): void {
+  for (const x of [112, 224, 336, 448, 560]) {
+    b.block(box(x - 8, 664, 0, x + 8, 672, 160), 'timber');
+    b.block(box(x - 8, 480, 160, x + 8, 672, 176), 'timber');
+  }
+  b.block(box(0, 480, 0, 640, 484, 12), 'timber', true);
+  b.block(box(0, 668, 0, 640, 672, 12), 'timber', true);
+  // Three plinths for the lamps, rising towards the last.
+  [96, 272, 448].forEach((x, i) => {
+    b.block(box(x - 24, 608, 0, x + 24, 656, 4 + i * 4), 'slate');
+    b.block(box(x - 16, 616, 4 + i * 4, x + 16, 648, 8 + i * 4), 'brass');
+  });
+}
+
+function objects(b: Builder): void {
+  b.place('start', 'start', [320, 64, 2], {}, 90);
+  b.place('start', 'start_2', [368, 64, 2], {}, 90);
+  const crank = b.place('crank', 'crank', [560, 224, 0], {}, 180);
+  const sluice = b.place('sluice', 'sluice', [392, 272, -176], { size: [8, 64, 96], travel: [0, 0, 88], speed: 44, material: 'iron' });
+  const water = b.place('water', 'flood', [192, 272, -176], { size: [384, 352, 44], rate: 14 });
+  const goal = b.place('goal', 'goal', [560, 576, 0], { text: 'Three lamps burn over the canal. Low tide, high spirits.' });
+  const lamps = [96, 272, 448].map((x, i) => b.place('gallery_lamp', `gallery_lamp_${i + 1}`, [x, 632, 8 + i * 4], { colour: ['#ffb65c', '#ffc47a', '#ffa64d'][i], intensity: 70 }));
+  b.place('sign', 'sign_crank', [600, 288, 48], { text: 'CRANK: opens the low sluice. Mind the water.' }, 180);
+  b.place('sign', 'sign_lamps', [560, 660, 48], { text: 'Light them west to east, as the tide goes.' }, 270);
+  b.place('sign', 'sign_cellar', [24, 100, 48], { text: 'Cellar. "Keep your lantern dry." – the Keeper' });
+  const splash = b.place('sound', 'sound_rush', [384, 272, -120], { sound: 'sounds/rush.wav' });
+  const clank = b.place('sound', 'sound_clank', [560, 224, 32], { sound: 'sounds/clank.wav' });
+  b.place('sound', 'sound_drip', [200, 300, -60], { sound: 'sounds/drip.wav', volume: 0.4 });
+  const chime = b.place('sound', 'sound_chime', [320, 576, 120], { sound: 'sounds/chime.wav' });
+  const cellarTrigger = b.place('trigger', 'enter_cellar', [192, 272, -176], { size: [384, 352, 96] });
+  const galleryTrigger = b.place('trigger', 'enter_gallery', [320, 576, 0], { size: [620, 180, 96] });
+
+  // Light: warm in the hall, cold below, faint in the gallery until its lamps burn.
+  const lamp = (name: string, at: Vec3, colour: string, intensity: number, reach = 448) => b.place('lamp', name, at, { colour, intensity, reach });
+  [[64, 224], [320, 96], [576, 224], [320, 368]].forEach(([x, y], i) => lamp(`hall_lamp_${i + 1}`, [x, y, 150], '#ffcf94', 30));
+  lamp('hatch_lamp', [136, 144, -40], '#ffcf94', 12, 320);
+  [[80, 320], [216, 320], [344, 200], [344, 400]].forEach(([x, y], i) => lamp(`cellar_lamp_${i + 1}`, [x, y, -64], '#9fd6cf', 14, 384));
+  [[440, 272], [624, 272]].forEach(([x, y], i) => lamp(`tunnel_lamp_${i + 1}`, [x, y, -104], '#ffb978', 7, 256));
+  [[688, 420, 0], [688, 600, 120]].forEach(([x, y, z], i) => lamp(`tower_lamp_${i + 1}`, [x, y, z], '#ffcf94', 12, 320));
+  [[160, 560], [480, 560]].forEach(([x, y], i) => lamp(`gallery_glow_${i + 1}`, [x, y, 132], '#b7a8e6', 9, 384));
+
+  const prop = (model: string, name: string, at: Vec3, turn = 0) => b.place('prop', name, at, { model: `models/${model}.glb` }, turn);
+  prop('pump', 'pump', [448, 224, 12], 0);
+  [[40, 400], [72, 410], [44, 360]].forEach(([x, y], i) => prop('crate', `crate_${i + 1}`, [x, y, 0], i * 17));
+  prop('crate', 'crate_top', [52, 400, 24], 30);
+  [[600, 40], [600, 64], [576, 40]].forEach(([x, y], i) => prop('barrel', `barrel_${i + 1}`, [x, y, 0]));
+  [[200, 40], [456, 40]].forEach(([x, y], i) => prop('bench', `bench_${i + 1}`, [x, y, 0]));
+  prop('valve', 'valve_1', [560, 336, 0], 90);
+  prop('valve', 'valve_2', [560, 110, 0], 90);
+  [[40, 420], [330, 420]].forEach(([x, y], i) => prop('barrel', `cellar_barrel_${i + 1}`, [x, y, -176]));
+  [[180, 500], [380, 500]].forEach(([x, y], i) => prop('bench', `gallery_bench_${i + 1}`, [x, y, 0]));
+  prop('crate', 'gallery_crate', [600, 510, 0], 20);
+
+  b.connect(crank, 'turned', { object: sluice, action: 'raise' });
+  b.connect(crank, 'turned', { script: 'crank_turned' });
+  b.connect(crank, 'turned', { object: clank, action: 'play' });
+  b.connect(sluice, 'raised', { object: water, action: 'drain' });
+  b.connect(sluice, 'raised', { object: splash, action: 'play' });
+  b.connect(water, 'drained', { script: 'cellar_drained' });
+  lamps.forEach((id, i) => b.connect(id, 'touched', { script: 'lamp_touched' }, String(i + 1)));
+  b.connect(cellarTrigger, 'entered', { script: 'entered_cellar' });
+  b.connect(galleryTrigger, 'entered', { script: 'entered_gallery' });
+  b.connect(goal, 'completed', { object: chime, action: 'play' });
+}
+
+export function pumphouseMap(profile: Profile): GameMap {
+  const b = new Builder(profile);
+  shells(b);
+  stairs(b);
+  hallDetails(b);
+  windowBars(b);
+  cellarDetails(b);
+  galleryDetails(b);
+  objects(b);
+  const map = emptyMap(profile);
+  return {
+    ...map,
+    settings: {
+      skyColour: '#a9b8ea',
+      skyIntensity: 1.4,
+      trial: [
+        { walkTo: [520, 150, 0] },
+        { walkTo: [540, 200, 0] },
+        { use: 'crank' },
+        { wait: 3 },
+        { expect: { object: 'sluice', property: 'raised', equals: 1 } },
+        { walkTo: [320, 80, 0] },
+        { walkTo: [30, 80, 0] },
+        { walkTo: [30, 144, 0] },
+        { walkTo: [350, 144, -176] },
+        { walkTo: [350, 272, -176] },
+        { expect: { object: 'flood', property: 'level', equals: 0 } },
+        { walkTo: [688, 272, -176] },
+        { walkTo: [688, 632, 0] },
+        { walkTo: [560, 632, 0] },
+        { walkTo: [480, 590, 0] },
+        { walkTo: [96, 590, 0] },
+        { use: 'gallery_lamp_1' },
+        { walkTo: [272, 590, 0] },
+        { use: 'gallery_lamp_2' },
+        { walkTo: [448, 590, 0] },
+        { use: 'gallery_lamp_3' },
+        { wait: 1 },
+        { expect: { object: 'gallery_lamp_3', property: 'lit', equals: true } },
+      ],
+    },
+    bands: {
+      b1: { name: 'Hall', bottom: 0, top: 224 },
+      b2: { name: 'Cellar', bottom: -176, top: -16 },
+      b3: { name: 'Gallery', bottom: 0, top: 176 },
+    },
+    solids: b.solids,
+    objects: b.objects,
+    signals: b.signals,
+  };
+}
