@@ -1,0 +1,36 @@
+import { packRelease } from '@violet-crate/core/release/pack';
+import { startView } from '@violet-crate/core/release/startView';
+import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
+import { findingLines, type Command } from '../command.ts';
+import { openCrate, writeWhole } from '../folder.ts';
+import { buildAll, qualityOf } from './build.ts';
+
+export const packCommand: Command = {
+  summary: 'Build a crate and make its package.',
+  usage: 'crate pack DIR --out FILE.zip',
+  options: {
+    out: { value: 'FILE.zip', summary: 'where the package goes', required: true },
+    quality: { value: 'Q', summary: 'draft, preview or final (preview)' },
+    game: { value: 'DIR', summary: 'the game’s install' },
+  },
+  arguments: [1, 1],
+  async run([dir], options, progress) {
+    const open = openCrate(dir, options.game);
+    const { world, tree } = open;
+    const results = await buildAll(open, qualityOf(options.quality), progress);
+    const artefacts = new Map<string, Uint8Array>();
+    const buildFindings = [...results.values()].flatMap((r) => r.findings);
+    for (const result of results.values()) {
+      if (!result.artefacts) return { code: 1, result: { built: false, findings: buildFindings }, text: `A map does not build.\n${findingLines(buildFindings)}` };
+      for (const [path, bytes] of result.artefacts) artefacts.set(path, bytes);
+    }
+    const main = world.crate.manifest.mainMap;
+    progress('Drawing the thumbnail');
+    const thumbnail = await renderThumbnail(artefacts.get(`maps/${main}/map.glb`)!, world.profile.unit.metres, startView(world, main));
+    const { manifest, zip, findings } = await packRelease({ world, artefacts, thumbnail, readFile: (path) => Promise.resolve(tree.get(path)!) });
+    writeWhole(options.out!, zip);
+    const all = [...buildFindings, ...findings];
+    const blocked = findings.some((f) => f.severity === 'blocker');
+    return { code: blocked ? 1 : 0, result: { built: true, out: options.out, bytes: zip.length, manifest, findings: all }, text: `${options.out}: ${zip.length} bytes, ${manifest.files.length} files.\n${findingLines(all)}` };
+  },
+};

@@ -1,0 +1,21 @@
+import type { CrateWorld } from '../crate/world.ts';
+import { linearOfHex } from '../math/srgb.ts';
+import { hasPart } from '../profile/schema.ts';
+import type { ThumbnailView } from './thumbnail.ts';
+
+/** The view of a player who stands at the first start, a little from above: the default thumbnail. */
+export function startView(world: CrateWorld, mapName: string): ThumbnailView {
+  const map = world.crate.maps[mapName];
+  const { player, package: rules } = world.profile;
+  const start = Object.values(map.objects).find((object) => hasPart(world.profile, object.class, 'start'));
+  const angle = ((start?.turn ?? 0) * Math.PI) / 180;
+  const [x, y, z] = start?.position ?? [0, 0, 0];
+  return {
+    eye: [x, y, z + player.eyeHeight * 1.5],
+    direction: [Math.cos(angle), Math.sin(angle), -0.12],
+    fieldOfView: 68,
+    width: rules.thumbnailWidth,
+    height: rules.thumbnailHeight,
+    sky: linearOfHex(map.settings.skyColour),
+  };
+}
