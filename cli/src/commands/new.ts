@@ -2,7 +2,7 @@ import { existsSync, readdirSync } from 'node:fs';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { newCrateTree, TEMPLATES, type Template } from '@violet-crate/core/crate/template';
 import { UsageError, type Command } from '../command.ts';
-import { basePackOf, defaultGame, profileById, writeTree } from '../folder.ts';
+import { profileById, writeTree } from '../folder.ts';
 
 export const newCommand: Command = {
   summary: 'Make a new crate in a folder.',
@@ -12,7 +12,6 @@ export const newCommand: Command = {
     template: { value: 'NAME', summary: `${TEMPLATES.join(' or ')} (sealed-room)` },
     dir: { value: 'DIR', summary: 'the crate’s folder; must be new or empty', required: true },
     title: { value: 'TEXT', summary: 'title that people see (the name)' },
-    game: { value: 'DIR', summary: 'the game’s install' },
   },
   arguments: [1, 1],
   async run([name], options) {
@@ -23,9 +22,7 @@ export const newCommand: Command = {
     if (problem) throw new UsageError(`Name "${name}": ${problem}`);
     const dir = options.dir!;
     if (existsSync(dir) && readdirSync(dir).length > 0) throw new UsageError(`Folder ${dir} is not empty; nothing was written.`);
-    const base = basePackOf(profile, options.game ?? defaultGame(profile.id));
-    const material = base.materials.find((m) => m.type === profile.materialTypes[0].id)?.name ?? 'brick';
-    const tree = newCrateTree(profile, { name, title: options.title ?? name, template, material });
+    const tree = newCrateTree(profile, { name, title: options.title ?? name, template });
     writeTree(dir, tree);
     const files = [...tree.keys()].sort();
     return { code: 0, result: { name, dir, files }, text: `Made ${name} in ${dir}:\n${files.map((f) => `  ${f}`).join('\n')}` };

@@ -12,8 +12,6 @@ export interface NewCrate {
   name: string;
   title: string;
   template: Template;
-  /** Material for the template's walls: one that the base pack has. */
-  material: string;
 }
 
 export function emptyMap(profile: Profile): GameMap {
@@ -49,7 +47,7 @@ function templateMap(profile: Profile, crate: NewCrate): GameMap {
   const half = 10 * g;
   const inner = { min: [-half, -half, profile.band.bottom] as [number, number, number], max: [half, half, profile.band.top] as [number, number, number] };
   const solids: Record<string, Solid> = {};
-  roomShell(inner, profile.shellThickness, crate.material).forEach((solid, i) => (solids[`s${i + 1}`] = solid));
+  roomShell(inner, profile.shellThickness, profile.defaultMaterial).forEach((solid, i) => (solids[`s${i + 1}`] = solid));
   const objects: Record<string, MapObject> = {};
   // Starts and lights hang clear of the floor; whatever else the game cannot do without stands along the wall.
   const lift = profile.player.height / 28;

@@ -123,6 +123,7 @@ export const ProfileSchema = Type.Object(
       },
       closed,
     ),
+    defaultMaterial: Type.String({ description: 'Material of new solids; from the base pack.' }),
     materialTypes: Type.Array(MaterialTypeSchema),
     classes: Type.Array(ObjectClassSchema),
     required: Type.Array(Type.Object({ class: Id, min: Type.Integer(), max: Type.Optional(Type.Integer()), reason: Type.String() }, closed)),

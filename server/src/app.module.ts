@@ -1,0 +1,36 @@
+import { Module, type DynamicModule } from '@nestjs/common';
+import { AssetsController } from './assets/assets.controller.ts';
+import { BlobStore } from './blobs/blobStore.ts';
+import { BuildsController } from './builds/builds.controller.ts';
+import { BuildsService } from './builds/builds.service.ts';
+import { CONFIG, type Config } from './config.ts';
+import { CratesController } from './crates/crates.controller.ts';
+import { CratesService } from './crates/crates.service.ts';
+import { DATABASE, openDatabase } from './database/database.ts';
+import { GamesController } from './games/games.controller.ts';
+import { GamesService } from './games/games.service.ts';
+import { JobsController } from './jobs/jobs.controller.ts';
+import { JobsService } from './jobs/jobs.service.ts';
+import { ReleaseController } from './release/release.controller.ts';
+import { SettingsController } from './settings/settings.controller.ts';
+import { SettingsService } from './settings/settings.service.ts';
+
+@Module({})
+export class AppModule {
+  static with(config: Config): DynamicModule {
+    return {
+      module: AppModule,
+      controllers: [GamesController, CratesController, JobsController, AssetsController, BuildsController, ReleaseController, SettingsController],
+      providers: [
+        { provide: CONFIG, useValue: config },
+        { provide: DATABASE, useFactory: () => openDatabase(config.database) },
+        { provide: BlobStore, useValue: new BlobStore(config.blobs) },
+        GamesService,
+        CratesService,
+        JobsService,
+        BuildsService,
+        SettingsService,
+      ],
+    };
+  }
+}

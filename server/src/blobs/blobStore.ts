@@ -1,0 +1,43 @@
+import { createHash, randomBytes } from 'node:crypto';
+import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, readFileSync, renameSync, writeSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+
+/** Content on disk under its SHA-256: written once, whole, and never changed. */
+export class BlobStore {
+  constructor(private readonly folder: string) {}
+
+  pathOf(sha256: string): string {
+    if (!/^[0-9a-f]{64}$/.test(sha256)) throw new Error('not a SHA-256');
+    return join(this.folder, sha256.slice(0, 2), sha256);
+  }
+
+  has(sha256: string): boolean {
+    return existsSync(this.pathOf(sha256));
+  }
+
+  read(sha256: string): Uint8Array {
+    return new Uint8Array(readFileSync(this.pathOf(sha256)));
+  }
+
+  /** Stores bytes and answers their SHA-256. */
+  put(bytes: Uint8Array): string {
+    const sha256 = createHash('sha256').update(bytes).digest('hex');
+    const file = this.pathOf(sha256);
+    if (!existsSync(file)) writeWhole(file, bytes);
+    return sha256;
+  }
+}
+
+/** Writes a file whole or not at all: a neighbour is written and synced, then renamed over it. */
+export function writeWhole(file: string, bytes: Uint8Array): void {
+  mkdirSync(dirname(file), { recursive: true });
+  const part = `${file}.${randomBytes(6).toString('hex')}.part`;
+  const handle = openSync(part, 'w');
+  try {
+    writeSync(handle, bytes);
+    fsyncSync(handle);
+  } finally {
+    closeSync(handle);
+  }
+  renameSync(part, file);
+}

@@ -1,0 +1,62 @@
+import { Inject, Injectable } from '@nestjs/common';
+import type { Quality } from '@violet-crate/core/build/stage';
+import { buildInputHash } from '@violet-crate/core/crate/contents';
+import { and, desc, eq } from 'drizzle-orm';
+import { BlobStore } from '../blobs/blobStore.ts';
+import { CONFIG, type Config } from '../config.ts';
+import { CratesService } from '../crates/crates.service.ts';
+import { DATABASE, type Database } from '../database/database.ts';
+import { builds } from '../database/schema.ts';
+import { notFound } from '../http/problem.ts';
+import { JobsService, type Job } from '../jobs/jobs.service.ts';
+
+export type Build = typeof builds.$inferSelect;
+
+@Injectable()
+export class BuildsService {
+  constructor(
+    @Inject(DATABASE) private readonly database: Database,
+    @Inject(CONFIG) private readonly config: Config,
+    @Inject(CratesService) private readonly crates: CratesService,
+    @Inject(JobsService) private readonly jobs: JobsService,
+    @Inject(BlobStore) private readonly blobs: BlobStore,
+  ) {}
+
+  start(crateId: string, map: string, quality: Quality): Job {
+    const world = this.crates.world(crateId);
+    if (!world.crate.maps[map]) throw notFound(`map ${map}`);
+    const inputHash = this.inputHash(crateId, map);
+    return this.jobs.add('build', crateId, `Build ${map}`, { world, map, quality, blobs: this.config.blobs, cache: this.config.cache }, (output, jobId) => {
+      const { ok, stages, artefacts } = output;
+      this.database.insert(builds).values({ id: jobId, crateId, map, quality, inputHash, ok, stages, artefacts, createdAt: new Date().toISOString() }).run();
+      return { buildId: jobId, ok };
+    });
+  }
+
+  /** Builds of a crate, newest first, each with whether it still matches the crate. */
+  list(crateId: string): (Build & { fresh: boolean })[] {
+    const rows = this.database.select().from(builds).where(eq(builds.crateId, crateId)).orderBy(desc(builds.createdAt)).limit(20).all();
+    const hashes = new Map<string, string>();
+    return rows.map((row) => {
+      if (!hashes.has(row.map)) hashes.set(row.map, this.inputHash(crateId, row.map));
+      return { ...row, fresh: row.inputHash === hashes.get(row.map) };
+    });
+  }
+
+  latestGood(crateId: string, map: string): Build | undefined {
+    return this.database.select().from(builds).where(and(eq(builds.crateId, crateId), eq(builds.map, map), eq(builds.ok, true))).orderBy(desc(builds.createdAt)).limit(1).get();
+  }
+
+  artefact(buildId: string, path: string): Uint8Array {
+    const build = this.database.select().from(builds).where(eq(builds.id, buildId)).get();
+    const file = build?.artefacts.find((artefact) => artefact.path === path);
+    if (!file) throw notFound(`artefact ${path}`);
+    return this.blobs.read(file.sha256);
+  }
+
+  inputHash(crateId: string, map: string): string {
+    const { crate, profile, base } = this.crates.world(crateId);
+    return buildInputHash(crate, map, { profile, base });
+  }
+}
+

@@ -1,0 +1,38 @@
+import { mkdirSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+
+export interface Config {
+  port: number;
+  /** The one folder with everything that the application keeps. */
+  data: string;
+  database: string;
+  blobs: string;
+  cache: string;
+  /** Folder in which games are looked for. */
+  games: string;
+  workshopUrl: string;
+  workshopToken: string;
+  /** Folder of the built web application. */
+  web: string;
+}
+
+export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
+  const port = Number(env.VIOLET_CRATE_PORT ?? 4280);
+  if (!Number.isInteger(port) || port < 0 || port > 65535) throw new Error(`VIOLET_CRATE_PORT has to be a port number, not "${env.VIOLET_CRATE_PORT}".`);
+  const data = resolve(env.VIOLET_CRATE_DATA ?? 'data');
+  const config: Config = {
+    port,
+    data,
+    database: join(data, 'crates.sqlite'),
+    blobs: join(data, 'blobs'),
+    cache: join(data, 'cache'),
+    games: resolve(env.VIOLET_CRATE_GAMES ?? join(data, 'games')),
+    workshopUrl: env.VIOLET_CRATE_WORKSHOP ?? `http://127.0.0.1:${env.VIOLET_CRATE_WORKSHOP_PORT ?? 4281}`,
+    workshopToken: env.VIOLET_CRATE_WORKSHOP_TOKEN ?? '',
+    web: resolve(env.VIOLET_CRATE_WEB ?? join(import.meta.dirname, '..', '..', 'web', 'dist')),
+  };
+  for (const folder of [config.data, config.blobs, config.cache, config.games]) mkdirSync(folder, { recursive: true });
+  return config;
+}
+
+export const CONFIG = Symbol('config');

@@ -1,0 +1,133 @@
+import { Body, Controller, Delete, Get, HttpCode, Param, Patch, Post, Put, Res, UploadedFile, UseInterceptors } from '@nestjs/common';
+import { FileInterceptor } from '@nestjs/platform-express';
+import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import { Value } from '@sinclair/typebox/value';
+import { readZip, writeZip } from '@violet-crate/core/asset/archive/zip';
+import { isScript } from '@violet-crate/core/crate/contents';
+import { nameProblem } from '@violet-crate/core/crate/naming';
+import { MapEditSchema, type MapEdit } from '@violet-crate/core/map/edit';
+import type { Response } from 'express';
+import { GamesService } from '../games/games.service.ts';
+import { Problem } from '../http/problem.ts';
+import { UPLOAD_LIMITS } from '../http/upload.ts';
+import { ManifestDto, MapEditsDto, NewCrateDto, ScriptDto } from './crates.dto.ts';
+import { CratesService, plannedPaths } from './crates.service.ts';
+
+/** Express 5 hands a wildcard over as its segments. */
+export const joinPath = (path: string | string[]): string => (Array.isArray(path) ? path.join('/') : path);
+
+const CONTENT_TYPES: Record<string, string> = { png: 'image/png', glb: 'model/gltf-binary', ktx2: 'image/ktx2', wav: 'audio/wav', lua: 'text/plain; charset=utf-8', jpg: 'image/jpeg' };
+
+@ApiTags('crates')
+@Controller('api/crates')
+export class CratesController {
+  constructor(
+    private readonly crates: CratesService,
+    private readonly games: GamesService,
+  ) {}
+
+  @Get()
+  @ApiOperation({ summary: 'All crates, by name.' })
+  list() {
+    return this.crates.list();
+  }
+
+  @Post()
+  @ApiOperation({ summary: 'Makes a crate from a template.' })
+  create(@Body() body: NewCrateDto) {
+    return this.crates.view(this.crates.create(body));
+  }
+
+  @Post('plan')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'The files that a new crate would have; nothing is made.' })
+  plan(@Body() body: NewCrateDto) {
+    return { files: plannedPaths(this.crates.plan(body).contents) };
+  }
+
+  @Post('import')
+  @ApiOperation({ summary: 'Takes in a crate’s folder as a ZIP.' })
+  @UseInterceptors(FileInterceptor('file', { limits: UPLOAD_LIMITS }))
+  import(@UploadedFile() file?: Express.Multer.File) {
+    if (!file) throw new Problem(422, 'file-missing', 'Choose a ZIP with a crate’s folder.');
+    return this.crates.view(this.crates.importTree(withoutTopFolder(readZip(file.buffer, file.originalname))));
+  }
+
+  @Get(':id')
+  @ApiOperation({ summary: 'Manifest, files and maps of a crate.' })
+  view(@Param('id') id: string) {
+    return this.crates.view(id);
+  }
+
+  @Patch(':id')
+  @ApiOperation({ summary: 'Changes title, description, version, authors or credits.' })
+  update(@Param('id') id: string, @Body() body: ManifestDto) {
+    return this.crates.updateManifest(id, body);
+  }
+
+  @Delete(':id')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Deletes a crate with everything in it.' })
+  remove(@Param('id') id: string) {
+    this.crates.remove(id);
+  }
+
+  @Get(':id/export')
+  @ApiOperation({ summary: 'The crate’s folder as a ZIP, for version control or another machine.' })
+  export(@Param('id') id: string, @Res() response: Response) {
+    const { name } = this.crates.view(id).manifest;
+    response.type('application/zip').setHeader('content-disposition', `attachment; filename="${name}.zip"`);
+    response.send(Buffer.from(writeZip(this.crates.exportTree(id))));
+  }
+
+  @Get(':id/files/*path')
+  @ApiOperation({ summary: 'One file of the crate.' })
+  file(@Param('id') id: string, @Param('path') path: string | string[], @Res() response: Response) {
+    const wanted = joinPath(path);
+    const sha256 = this.crates.fileHash(id, wanted);
+    response.setHeader('etag', `"${sha256}"`).setHeader('cache-control', 'no-cache');
+    response.type(CONTENT_TYPES[wanted.split('.').pop() ?? ''] ?? 'application/octet-stream').send(Buffer.from(this.crates.readFile(id, wanted)));
+  }
+
+  @Put(':id/scripts/*path')
+  @ApiOperation({ summary: 'Saves a script; a new name makes a new file.' })
+  saveScript(@Param('id') id: string, @Param('path') path: string | string[], @Body() body: ScriptDto) {
+    const file = `scripts/${joinPath(path)}`;
+    const profile = this.games.profile(this.crates.view(id).manifest.profile);
+    const problem = nameProblem(profile, 'file', /^scripts\/([^/]*)\.lua$/.exec(file)?.[1] ?? '');
+    if (!isScript(file) || problem) throw new Problem(422, 'file-name', `"${joinPath(path)}": ${problem ?? 'a script’s name ends in .lua.'}`);
+    this.crates.writeFiles(id, [{ path: file, bytes: new TextEncoder().encode(body.source) }]);
+    return { path: file, sha256: this.crates.fileHash(id, file) };
+  }
+
+  @Delete(':id/files/*path')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Removes a file from the crate.' })
+  removeFile(@Param('id') id: string, @Param('path') path: string | string[]) {
+    this.crates.removeFile(id, joinPath(path));
+  }
+
+  @Get(':id/maps/:map')
+  @ApiOperation({ summary: 'A map and its revision.' })
+  map(@Param('id') id: string, @Param('map') map: string) {
+    return this.crates.map(id, map);
+  }
+
+  @Post(':id/maps/:map/edits')
+  @ApiOperation({ summary: 'Appends edits to a map.' })
+  edit(@Param('id') id: string, @Param('map') map: string, @Body() body: MapEditsDto) {
+    body.edits.forEach((edit, i) => {
+      const wrong = Value.Errors(MapEditSchema, edit).First();
+      if (wrong) throw new Problem(422, 'edit', `Edit ${i + 1}: ${wrong.path || 'edit'}: ${wrong.message}.`);
+    });
+    return { revision: this.crates.editMap(id, map, body.base, body.edits as unknown as MapEdit[]) };
+  }
+}
+
+/** Archives of a folder often hold that folder itself: `pumphouse/crate.json` counts as `crate.json`. */
+function withoutTopFolder(tree: Map<string, Uint8Array>): Map<string, Uint8Array> {
+  if (tree.has('crate.json')) return tree;
+  const top = [...tree.keys()].find((path) => /^[^/]+\/crate\.json$/.test(path))?.split('/')[0];
+  if (!top) return tree;
+  return new Map([...tree].filter(([path]) => path.startsWith(`${top}/`)).map(([path, bytes]) => [path.slice(top.length + 1), bytes]));
+}

@@ -1,0 +1,95 @@
+import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
+import { Type } from 'class-transformer';
+import { ArrayMaxSize, ArrayMinSize, IsArray, IsIn, IsInt, IsNotEmpty, IsObject, IsOptional, IsString, Matches, MaxLength, Min, ValidateNested } from 'class-validator';
+
+export class NewCrateDto {
+  @ApiProperty({ example: 'brinewick' })
+  @IsString()
+  profile!: string;
+
+  @ApiProperty({ example: 'harbour_steps' })
+  @IsString()
+  @MaxLength(64)
+  name!: string;
+
+  @ApiProperty({ example: 'Harbour Steps' })
+  @IsString()
+  @IsNotEmpty({ message: 'A title is needed' })
+  @MaxLength(120)
+  title!: string;
+
+  @ApiProperty({ enum: ['sealed-room', 'blank', 'example'] })
+  @IsIn(['sealed-room', 'blank', 'example'])
+  template!: 'sealed-room' | 'blank' | 'example';
+}
+
+export class CreditDto {
+  @IsString()
+  @IsNotEmpty()
+  @MaxLength(200)
+  author!: string;
+
+  @IsString()
+  @MaxLength(200)
+  work!: string;
+
+  @IsString()
+  @MaxLength(100)
+  licence!: string;
+}
+
+export class ManifestDto {
+  @ApiPropertyOptional()
+  @IsOptional()
+  @IsString()
+  @IsNotEmpty()
+  @MaxLength(120)
+  title?: string;
+
+  @ApiPropertyOptional()
+  @IsOptional()
+  @IsString()
+  @MaxLength(8000)
+  description?: string;
+
+  @ApiPropertyOptional({ example: '1.0.0' })
+  @IsOptional()
+  @Matches(/^\d+\.\d+\.\d+$/, { message: 'A version is three numbers with points between, like 1.0.0' })
+  version?: string;
+
+  @ApiPropertyOptional({ type: [String] })
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(50)
+  @IsString({ each: true })
+  authors?: string[];
+
+  @ApiPropertyOptional({ type: [CreditDto] })
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(200)
+  @ValidateNested({ each: true })
+  @Type(() => CreditDto)
+  credits?: CreditDto[];
+}
+
+export class ScriptDto {
+  @ApiProperty()
+  @IsString()
+  @MaxLength(1_000_000)
+  source!: string;
+}
+
+export class MapEditsDto {
+  @ApiProperty({ description: 'Revision on which the edits were made.' })
+  @IsInt()
+  @Min(0)
+  base!: number;
+
+  @ApiProperty({ type: [Object], description: 'Edits in order; their form is in docs/formats.md.' })
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(500)
+  @IsObject({ each: true })
+  edits!: Record<string, unknown>[];
+}

@@ -1,0 +1,215 @@
+import { randomUUID } from 'node:crypto';
+import { Inject, Injectable } from '@nestjs/common';
+import { isScript, mapPath, readCrate, writeDocuments, type CrateContents, type FileTree } from '@violet-crate/core/crate/contents';
+import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
+import { nameProblem } from '@violet-crate/core/crate/naming';
+import { newCrateContents, renameCrate, type Template } from '@violet-crate/core/crate/template';
+import type { CrateWorld } from '@violet-crate/core/crate/world';
+import type { Finding } from '@violet-crate/core/finding';
+import { applyEdit, type MapEdit } from '@violet-crate/core/map/edit';
+import type { GameMap } from '@violet-crate/core/map/schema';
+import { Value } from '@sinclair/typebox/value';
+import { and, asc, eq, gt } from 'drizzle-orm';
+import { BlobStore } from '../blobs/blobStore.ts';
+import { DATABASE, type Database } from '../database/database.ts';
+import { crates, files, mapEdits, maps } from '../database/schema.ts';
+import { GamesService } from '../games/games.service.ts';
+import { notFound, Problem } from '../http/problem.ts';
+
+/** Edits after which a map's snapshot is written anew. */
+const SNAPSHOT_EVERY = 50;
+
+export interface CrateView {
+  id: string;
+  manifest: CrateManifest;
+  maps: string[];
+  files: { path: string; bytes: number; sha256: string; findings: Finding[] }[];
+  updatedAt: string;
+}
+
+/** Crates as rows and blobs: manifest, files and maps. Maps are a snapshot plus the edits after it. */
+@Injectable()
+export class CratesService {
+  constructor(
+    @Inject(DATABASE) private readonly database: Database,
+    @Inject(BlobStore) private readonly blobs: BlobStore,
+    @Inject(GamesService) private readonly games: GamesService,
+  ) {}
+
+  list(): { id: string; manifest: CrateManifest; updatedAt: string }[] {
+    return this.database.select({ id: crates.id, manifest: crates.manifest, updatedAt: crates.updatedAt }).from(crates).orderBy(asc(crates.name)).all();
+  }
+
+  names(): string[] {
+    return this.database.select({ name: crates.name }).from(crates).all().map((row) => row.name);
+  }
+
+  view(id: string): CrateView {
+    const row = this.row(id);
+    const own = this.database.select().from(files).where(eq(files.crateId, id)).orderBy(asc(files.path)).all();
+    const names = this.database.select({ name: maps.name }).from(maps).where(eq(maps.crateId, id)).orderBy(asc(maps.name)).all();
+    return {
+      id,
+      manifest: row.manifest,
+      maps: names.map((m) => m.name),
+      files: own.map(({ path, bytes, sha256, findings }) => ({ path, bytes, sha256, findings })),
+      updatedAt: row.updatedAt,
+    };
+  }
+
+  /** What a new crate would consist of, for a look before it is made. */
+  plan(input: { profile: string; name: string; title: string; template: Template | 'example' }): { contents: CrateContents; binary: Map<string, string> } {
+    const profile = this.games.profile(input.profile);
+    const problem = nameProblem(profile, 'crate', input.name, this.names());
+    if (problem) throw new Problem(422, 'crate-name', problem);
+    if (input.template !== 'example') return { contents: newCrateContents(profile, { name: input.name, title: input.title, template: input.template }), binary: new Map() };
+    const example = this.list().find((c) => c.manifest.profile === input.profile && c.manifest.name === 'pumphouse');
+    if (!example) throw new Problem(422, 'example-missing', `There is no example crate for ${profile.title}.`);
+    const contents = renameCrate(this.contents(example.id), input.name, input.title);
+    return { contents, binary: new Map(contents.files.map((file) => [file.path, file.sha256])) };
+  }
+
+  create(input: Parameters<CratesService['plan']>[0]): string {
+    const { contents, binary } = this.plan(input);
+    return this.store(contents, (path) => binary.get(path)!);
+  }
+
+  /** Takes a whole folder in; the crate's name is made free if it is taken. */
+  importTree(tree: FileTree): string {
+    const contents = readCrate(tree);
+    const profile = this.games.profile(contents.manifest.profile);
+    const problem = nameProblem(profile, 'crate', contents.manifest.name, this.names());
+    if (problem) throw new Problem(422, 'crate-name', `Crate name "${contents.manifest.name}": ${problem}`);
+    return this.store(contents, (path) => this.blobs.put(tree.get(path)!));
+  }
+
+  exportTree(id: string): FileTree {
+    const contents = this.contents(id);
+    const tree = writeDocuments(contents);
+    for (const file of contents.files) tree.set(file.path, this.blobs.read(file.sha256));
+    return tree;
+  }
+
+  remove(id: string): void {
+    this.row(id);
+    this.database.delete(crates).where(eq(crates.id, id)).run();
+  }
+
+  updateManifest(id: string, change: Partial<CrateManifest>): CrateManifest {
+    const { manifest } = this.row(id);
+    const next = { ...manifest, ...change };
+    const wrong = Value.Errors(CrateManifestSchema, next).First();
+    if (wrong) throw new Problem(422, 'manifest', `${wrong.path.slice(1) || 'manifest'}: ${wrong.message}.`);
+    this.database.update(crates).set({ manifest: next, updatedAt: now() }).where(eq(crates.id, id)).run();
+    return next;
+  }
+
+  /** All of a crate that checks and builds look at. */
+  contents(id: string): CrateContents {
+    const { manifest } = this.row(id);
+    const contents: CrateContents = { manifest, maps: {}, scripts: {}, files: [] };
+    for (const { name } of this.database.select({ name: maps.name }).from(maps).where(eq(maps.crateId, id)).all()) contents.maps[name] = this.map(id, name).map;
+    for (const file of this.database.select().from(files).where(eq(files.crateId, id)).orderBy(asc(files.path)).all()) {
+      if (isScript(file.path)) contents.scripts[file.path] = new TextDecoder().decode(this.blobs.read(file.sha256));
+      else contents.files.push({ path: file.path, bytes: file.bytes, sha256: file.sha256 });
+    }
+    return contents;
+  }
+
+  world(id: string): CrateWorld {
+    const crate = this.contents(id);
+    const profile = this.games.profile(crate.manifest.profile);
+    return { profile, base: this.games.basePack(profile.id), crate };
+  }
+
+  fileHash(id: string, path: string): string {
+    const row = this.database.select({ sha256: files.sha256 }).from(files).where(and(eq(files.crateId, id), eq(files.path, path))).get();
+    if (!row) throw notFound(`file ${path}`);
+    return row.sha256;
+  }
+
+  readFile(id: string, path: string): Uint8Array {
+    return this.blobs.read(this.fileHash(id, path));
+  }
+
+  /** Writes files and, in the same transaction, a changed manifest. */
+  writeFiles(id: string, written: { path: string; bytes: Uint8Array; findings?: Finding[] }[], manifest?: CrateManifest): void {
+    this.row(id);
+    const stored = written.map(({ path, bytes, findings }) => ({ crateId: id, path, sha256: this.blobs.put(bytes), bytes: bytes.length, findings: findings ?? [] }));
+    this.database.transaction((tx) => {
+      for (const row of stored) tx.insert(files).values(row).onConflictDoUpdate({ target: [files.crateId, files.path], set: row }).run();
+      tx.update(crates).set({ updatedAt: now(), ...(manifest ? { manifest } : {}) }).where(eq(crates.id, id)).run();
+    });
+  }
+
+  /** Removes a file; a converted asset takes its record and material along. */
+  removeFile(id: string, path: string): void {
+    const { manifest } = this.row(id);
+    this.fileHash(id, path);
+    const { [path]: _gone, ...assets } = manifest.assets;
+    const materials = manifest.materials.filter((m) => m.texture !== path);
+    this.database.transaction((tx) => {
+      tx.delete(files).where(and(eq(files.crateId, id), eq(files.path, path))).run();
+      tx.update(crates).set({ manifest: { ...manifest, assets, materials }, updatedAt: now() }).where(eq(crates.id, id)).run();
+    });
+  }
+
+  map(id: string, name: string): { map: GameMap; revision: number } {
+    const snapshot = this.database.select().from(maps).where(and(eq(maps.crateId, id), eq(maps.name, name))).get();
+    if (!snapshot) throw notFound(`map ${name}`);
+    const later = this.database
+      .select({ edit: mapEdits.edit, revision: mapEdits.revision })
+      .from(mapEdits)
+      .where(and(eq(mapEdits.crateId, id), eq(mapEdits.map, name), gt(mapEdits.revision, snapshot.revision)))
+      .orderBy(asc(mapEdits.revision))
+      .all();
+    return { map: later.reduce((map, row) => applyEdit(map, row.edit), snapshot.document), revision: later.at(-1)?.revision ?? snapshot.revision };
+  }
+
+  /**
+   * Appends edits to a map. `base` is the revision they were made on; another one is a conflict, which
+   * the caller resolves by loading the map again. Acknowledged edits are on disk.
+   */
+  editMap(id: string, name: string, base: number, edits: MapEdit[]): number {
+    const { map, revision } = this.map(id, name);
+    if (base !== revision) throw new Problem(409, 'map-revision', 'The map was changed elsewhere, perhaps in another tab. Load it again; your last change was not saved.', { revision });
+    let next = revision;
+    const after = edits.reduce(applyEdit, map);
+    this.database.transaction((tx) => {
+      for (const edit of edits) tx.insert(mapEdits).values({ crateId: id, map: name, revision: ++next, edit, at: now() }).run();
+      if (Math.floor(next / SNAPSHOT_EVERY) > Math.floor(revision / SNAPSHOT_EVERY)) {
+        tx.update(maps).set({ document: after, revision: next }).where(and(eq(maps.crateId, id), eq(maps.name, name))).run();
+      }
+      tx.update(crates).set({ updatedAt: now() }).where(eq(crates.id, id)).run();
+    });
+    return next;
+  }
+
+  private row(id: string) {
+    const row = this.database.select().from(crates).where(eq(crates.id, id)).get();
+    if (!row) throw notFound('crate with this address');
+    return row;
+  }
+
+  private store(contents: CrateContents, hashOf: (path: string) => string): string {
+    const id = randomUUID();
+    const { manifest } = contents;
+    const binary = contents.files.map((file) => ({ ...file, sha256: hashOf(file.path) }));
+    const scripts = Object.entries(contents.scripts).map(([path, source]) => {
+      const bytes = new TextEncoder().encode(source);
+      return { path, bytes: bytes.length, sha256: this.blobs.put(bytes) };
+    });
+    this.database.transaction((tx) => {
+      tx.insert(crates).values({ id, name: manifest.name, manifest, createdAt: now(), updatedAt: now() }).run();
+      for (const file of [...binary, ...scripts]) tx.insert(files).values({ crateId: id, findings: [], ...file }).run();
+      for (const [name, document] of Object.entries(contents.maps)) tx.insert(maps).values({ crateId: id, name, document, revision: 0 }).run();
+    });
+    return id;
+  }
+}
+
+const now = (): string => new Date().toISOString();
+
+/** Paths that a crate would have, for display. */
+export const plannedPaths = (contents: CrateContents): string[] =>
+  ['crate.json', ...Object.keys(contents.maps).map(mapPath), ...Object.keys(contents.scripts), ...contents.files.map((f) => f.path)].sort();

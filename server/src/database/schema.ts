@@ -1,0 +1,114 @@
+/** Tables. Documents are JSON text; binary content lies in the blob store under its SHA-256. */
+
+import type { MapEdit } from '@violet-crate/core/map/edit';
+import type { GameMap } from '@violet-crate/core/map/schema';
+import type { CrateManifest } from '@violet-crate/core/crate/manifest';
+import type { Finding } from '@violet-crate/core/finding';
+import type { StageReport } from '@violet-crate/core/build/stage';
+import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
+import type { FileRecord } from '@violet-crate/core/crate/basePack';
+import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+
+export const crates = sqliteTable('crates', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  manifest: text('manifest', { mode: 'json' }).$type<CrateManifest>().notNull(),
+  createdAt: text('created_at').notNull(),
+  updatedAt: text('updated_at').notNull(),
+});
+
+export const files = sqliteTable(
+  'files',
+  {
+    crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+    path: text('path').notNull(),
+    sha256: text('sha256').notNull(),
+    bytes: integer('bytes').notNull(),
+    findings: text('findings', { mode: 'json' }).$type<Finding[]>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.crateId, table.path] })],
+);
+
+/** A snapshot of a map at a revision; later revisions are edits on top of it. */
+export const maps = sqliteTable(
+  'maps',
+  {
+    crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    document: text('document', { mode: 'json' }).$type<GameMap>().notNull(),
+    revision: integer('revision').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.crateId, table.name] })],
+);
+
+export const mapEdits = sqliteTable(
+  'map_edits',
+  {
+    crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+    map: text('map').notNull(),
+    revision: integer('revision').notNull(),
+    edit: text('edit', { mode: 'json' }).$type<MapEdit>().notNull(),
+    at: text('at').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.crateId, table.map, table.revision] })],
+);
+
+export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
+
+export const jobs = sqliteTable(
+  'jobs',
+  {
+    id: text('id').primaryKey(),
+    kind: text('kind').notNull(),
+    crateId: text('crate_id').references(() => crates.id, { onDelete: 'cascade' }),
+    label: text('label').notNull(),
+    state: text('state').$type<JobState>().notNull(),
+    step: text('step').notNull(),
+    progress: real('progress').notNull(),
+    result: text('result', { mode: 'json' }).$type<Record<string, unknown>>(),
+    error: text('error', { mode: 'json' }).$type<Finding>(),
+    log: text('log', { mode: 'json' }).$type<string[]>().notNull(),
+    createdAt: text('created_at').notNull(),
+    finishedAt: text('finished_at'),
+  },
+  (table) => [index('jobs_by_crate').on(table.crateId, table.createdAt)],
+);
+
+export const builds = sqliteTable(
+  'builds',
+  {
+    id: text('id').primaryKey(),
+    crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+    map: text('map').notNull(),
+    quality: text('quality').notNull(),
+    /** Hash of all inputs: equal to the crate's present one while the build is fresh. */
+    inputHash: text('input_hash').notNull(),
+    ok: integer('ok', { mode: 'boolean' }).notNull(),
+    stages: text('stages', { mode: 'json' }).$type<StageReport[]>().notNull(),
+    artefacts: text('artefacts', { mode: 'json' }).$type<FileRecord[]>().notNull(),
+    createdAt: text('created_at').notNull(),
+  },
+  (table) => [index('builds_by_crate').on(table.crateId, table.createdAt)],
+);
+
+export const packages = sqliteTable('packages', {
+  id: text('id').primaryKey(),
+  crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+  sha256: text('sha256').notNull(),
+  bytes: integer('bytes').notNull(),
+  inputHash: text('input_hash').notNull(),
+  manifest: text('manifest', { mode: 'json' }).$type<ReleaseManifest>().notNull(),
+  findings: text('findings', { mode: 'json' }).$type<Finding[]>().notNull(),
+  createdAt: text('created_at').notNull(),
+});
+
+export const releases = sqliteTable('releases', {
+  shareCode: text('share_code').primaryKey(),
+  crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+  packageId: text('package_id').notNull(),
+  version: text('version').notNull(),
+  workshop: text('workshop').notNull(),
+  publishedAt: text('published_at').notNull(),
+});
+
+export const settings = sqliteTable('settings', { key: text('key').primaryKey(), value: text('value').notNull() });

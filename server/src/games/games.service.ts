@@ -1,0 +1,53 @@
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { Inject, Injectable } from '@nestjs/common';
+import { loadProfile } from '@violet-crate/core/profile/load';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import type { BasePack } from '@violet-crate/core/crate/basePack';
+import { CONFIG, type Config } from '../config.ts';
+import { notFound } from '../http/problem.ts';
+import { readBasePack, type GameInstall } from './install.ts';
+
+/** The profiles that ship with the application, and the games found for them. */
+@Injectable()
+export class GamesService {
+  private readonly profiles = new Map<string, Profile>();
+
+  constructor(@Inject(CONFIG) private readonly config: Config) {
+    const folder = join(fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json')), '..');
+    for (const name of readdirSync(folder).sort()) {
+      const profile = loadProfile(readFileSync(join(folder, name), 'utf8'), name);
+      this.profiles.set(profile.id, profile);
+    }
+  }
+
+  list(): Profile[] {
+    return [...this.profiles.values()];
+  }
+
+  profile(id: string): Profile {
+    const profile = this.profiles.get(id);
+    if (!profile) throw notFound(`profile ${id}`);
+    return profile;
+  }
+
+  /** The install of a profile's game: where it lies, or where it would be expected. */
+  install(id: string): GameInstall {
+    const profile = this.profile(id);
+    for (const name of existsSync(this.config.games) ? readdirSync(this.config.games) : []) {
+      const folder = join(this.config.games, name);
+      try {
+        const version = JSON.parse(readFileSync(join(folder, profile.install.versionFile), 'utf8')) as { game?: string };
+        if (version.game === id) return { profile, folder };
+      } catch {
+        // Not a game of this profile; go on looking.
+      }
+    }
+    return { profile, folder: join(this.config.games, id) };
+  }
+
+  basePack(id: string): BasePack {
+    return readBasePack(this.install(id));
+  }
+}

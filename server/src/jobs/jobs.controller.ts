@@ -1,0 +1,36 @@
+import { Controller, Get, HttpCode, Param, Post, Sse, type MessageEvent } from '@nestjs/common';
+import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import { interval, map, merge, type Observable } from 'rxjs';
+import { JobsService } from './jobs.service.ts';
+
+@ApiTags('jobs')
+@Controller('api/jobs')
+export class JobsController {
+  constructor(private readonly jobs: JobsService) {}
+
+  @Get()
+  @ApiOperation({ summary: 'The last hundred jobs, newest first.' })
+  list() {
+    return this.jobs.list();
+  }
+
+  @Sse('events')
+  @ApiOperation({ summary: 'Every change of every job, as server-sent events.' })
+  events(): Observable<MessageEvent> {
+    // The beat keeps connections alive through idle time.
+    return merge(this.jobs.events.pipe(map((job) => ({ type: 'job', data: job }))), interval(20_000).pipe(map(() => ({ type: 'beat', data: '' }))));
+  }
+
+  @Get(':id')
+  @ApiOperation({ summary: 'One job with its log.' })
+  get(@Param('id') id: string) {
+    return this.jobs.get(id);
+  }
+
+  @Post(':id/cancel')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Stops a job; nothing of it is kept.' })
+  cancel(@Param('id') id: string) {
+    return this.jobs.cancel(id);
+  }
+}

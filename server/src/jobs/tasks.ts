@@ -1,0 +1,110 @@
+/** The long work, as it runs in a worker thread: pure core functions between plain messages. */
+
+import { buildMap, type BuildResult } from '@violet-crate/core/build/pipeline';
+import type { Quality, StageCache } from '@violet-crate/core/build/stage';
+import type { FileRecord } from '@violet-crate/core/crate/basePack';
+import type { CrateWorld } from '@violet-crate/core/crate/world';
+import { importAsset, type ImportedAsset } from '@violet-crate/core/crate/importAsset';
+import type { ModelOptions } from '@violet-crate/core/asset/mesh/convert';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import { packRelease } from '@violet-crate/core/release/pack';
+import { startView } from '@violet-crate/core/release/startView';
+import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
+import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
+import type { Finding } from '@violet-crate/core/finding';
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { BlobStore, writeWhole } from '../blobs/blobStore.ts';
+
+export interface ConvertInput {
+  profile: Profile;
+  file: string;
+  bytes: Uint8Array;
+  options: Partial<ModelOptions>;
+  companions: [string, Uint8Array][];
+}
+
+export interface BuildInput {
+  world: CrateWorld;
+  map: string;
+  quality: Quality;
+  blobs: string;
+  cache: string;
+}
+
+export interface BuildOutput extends Omit<BuildResult, 'artefacts'> {
+  artefacts: FileRecord[];
+}
+
+export interface PackInput {
+  world: CrateWorld;
+  /** Artefacts of every map, by path and blob. */
+  artefacts: FileRecord[];
+  thumbnail: Uint8Array | null;
+  blobs: string;
+}
+
+export interface PackOutput {
+  manifest: ReleaseManifest;
+  sha256: string;
+  bytes: number;
+  findings: Finding[];
+}
+
+export interface Tasks {
+  convert: { input: ConvertInput; output: ImportedAsset };
+  build: { input: BuildInput; output: BuildOutput };
+  pack: { input: PackInput; output: PackOutput };
+}
+
+export type TaskKind = keyof Tasks;
+
+export interface Reporter {
+  progress(step: string, fraction: number): void;
+  log(line: string): void;
+}
+
+function diskCache(folder: string): StageCache {
+  const fileOf = (key: string) => join(folder, key.slice(0, 2), key);
+  return {
+    get: (key) => Promise.resolve(existsSync(fileOf(key)) ? new Uint8Array(readFileSync(fileOf(key))) : null),
+    put: (key, value) => Promise.resolve(writeWhole(fileOf(key), value)),
+  };
+}
+
+/** Shares of the whole that the stages take, for one smooth bar. */
+const STAGE_START: Record<string, [number, number]> = { check: [0, 0.05], geometry: [0.05, 0.12], sealing: [0.12, 0.25], lighting: [0.25, 0.92], packing: [0.92, 1] };
+
+export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Reporter) => Promise<Tasks[K]['output']> } = {
+  async convert({ profile, file, bytes, options, companions }, reporter) {
+    reporter.progress('Converting', 0.1);
+    return importAsset(profile, file, bytes, options, new Map(companions));
+  },
+
+  async build({ world, map, quality, blobs, cache }, reporter) {
+    const result = await buildMap(world, map, {
+      quality,
+      cache: diskCache(cache),
+      onProgress: (stage, fraction) => {
+        const [from, to] = STAGE_START[stage];
+        reporter.progress(stage, from + (to - from) * fraction);
+      },
+      onStage: (report) => reporter.log(`${report.stage}: ${report.state} in ${report.milliseconds} ms. ${report.summary}`),
+    });
+    const store = new BlobStore(blobs);
+    const artefacts = [...(result.artefacts ?? [])].map(([path, bytes]) => ({ path, bytes: bytes.length, sha256: store.put(bytes) }));
+    return { ok: result.ok, stages: result.stages, findings: result.findings, artefacts };
+  },
+
+  async pack({ world, artefacts, thumbnail, blobs }, reporter) {
+    const store = new BlobStore(blobs);
+    const tree = new Map(artefacts.map((file) => [file.path, store.read(file.sha256)]));
+    const main = world.crate.manifest.mainMap;
+    reporter.progress('Picture', 0.1);
+    const picture = thumbnail ?? (await renderThumbnail(tree.get(`maps/${main}/map.glb`)!, world.profile.unit.metres, startView(world, main)));
+    reporter.progress('Packing', 0.6);
+    const hashes = new Map(world.crate.files.map((file) => [file.path, file.sha256]));
+    const { manifest, zip, findings } = await packRelease({ world, artefacts: tree, thumbnail: picture, readFile: (path) => Promise.resolve(store.read(hashes.get(path)!)) });
+    return { manifest, sha256: store.put(zip), bytes: zip.length, findings };
+  },
+};

@@ -1,0 +1,38 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import { UnreadableInput, type Finding, type Stage } from '@violet-crate/core/finding';
+import { TASKS, type TaskKind, type Tasks } from './tasks.ts';
+
+/** Messages from a worker to its owner. */
+export type WorkerMessage =
+  | { type: 'progress'; step: string; fraction: number }
+  | { type: 'log'; line: string }
+  | { type: 'done'; output: unknown }
+  | { type: 'failed'; finding: Finding };
+
+const STAGE_OF: Record<TaskKind, Stage> = { convert: 'assets', build: 'build', pack: 'publish' };
+
+const { kind, input } = workerData as { kind: TaskKind; input: Tasks[TaskKind]['input'] };
+const post = (message: WorkerMessage) => parentPort!.postMessage(message);
+let last = 0;
+
+try {
+  const run = TASKS[kind] as (input: unknown, reporter: { progress(step: string, fraction: number): void; log(line: string): void }) => Promise<unknown>;
+  const output = await run(input, {
+    progress(step, fraction) {
+      // Ten reports a second are enough for any eye.
+      const now = performance.now();
+      if (fraction > 0 && fraction < 1 && now - last < 100) return;
+      last = now;
+      post({ type: 'progress', step, fraction });
+    },
+    log: (line) => post({ type: 'log', line }),
+  });
+  post({ type: 'done', output });
+} catch (error) {
+  const finding: Finding =
+    error instanceof UnreadableInput
+      ? error.toFinding(STAGE_OF[kind])
+      : { code: 'internal', severity: 'blocker', stage: STAGE_OF[kind], message: `The work stopped unexpectedly: ${error instanceof Error ? error.message : String(error)}` };
+  if (!(error instanceof UnreadableInput)) post({ type: 'log', line: error instanceof Error ? (error.stack ?? error.message) : String(error) });
+  post({ type: 'failed', finding });
+}

@@ -1,0 +1,35 @@
+import { Body, Controller, Get, Put } from '@nestjs/common';
+import { ApiOperation, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
+import { IsOptional, IsString, IsUrl, MaxLength } from 'class-validator';
+import { SettingsService } from './settings.service.ts';
+
+export class SettingsDto {
+  @ApiPropertyOptional({ example: 'http://127.0.0.1:4281' })
+  @IsOptional()
+  @IsUrl({ require_tld: false, protocols: ['http', 'https'], require_protocol: true }, { message: 'The workshop’s address looks like http://127.0.0.1:4281' })
+  workshopUrl?: string;
+
+  @ApiPropertyOptional()
+  @IsOptional()
+  @IsString()
+  @MaxLength(200)
+  workshopToken?: string;
+}
+
+@ApiTags('settings')
+@Controller('api/settings')
+export class SettingsController {
+  constructor(private readonly settings: SettingsService) {}
+
+  @Get()
+  @ApiOperation({ summary: 'The settings.' })
+  get() {
+    return this.settings.get();
+  }
+
+  @Put()
+  @ApiOperation({ summary: 'Changes settings.' })
+  set(@Body() body: SettingsDto) {
+    return this.settings.set(body);
+  }
+}

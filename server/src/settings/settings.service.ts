@@ -1,0 +1,30 @@
+import { Inject, Injectable } from '@nestjs/common';
+import { CONFIG, type Config } from '../config.ts';
+import { DATABASE, type Database } from '../database/database.ts';
+import { settings } from '../database/schema.ts';
+
+export interface Settings {
+  workshopUrl: string;
+  workshopToken: string;
+}
+
+/** Settings that the user may change; the environment gives their first values. */
+@Injectable()
+export class SettingsService {
+  constructor(
+    @Inject(DATABASE) private readonly database: Database,
+    @Inject(CONFIG) private readonly config: Config,
+  ) {}
+
+  get(): Settings {
+    const own = Object.fromEntries(this.database.select().from(settings).all().map((row) => [row.key, row.value]));
+    return { workshopUrl: own.workshopUrl ?? this.config.workshopUrl, workshopToken: own.workshopToken ?? this.config.workshopToken };
+  }
+
+  set(change: Partial<Settings>): Settings {
+    for (const [key, value] of Object.entries(change)) {
+      if (typeof value === 'string') this.database.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } }).run();
+    }
+    return this.get();
+  }
+}
