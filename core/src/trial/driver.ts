@@ -1,0 +1,124 @@
+/** Carries out a map's trial steps tick by tick: the headless run and the browser's demonstration share it. */
+
+import type { TrialStep } from '../map/schema.ts';
+import { sub, type Vec3 } from '../math/vec3.ts';
+import type { Profile } from '../profile/schema.ts';
+import type { Intent } from './move.ts';
+import { TIME_STEP, type TrialWorld } from './world.ts';
+
+export interface StepResult {
+  step: TrialStep;
+  ok: boolean;
+  detail: string;
+}
+
+export const STILL: Intent = { move: [0, 0, 0], run: false, jump: false };
+/** Seconds that one walk may take, and after which getting nowhere counts as blocked. */
+const WALK_LIMIT = 60;
+const BLOCKED_AFTER = 2;
+
+export class TrialDriver {
+  readonly results: StepResult[] = [];
+  private index = 0;
+  private since = 0;
+  private best = Infinity;
+  private bestAt = 0;
+
+  /** @param mustReach whether operating an object needs the player within reach of it */
+  constructor(
+    private readonly profile: Profile,
+    private readonly steps: readonly TrialStep[],
+    private readonly mustReach: boolean,
+  ) {}
+
+  get done(): boolean {
+    return this.index >= this.steps.length || this.results.some((result) => !result.ok);
+  }
+
+  /** What the player does in this tick. Steps that need no time are carried out at once. */
+  tick(world: TrialWorld): Intent {
+    while (!this.done) {
+      const step = this.steps[this.index];
+      if (world.ended === 'fell') return this.fail(step, 'the player fell out of the world.');
+      if (world.ended === 'won' && !('expect' in step)) {
+        this.pass(step, 'The run was already won.');
+        continue;
+      }
+      if ('wait' in step) {
+        if (this.since >= step.wait) this.pass(step);
+        else return this.spend(STILL);
+      } else if ('walkTo' in step) {
+        const intent = this.walk(world, step.walkTo);
+        if (intent === 'arrived') this.pass(step);
+        else if (typeof intent === 'string') return this.fail(step, intent);
+        else return this.spend(intent);
+      } else {
+        const problem = 'use' in step ? this.use(world, step.use) : expectation(world, step.expect);
+        if (problem) return this.fail(step, problem);
+        this.pass(step);
+        // The world moves on by a tick after every operation, as it would after a key press.
+        if ('use' in step) return STILL;
+      }
+    }
+    return STILL;
+  }
+
+  private pass(step: TrialStep, detail = ''): void {
+    this.results.push({ step, ok: true, detail });
+    this.index++;
+    this.since = 0;
+    this.best = Infinity;
+    this.bestAt = 0;
+  }
+
+  private fail(step: TrialStep, detail: string): Intent {
+    this.results.push({ step, ok: false, detail });
+    return STILL;
+  }
+
+  private spend(intent: Intent): Intent {
+    this.since += TIME_STEP;
+    return intent;
+  }
+
+  private use(world: TrialWorld, name: string): string | null {
+    const item = world.named(name);
+    if (!item) return `there is no object ${name}.`;
+    if (this.mustReach) {
+      const box = world.boxOf(item);
+      const middle: Vec3 = [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2, (box.min[2] + box.max[2]) / 2];
+      const reached = world.usable(sub(middle, world.eye()));
+      if (reached !== item) return `${name} is out of reach from ${where(world)}${reached ? ` (${reached.object.name} is in the way)` : ''}.`;
+    }
+    world.use(item);
+    return null;
+  }
+
+  /** Straight towards a point, slower near it. */
+  private walk(world: TrialWorld, to: Vec3): Intent | string {
+    const { radius } = this.profile.player;
+    const [dx, dy] = [to[0] - world.walker.feet[0], to[1] - world.walker.feet[1]];
+    const away = Math.hypot(dx, dy);
+    if (away < radius * 0.6) return 'arrived';
+    if (away < this.best - 0.05) {
+      this.best = away;
+      this.bestAt = this.since;
+    }
+    const target = to.map((v) => Math.round(v)).join(', ');
+    if (this.since - this.bestAt > BLOCKED_AFTER) return `the way to ${target} is blocked at ${where(world)}.`;
+    if (this.since > WALK_LIMIT) return `${target} was not reached within ${WALK_LIMIT} s.`;
+    const slow = Math.min(1, away / radius);
+    return { move: [(dx / away) * slow, (dy / away) * slow, 0], run: false, jump: false };
+  }
+}
+
+const where = (world: TrialWorld): string => world.walker.feet.map((v) => Math.round(v)).join(', ');
+
+/** What is wrong with an expectation, as a sentence, or null. */
+function expectation(world: TrialWorld, expected: { object: string; property: string; equals: unknown }): string | null {
+  const item = world.named(expected.object);
+  if (!item) return `there is no object ${expected.object}.`;
+  const value = world.value(item, expected.property);
+  const same = typeof value === 'number' && typeof expected.equals === 'number' ? Math.abs(value - expected.equals) < 1e-6 : value === expected.equals;
+  return same ? null : `${expected.object}.${expected.property} is ${JSON.stringify(value)}, not ${JSON.stringify(expected.equals)}.`;
+}

@@ -1,0 +1,36 @@
+/** Installs packages and compiles what is missing or older than its sources. */
+import { existsSync, readdirSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { root, run } from './run.mjs';
+
+const newest = (folder) => {
+  let time = 0;
+  for (const entry of readdirSync(folder, { withFileTypes: true })) {
+    if (entry.name === 'dist' || entry.name === 'node_modules' || entry.name.endsWith('.test.ts')) continue;
+    const path = join(folder, entry.name);
+    time = Math.max(time, entry.isDirectory() ? newest(path) : statSync(path).mtimeMs);
+  }
+  return time;
+};
+const age = (file) => (existsSync(file) ? statSync(file).mtimeMs : 0);
+
+export function install(quiet) {
+  if (age(join(root, 'node_modules/.package-lock.json')) < age(join(root, 'package-lock.json'))) {
+    console.error('Installing packages …');
+    run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error'], { quiet });
+  }
+}
+
+export function compile(quiet) {
+  const parts = ['core', 'server', 'workshop', 'cli', 'demo'];
+  const stale = parts.some((part) => age(join(root, part, 'tsconfig.tsbuildinfo')) < newest(join(root, part)));
+  if (stale) run(process.execPath, ['node_modules/typescript/bin/tsc', '-b'], { quiet });
+}
+
+export function compileWeb(quiet) {
+  const sources = Math.max(newest(join(root, 'web')), newest(join(root, 'core/src')));
+  if (age(join(root, 'web/dist/index.html')) < sources) {
+    console.error('Building the web application …');
+    run('npm', ['run', '--silent', 'build', '--workspace', 'web'], { quiet });
+  }
+}
