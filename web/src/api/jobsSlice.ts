@@ -1,0 +1,28 @@
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { Job } from './types.ts';
+
+export interface JobsState {
+  byId: Record<string, Job>;
+  connected: boolean;
+}
+
+const slice = createSlice({
+  name: 'jobs',
+  initialState: { byId: {}, connected: false } as JobsState,
+  reducers: {
+    jobsLoaded(state, action: PayloadAction<Job[]>) {
+      for (const job of action.payload) state.byId[job.id] = job;
+    },
+    jobChanged(state, action: PayloadAction<Job>) {
+      state.byId[action.payload.id] = action.payload;
+    },
+    connection(state, action: PayloadAction<boolean>) {
+      state.connected = action.payload;
+    },
+  },
+});
+
+export const { jobsLoaded, jobChanged, connection } = slice.actions;
+export const jobsReducer = slice.reducer;
+
+export const isActive = (job: Job): boolean => job.state === 'queued' || job.state === 'running';

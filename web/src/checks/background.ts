@@ -1,0 +1,118 @@
+/** What goes on behind the screens: saving edits, checking, following jobs. Started once with the store. */
+
+import type { CrateWorld } from '@violet-crate/core/crate/world';
+import type { Finding } from '@violet-crate/core/finding';
+import type { LinkReport } from '@violet-crate/core/link/graph';
+import { isScript } from '@violet-crate/core/crate/contents';
+import { getJson, RequestProblem, sendJson } from '../api/http.ts';
+import { connection, isActive, jobChanged, jobsLoaded } from '../api/jobsSlice.ts';
+import type { Job } from '../api/types.ts';
+import { refreshBuilds, refreshFiles, refreshPackages } from '../crate/crateSlice.ts';
+import { saved, saveFailed, saving } from '../map/mapSlice.ts';
+import { store, type RootState } from '../store.ts';
+import { checked, checking } from './checksSlice.ts';
+
+const SAVE_DELAY = 150;
+const RETRY_DELAY = 2000;
+const CHECK_DELAY = 200;
+
+export function startBackground(): void {
+  keepSaved();
+  keepChecked();
+  followJobs();
+  window.addEventListener('beforeunload', (event) => {
+    if (store.getState().map.unsaved.length > 0) event.preventDefault();
+  });
+}
+
+/** Sends unsaved edits in order, a batch at a time; goes on trying while the server is away. */
+function keepSaved(): void {
+  let busy = false;
+  const send = async () => {
+    const { map, crate } = store.getState();
+    if (busy || map.unsaved.length === 0 || !crate.view || map.saveState === 'conflict') return;
+    busy = true;
+    const edits = map.unsaved.slice(0, 200);
+    store.dispatch(saving());
+    try {
+      const { revision } = await sendJson<{ revision: number }>('POST', `/api/crates/${crate.view.id}/maps/${map.name}/edits`, { base: map.revision, edits });
+      store.dispatch(saved({ count: edits.length, revision }));
+      busy = false;
+      if (store.getState().map.unsaved.length > 0) void send();
+      else void store.dispatch(refreshBuilds(crate.view.id));
+    } catch (error) {
+      busy = false;
+      const conflict = error instanceof RequestProblem && (error.status === 409 || error.status === 422);
+      store.dispatch(saveFailed(conflict ? 'conflict' : 'retrying'));
+      if (!conflict) setTimeout(() => void send(), RETRY_DELAY);
+    }
+  };
+  let last = store.getState().map.unsaved;
+  store.subscribe(() => {
+    const { unsaved } = store.getState().map;
+    if (unsaved === last) return;
+    last = unsaved;
+    if (unsaved.length > 0) setTimeout(() => void send(), SAVE_DELAY);
+  });
+}
+
+/** The open crate as checks see it, or null while it is not loaded. */
+export function crateWorld(state: RootState): CrateWorld | null {
+  const { crate, map } = state;
+  if (!crate.view || !crate.profile || !crate.base || !map.map) return null;
+  return {
+    profile: crate.profile,
+    base: crate.base,
+    crate: {
+      manifest: crate.view.manifest,
+      maps: { [map.name]: map.map },
+      scripts: crate.scripts,
+      files: crate.view.files.filter((file) => !isScript(file.path)).map(({ path, bytes, sha256 }) => ({ path, bytes, sha256 })),
+    },
+  };
+}
+
+function keepChecked(): void {
+  const worker = new Worker(new URL('./checkWorker.ts', import.meta.url), { type: 'module' });
+  let ticket = 0;
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  let last: unknown[] = [];
+  worker.onmessage = (event: MessageEvent<{ ticket: number; findings: Finding[]; links: LinkReport[] }>) => {
+    if (event.data.ticket === ticket) store.dispatch(checked({ findings: event.data.findings, links: event.data.links }));
+  };
+  store.subscribe(() => {
+    const state = store.getState();
+    const inputs = [state.map.map, state.crate.view, state.crate.scripts, state.crate.base];
+    if (inputs.every((value, i) => value === last[i])) return;
+    last = inputs;
+    clearTimeout(timer);
+    timer = setTimeout(() => {
+      const world = crateWorld(store.getState());
+      if (!world) return;
+      store.dispatch(checking());
+      worker.postMessage({ ticket: ++ticket, world, mapName: store.getState().map.name });
+    }, CHECK_DELAY);
+  });
+}
+
+function followJobs(): void {
+  const load = () =>
+    getJson<Job[]>('/api/jobs')
+      .then((jobs) => store.dispatch(jobsLoaded(jobs)))
+      .catch(() => {});
+  const source = new EventSource('/api/jobs/events');
+  source.onopen = () => {
+    store.dispatch(connection(true));
+    void load();
+  };
+  source.onerror = () => store.dispatch(connection(false));
+  source.addEventListener('job', (event) => {
+    const job = JSON.parse((event as MessageEvent<string>).data) as Job;
+    store.dispatch(jobChanged(job));
+    const open = store.getState().crate.view?.id;
+    if (isActive(job) || job.crateId !== open) return;
+    if (job.kind === 'convert') void store.dispatch(refreshFiles(open)).then(() => store.dispatch(refreshBuilds(open)));
+    if (job.kind === 'build') void store.dispatch(refreshBuilds(open)).then(() => store.dispatch(refreshPackages(open)));
+    if (job.kind === 'pack') void store.dispatch(refreshPackages(open));
+  });
+}

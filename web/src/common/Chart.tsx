@@ -1,0 +1,24 @@
+import { useEffect, useRef } from 'react';
+import { BarChart, type BarSeriesOption } from 'echarts/charts';
+import { GridComponent, LegendComponent, TooltipComponent, type GridComponentOption, type LegendComponentOption, type TooltipComponentOption } from 'echarts/components';
+import { init, use, type ComposeOption } from 'echarts/core';
+import { SVGRenderer } from 'echarts/renderers';
+
+use([BarChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer]);
+
+export type ChartOption = ComposeOption<BarSeriesOption | GridComponentOption | LegendComponentOption | TooltipComponentOption>;
+
+export function Chart({ option, height, label }: { option: ChartOption; height: number; label: string }) {
+  const host = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const chart = init(host.current!, null, { renderer: 'svg' });
+    chart.setOption(option);
+    const resize = new ResizeObserver(() => chart.resize());
+    resize.observe(host.current!);
+    return () => {
+      resize.disconnect();
+      chart.dispose();
+    };
+  }, [option]);
+  return <div ref={host} style={{ height }} role="img" aria-label={label} />;
+}

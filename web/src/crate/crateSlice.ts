@@ -1,0 +1,104 @@
+/** The open crate: what the server knows of it, and the scripts' texts. Maps have a slice of their own. */
+
+import { createAsyncThunk, createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { BasePack } from '@violet-crate/core/crate/basePack';
+import { isScript } from '@violet-crate/core/crate/contents';
+import type { CrateManifest } from '@violet-crate/core/crate/manifest';
+import type { GameMap } from '@violet-crate/core/map/schema';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import { getJson, message, request } from '../api/http.ts';
+import type { Build, CrateView, Game, PackageEntry, ReleaseEntry, SetupCheck } from '../api/types.ts';
+
+export interface CrateState {
+  status: 'none' | 'loading' | 'ready' | 'error';
+  error: string;
+  view: CrateView | null;
+  profile: Profile | null;
+  game: Game | null;
+  base: BasePack | null;
+  setup: SetupCheck[] | null;
+  scripts: Record<string, string>;
+  builds: Build[] | null;
+  packages: PackageEntry[] | null;
+  releases: ReleaseEntry[] | null;
+}
+
+const initialState: CrateState = { status: 'none', error: '', view: null, profile: null, game: null, base: null, setup: null, scripts: {}, builds: null, packages: null, releases: null };
+
+async function loadScripts(view: CrateView): Promise<Record<string, string>> {
+  const paths = view.files.map((file) => file.path).filter(isScript);
+  const texts = await Promise.all(paths.map(async (path) => (await request(`/api/crates/${view.id}/files/${path}`)).text()));
+  return Object.fromEntries(paths.map((path, i) => [path, texts[i]]));
+}
+
+export const openCrate = createAsyncThunk('crate/open', async (id: string) => {
+  const view = await getJson<CrateView>(`/api/crates/${id}`);
+  const games = await getJson<Game[]>('/api/games');
+  const game = games.find((g) => g.profile.id === view.manifest.profile);
+  if (!game) throw new Error(`There is no profile ${view.manifest.profile}.`);
+  const [base, setup, scripts, map, builds, published] = await Promise.all([
+    getJson<BasePack>(`/api/games/${game.profile.id}/pack`),
+    getJson<SetupCheck[]>(`/api/games/${game.profile.id}/checks`),
+    loadScripts(view),
+    getJson<{ map: GameMap; revision: number }>(`/api/crates/${id}/maps/${view.manifest.mainMap}`),
+    getJson<Build[]>(`/api/crates/${id}/builds`),
+    getJson<{ packages: PackageEntry[]; releases: ReleaseEntry[] }>(`/api/crates/${id}/packages`),
+  ]);
+  return { view, game, base, setup, scripts, map, mapName: view.manifest.mainMap, builds, ...published };
+});
+
+export const refreshFiles = createAsyncThunk('crate/refreshFiles', async (id: string) => {
+  const view = await getJson<CrateView>(`/api/crates/${id}`);
+  return { view, scripts: await loadScripts(view) };
+});
+
+export const refreshBuilds = createAsyncThunk('crate/refreshBuilds', (id: string) => getJson<Build[]>(`/api/crates/${id}/builds`));
+
+export const refreshPackages = createAsyncThunk('crate/refreshPackages', (id: string) => getJson<{ packages: PackageEntry[]; releases: ReleaseEntry[] }>(`/api/crates/${id}/packages`));
+
+export const refreshSetup = createAsyncThunk('crate/refreshSetup', async (profile: string) => ({
+  setup: await getJson<SetupCheck[]>(`/api/games/${profile}/checks`),
+  base: await getJson<BasePack>(`/api/games/${profile}/pack`),
+}));
+
+const slice = createSlice({
+  name: 'crate',
+  initialState,
+  reducers: {
+    manifestChanged(state, action: PayloadAction<CrateManifest>) {
+      if (state.view) state.view.manifest = action.payload;
+    },
+    scriptChanged(state, action: PayloadAction<{ path: string; source: string }>) {
+      state.scripts[action.payload.path] = action.payload.source;
+    },
+  },
+  extraReducers: (builder) =>
+    builder
+      .addCase(openCrate.pending, (state, action) => {
+        if (state.view?.id !== action.meta.arg) Object.assign(state, initialState, { status: 'loading' });
+      })
+      .addCase(openCrate.rejected, (state, action) => {
+        state.status = 'error';
+        state.error = message(action.error.message ?? 'The crate could not be loaded.');
+      })
+      .addCase(openCrate.fulfilled, (state, { payload }) => {
+        const { view, game, base, setup, scripts, builds, packages, releases } = payload;
+        Object.assign(state, { status: 'ready', error: '', view, game, profile: game.profile, base, setup, scripts, builds, packages, releases });
+      })
+      .addCase(refreshFiles.fulfilled, (state, { payload }) => {
+        state.view = payload.view;
+        state.scripts = payload.scripts;
+      })
+      .addCase(refreshBuilds.fulfilled, (state, { payload }) => {
+        state.builds = payload;
+      })
+      .addCase(refreshPackages.fulfilled, (state, { payload }) => {
+        Object.assign(state, payload);
+      })
+      .addCase(refreshSetup.fulfilled, (state, { payload }) => {
+        Object.assign(state, payload);
+      }),
+});
+
+export const { manifestChanged, scriptChanged } = slice.actions;
+export const crateReducer = slice.reducer;

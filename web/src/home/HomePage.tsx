@@ -1,0 +1,143 @@
+import { useCallback, useEffect, useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { getJson, message, upload } from '../api/http.ts';
+import type { CrateEntry, CrateView, Game, SetupCheck } from '../api/types.ts';
+import { Busy, Trouble } from '../common/Busy.tsx';
+import { Icon } from '../common/Icon.tsx';
+import { time } from '../common/format.ts';
+import { SetupChecks } from '../setup/SetupChecks.tsx';
+import { ShortcutsOverlay } from '../shell/ShortcutsOverlay.tsx';
+import { toggleTheme } from '../theme/theme.ts';
+import { NewCrate } from './NewCrate.tsx';
+
+interface Loaded {
+  crates: CrateEntry[];
+  games: Game[];
+  checks: Record<string, SetupCheck[]>;
+}
+
+async function loadAll(): Promise<Loaded> {
+  const [crates, games] = await Promise.all([getJson<CrateEntry[]>('/api/crates'), getJson<Game[]>('/api/games')]);
+  const found = games.filter((game) => game.version);
+  const checks = await Promise.all(found.map((game) => getJson<SetupCheck[]>(`/api/games/${game.profile.id}/checks`)));
+  return { crates, games, checks: Object.fromEntries(found.map((game, i) => [game.profile.id, checks[i]])) };
+}
+
+/** The first screen: crates, and the games they are for. */
+export function HomePage() {
+  const navigate = useNavigate();
+  const [loaded, setLoaded] = useState<Loaded | null>(null);
+  const [problem, setProblem] = useState('');
+  const [making, setMaking] = useState(false);
+  const [keys, setKeys] = useState(false);
+
+  const load = useCallback(() => {
+    loadAll()
+      .then((all) => {
+        setLoaded(all);
+        setProblem('');
+      })
+      .catch((error) => setProblem(message(error)));
+  }, []);
+  useEffect(load, [load]);
+
+  const importZip = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      const view = await upload<CrateView>('/api/crates/import', 'file', [file]);
+      await navigate(`/crates/${view.id}/map`);
+    } catch (error) {
+      setProblem(message(error));
+    }
+  };
+
+  return (
+    <div className="d-flex flex-column h-100">
+      <header className="bar">
+        <span className="brand">
+          <img src="/icon.svg" width={22} height={22} alt="" /> Violet Crate
+        </span>
+        <span className="spacer" />
+        <button className="btn btn-quiet" onClick={() => setKeys(true)} aria-label="Keys">
+          <Icon name="keyboard" />
+        </button>
+        <button className="btn btn-quiet" onClick={toggleTheme} aria-label="Switch between dark and light">
+          <Icon name="circle-half" />
+        </button>
+      </header>
+      <main className="work flex-grow-1">
+        <div className="page mx-auto">
+          {problem && <Trouble retry={load}>{problem}</Trouble>}
+          {!loaded && !problem && <Busy what="Looking for crates and games" />}
+          {loaded && (
+            <>
+              <div className="d-flex align-items-center gap-2 mb-2">
+                <h1 className="m-0 flex-grow-1">Crates</h1>
+                <label className="btn btn-quiet m-0">
+                  <Icon name="upload" /> Import folder (ZIP)
+                  <input type="file" accept=".zip" className="visually-hidden" onChange={(event) => void importZip(event.target.files?.[0])} />
+                </label>
+                <button className="btn btn-primary" onClick={() => setMaking(true)}>
+                  <Icon name="plus-lg" /> New crate
+                </button>
+              </div>
+              <p className="lead faint">A crate is one mod: its map, models, textures and scripts, from the empty folder to the published release.</p>
+              {loaded.crates.length === 0 ? (
+                <div className="empty mb-4">
+                  <h2>No crates yet</h2>
+                  Make one from a template, or import a crate’s folder.
+                </div>
+              ) : (
+                <div className="row g-3 mb-4">
+                  {loaded.crates.map((crate) => (
+                    <div className="col-md-6 col-xl-4" key={crate.id}>
+                      <Link to={`/crates/${crate.id}/map`} className="panel d-block p-3 h-100 text-decoration-none text-reset">
+                        <div className="d-flex align-items-baseline gap-2">
+                          <h2 className="m-0 flex-grow-1">{crate.manifest.title}</h2>
+                          <span className="faint small">{crate.manifest.version}</span>
+                        </div>
+                        <div className="small faint mb-2">
+                          <code>{crate.manifest.name}</code> for {loaded.games.find((g) => g.profile.id === crate.manifest.profile)?.profile.title ?? crate.manifest.profile} · changed {time(crate.updatedAt)}
+                        </div>
+                        <div>{crate.manifest.description || <span className="faint">No description yet.</span>}</div>
+                      </Link>
+                    </div>
+                  ))}
+                </div>
+              )}
+              <h1>Games on this machine</h1>
+              {Object.entries(loaded.checks).map(([id, checks]) => {
+                const game = loaded.games.find((g) => g.profile.id === id)!;
+                return (
+                  <section className="panel mb-3" key={id}>
+                    <header>
+                      <h2>
+                        {game.profile.title} {game.version}
+                      </h2>
+                      <span className={`stamp ${checks.every((c) => c.ok) ? 'clear' : 'blocked'}`}>
+                        <Icon name={checks.every((c) => c.ok) ? 'check-circle' : 'x-octagon'} /> {checks.every((c) => c.ok) ? 'ready' : 'needs attention'}
+                      </span>
+                      <button className="btn btn-quiet" onClick={load}>
+                        <Icon name="arrow-clockwise" /> Look again
+                      </button>
+                    </header>
+                    <SetupChecks profile={id} checks={checks} onChange={(next) => setLoaded({ ...loaded, checks: { ...loaded.checks, [id]: next } })} />
+                  </section>
+                );
+              })}
+              {loaded.games
+                .filter((game) => !game.version)
+                .map((game) => (
+                  <div key={game.profile.id} className="faint mb-2">
+                    <Icon name="circle" /> {game.profile.title} was not found. It would be looked for in <code>{game.folder}</code>.
+                  </div>
+                ))}
+            </>
+          )}
+        </div>
+      </main>
+      {making && loaded && <NewCrate games={loaded.games} taken={loaded.crates.map((c) => c.manifest.name)} close={() => setMaking(false)} />}
+      {keys && <ShortcutsOverlay close={() => setKeys(false)} />}
+    </div>
+  );
+}

@@ -1,0 +1,40 @@
+import { useEffect, useState } from 'react';
+import type { GameMap } from '@violet-crate/core/map/schema';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import { useAppSelector } from '../store.ts';
+import { themeColour } from '../theme/theme.ts';
+import type { MarkColours } from './objectMark.ts';
+
+/** The open map, its profile and the active band; the map page renders only while they are there. */
+export function useDocument() {
+  const map = useAppSelector((s) => s.map.map) as GameMap;
+  const profile = useAppSelector((s) => s.crate.profile) as Profile;
+  const view = useAppSelector((s) => s.view);
+  const band = map.bands[view.band] ?? Object.values(map.bands)[0] ?? { name: 'Ground', ...profile.band };
+  const step = view.snap ? view.grid : profile.grid.min / 4;
+  const snap = (v: number) => Math.round(v / step) * step;
+  return { map, profile, view, band, snap };
+}
+
+export interface SheetColours extends MarkColours {
+  sunken: string;
+  line: string;
+  faint: string;
+  selected: string;
+}
+
+const readColours = (): SheetColours => ({
+  ink: themeColour('--vc-ink'), ground: themeColour('--vc-surface'), violet: themeColour('--vc-violet'), warm: themeColour('--vc-warm'), clear: themeColour('--vc-clear'),
+  sunken: themeColour('--vc-sunken'), line: themeColour('--vc-line'), faint: themeColour('--vc-faint'), selected: themeColour('--vc-selected'),
+});
+
+/** The theme's colours for canvases; read again when the theme changes. */
+export function useSheetColours(): SheetColours {
+  const [colours, setColours] = useState(readColours);
+  useEffect(() => {
+    const read = () => setColours(readColours());
+    window.addEventListener('themechange', read);
+    return () => window.removeEventListener('themechange', read);
+  }, []);
+  return colours;
+}

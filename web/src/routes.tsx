@@ -1,0 +1,28 @@
+import type { ComponentType } from 'react';
+import { createBrowserRouter, Navigate } from 'react-router';
+import { HomePage } from './home/HomePage.tsx';
+import { CrateFrame } from './shell/CrateFrame.tsx';
+
+/** A stage whose code is loaded when it is first opened. */
+const stage = (path: string, load: () => Promise<ComponentType>) => ({ path, lazy: async () => ({ Component: await load() }) });
+
+export const router = createBrowserRouter([
+  { path: '/', element: <HomePage />, hydrateFallbackElement: <></> },
+  {
+    path: '/crates/:id',
+    element: <CrateFrame />,
+    hydrateFallbackElement: <></>,
+    children: [
+      { index: true, element: <Navigate to="map" replace /> },
+      stage('setup', async () => (await import('./setup/SetupPage.tsx')).SetupPage),
+      stage('assets', async () => (await import('./assets/AssetsPage.tsx')).AssetsPage),
+      stage('scripts', async () => (await import('./scripts/ScriptsPage.tsx')).ScriptsPage),
+      stage('map', async () => (await import('./map/MapPage.tsx')).MapPage),
+      stage('links', async () => (await import('./links/LinksPage.tsx')).LinksPage),
+      stage('build', async () => (await import('./build/BuildPage.tsx')).BuildPage),
+      stage('trial', async () => (await import('./trial/TrialPage.tsx')).TrialPage),
+      stage('publish', async () => (await import('./publish/PublishPage.tsx')).PublishPage),
+    ],
+  },
+  { path: '*', element: <Navigate to="/" replace /> },
+]);

@@ -1,0 +1,160 @@
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import { nameProblem } from '@violet-crate/core/crate/naming';
+import { readScript } from '@violet-crate/core/script/check';
+import { message, remove, sendJson } from '../api/http.ts';
+import { Icon } from '../common/Icon.tsx';
+import { refreshBuilds, refreshFiles, scriptChanged } from '../crate/crateSlice.ts';
+import { useAppDispatch, useAppSelector } from '../store.ts';
+import { LuaEditor } from './LuaEditor.tsx';
+
+const SAVE_DELAY = 600;
+
+/** Stage 3: the crate's Lua files. Typing is saved by itself; syntax shows at once. */
+export function ScriptsPage() {
+  const dispatch = useAppDispatch();
+  const { view, profile, scripts } = useAppSelector((s) => s.crate);
+  const [params, setParams] = useSearchParams();
+  const [state, setState] = useState<'saved' | 'saving' | string>('saved');
+  const [name, setName] = useState<string | null>(null);
+  const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  const waiting = useRef<{ path: string; source: string } | null>(null);
+  const paths = Object.keys(scripts).sort();
+  const wanted = params.get('file');
+  const path = wanted && paths.includes(wanted) ? wanted : paths[0];
+  const source = scripts[path] ?? '';
+  const outline = useMemo(() => (path ? readScript(path, source) : null), [path, source]);
+
+  const save = async () => {
+    clearTimeout(timer.current);
+    const job = waiting.current;
+    if (!job || !view) return;
+    waiting.current = null;
+    try {
+      await sendJson('PUT', `/api/crates/${view.id}/${job.path}`, { source: job.source });
+      if (!waiting.current) setState('saved');
+      void dispatch(refreshBuilds(view.id));
+    } catch (error) {
+      waiting.current ??= job;
+      setState(message(error));
+    }
+  };
+  const latestSave = useRef(save);
+  useEffect(() => {
+    latestSave.current = save;
+  });
+  // Leaving the page saves what is still waiting.
+  useEffect(() => () => void latestSave.current(), []);
+
+  if (!view || !profile) return null;
+  const change = (text: string) => {
+    dispatch(scriptChanged({ path, source: text }));
+    waiting.current = { path, source: text };
+    setState('saving');
+    clearTimeout(timer.current);
+    timer.current = setTimeout(() => void latestSave.current(), SAVE_DELAY);
+  };
+  const nameWrong = name === null ? null : nameProblem(profile, 'file', name, paths.map((p) => p.slice(8, -4)));
+  const make = async () => {
+    if (!name || nameWrong) return;
+    await sendJson('PUT', `/api/crates/${view.id}/scripts/${name}.lua`, { source: `-- ${name}\n\n` });
+    await dispatch(refreshFiles(view.id));
+    setParams({ file: `scripts/${name}.lua` });
+    setName(null);
+  };
+
+  return (
+    <div className="h-100 d-grid" style={{ gridTemplateColumns: '15rem minmax(0, 1fr) 16rem' }}>
+      <aside className="border-end p-2 overflow-auto" style={{ background: 'var(--vc-surface)' }}>
+        <div className="d-flex align-items-center mb-2">
+          <h2 className="m-0 flex-grow-1">Scripts</h2>
+          <button className="btn btn-quiet btn-sm" onClick={() => setName('')}>
+            <Icon name="plus-lg" /> New
+          </button>
+        </div>
+        {name !== null && (
+          <form
+            className="mb-2"
+            onSubmit={(event) => {
+              event.preventDefault();
+              void make();
+            }}
+          >
+            <label className="form-label" htmlFor="script-name">
+              Name
+            </label>
+            <div className="input-group">
+              <input id="script-name" className="form-control mono" autoFocus value={name} onChange={(event) => setName(event.target.value)} />
+              <span className="input-group-text">.lua</span>
+            </div>
+            {name && nameWrong && <div className="severity blocker small">{nameWrong}</div>}
+            <button className="btn btn-primary btn-sm mt-1" disabled={!!nameWrong}>
+              Make
+            </button>
+          </form>
+        )}
+        {paths.map((p) => (
+          <button key={p} className={`btn w-100 text-start mb-1 ${p === path ? 'btn-quiet active' : 'btn-quiet'}`} onClick={() => setParams({ file: p })}>
+            <Icon name="filetype-txt" /> {p.slice(8)}
+            {readScript(p, scripts[p]).outline === null && (
+              <span className="severity blocker ms-2">
+                <Icon name="x-octagon-fill" /> error
+              </span>
+            )}
+          </button>
+        ))}
+        {paths.length === 0 && <div className="faint">No scripts yet. The game starts with {profile.scripts.main}.</div>}
+      </aside>
+      <section className="d-flex flex-column min-vh-0 overflow-hidden">
+        <div className="d-flex align-items-center gap-3 px-3 py-1 border-bottom" style={{ background: 'var(--vc-surface)' }}>
+          <code>{path}</code>
+          <span className={`stamp ${state === 'saved' ? 'clear' : state === 'saving' ? 'running' : 'blocked'}`} role="status">
+            <Icon name={state === 'saved' ? 'check2-circle' : state === 'saving' ? 'arrow-repeat' : 'x-octagon'} /> {state === 'saved' ? 'Saved' : state === 'saving' ? 'Saving' : state}
+          </span>
+          <span className="flex-grow-1" />
+          {path && path !== profile.scripts.main && (
+            <button
+              className="btn btn-quiet btn-sm"
+              onClick={() => {
+                if (window.confirm(`Remove ${path} from the crate?`)) void remove(`/api/crates/${view.id}/files/${path}`).then(() => dispatch(refreshFiles(view.id)));
+              }}
+            >
+              <Icon name="trash" /> Remove
+            </button>
+          )}
+        </div>
+        <div className="flex-grow-1 overflow-hidden">{path && <LuaEditor path={path} source={source} line={Number(params.get('line')) || undefined} onChange={change} onSave={() => void save()} />}</div>
+      </section>
+      <aside className="border-start p-2 overflow-auto" style={{ background: 'var(--vc-surface)' }}>
+        <h2>Outline</h2>
+        {outline?.findings[0] ? (
+          <p className="severity blocker text-wrap" role="alert">
+            {outline.findings[0].message}
+          </p>
+        ) : (
+          <ul className="list-unstyled small">
+            {outline?.outline?.functions
+              .filter((f) => f.name)
+              .map((f) => (
+                <li key={`${f.name}${f.line}`}>
+                  <button className="btn btn-link btn-sm p-0 mono" onClick={() => setParams({ file: path, line: String(f.line) })}>
+                    {f.name}({f.parameters.join(', ')})
+                  </button>{' '}
+                  <span className="faint">line {f.line}</span>
+                </li>
+              ))}
+          </ul>
+        )}
+        <h2>What scripts can call</h2>
+        <dl className="small">
+          {profile.scripts.api.map((entry) => (
+            <div key={entry.name} className="mb-1">
+              <dt className="mono">{entry.signature}</dt>
+              <dd className="faint mb-0">{entry.description}</dd>
+            </div>
+          ))}
+        </dl>
+      </aside>
+    </div>
+  );
+}

@@ -1,0 +1,15 @@
+import type { Diagnostic } from '@codemirror/lint';
+import { LuaSyntaxError } from '@violet-crate/core/script/lexer';
+import { parseLua } from '@violet-crate/core/script/parse';
+
+/** The first syntax error of a Lua source, at its place. */
+export function luaDiagnostics(source: string): Diagnostic[] {
+  try {
+    parseLua(source);
+    return [];
+  } catch (error) {
+    if (!(error instanceof LuaSyntaxError)) throw error;
+    const from = Math.min(error.from, source.length);
+    return [{ from, to: Math.max(from, Math.min(error.to, source.length)), severity: 'error', message: `Line ${error.line}: ${error.message}` }];
+  }
+}

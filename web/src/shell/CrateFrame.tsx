@@ -1,0 +1,65 @@
+import { useEffect, useState } from 'react';
+import { Outlet, useNavigate, useParams } from 'react-router';
+import { Busy, Trouble } from '../common/Busy.tsx';
+import { openCrate } from '../crate/crateSlice.ts';
+import { redone, undone } from '../map/mapSlice.ts';
+import { store, useAppDispatch, useAppSelector } from '../store.ts';
+import { CommandPalette } from './CommandPalette.tsx';
+import { appCommands } from './commands.ts';
+import { CrateBar } from './CrateBar.tsx';
+import { FindingsTray } from './FindingsTray.tsx';
+import { ManifestRail } from './ManifestRail.tsx';
+import { ShortcutsOverlay } from './ShortcutsOverlay.tsx';
+
+export const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));
+
+/** The workbench around one open crate. */
+export function CrateFrame() {
+  const { id } = useParams();
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const { status, error, view } = useAppSelector((s) => s.crate);
+  const [palette, setPalette] = useState(false);
+  const [keys, setKeys] = useState(false);
+
+  useEffect(() => {
+    if (id) void dispatch(openCrate(id));
+  }, [id, dispatch]);
+
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') setPalette(true);
+      else if (event.altKey && /^[1-8]$/.test(event.key)) appCommands(dispatch, navigate, store.getState())[Number(event.key) - 1].run();
+      else if (event.key === 'F9') document.getElementById('tray-toggle')?.click();
+      else if (isTyping(event.target)) return;
+      else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') dispatch(event.shiftKey ? redone() : undone());
+      else if (event.key === '?') setKeys(true);
+      else return;
+      event.preventDefault();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [dispatch, navigate]);
+
+  return (
+    <div className="frame">
+      <CrateBar openPalette={() => setPalette(true)} openKeys={() => setKeys(true)} />
+      <ManifestRail crateId={id ?? ''} />
+      <main className="work">
+        {status === 'error' ? (
+          <div className="page">
+            <Trouble retry={() => id && void dispatch(openCrate(id))}>{error}</Trouble>
+          </div>
+        ) : status !== 'ready' || view?.id !== id ? (
+          <Busy what="Opening the crate" />
+        ) : (
+          <Outlet />
+        )}
+      </main>
+      <FindingsTray />
+      {palette && <CommandPalette close={() => setPalette(false)} />}
+      {keys && <ShortcutsOverlay close={() => setKeys(false)} />}
+    </div>
+  );
+}

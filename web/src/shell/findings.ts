@@ -1,0 +1,97 @@
+/** All findings of the open crate from all their sources, in one list. */
+
+import { createSelector } from '@reduxjs/toolkit';
+import { sortFindings, type Finding, type Stage } from '@violet-crate/core/finding';
+import { isActive } from '../api/jobsSlice.ts';
+import type { SetupCheck } from '../api/types.ts';
+import type { RootState } from '../store.ts';
+
+const setupFinding = (check: SetupCheck): Finding => ({
+  code: `setup-${check.id}`,
+  severity: check.id === 'space' ? 'warning' : 'blocker',
+  stage: 'setup',
+  message: `${check.title}: no. ${check.detail}`,
+  hint: check.hint,
+  fix: check.fix ? { kind: 'setup', label: check.fix.label, action: check.fix.action } : undefined,
+});
+
+export const selectFindings = createSelector(
+  [(s: RootState) => s.crate.setup, (s: RootState) => s.crate.view, (s: RootState) => s.checks.findings, (s: RootState) => s.checks.trial, (s: RootState) => s.crate.packages, (s: RootState) => s.jobs.byId],
+  (setup, view, checked, trial, packages, jobs): Finding[] => {
+    const all: Finding[] = [
+      ...(setup ?? []).filter((check) => !check.ok).map(setupFinding),
+      ...(view?.files ?? []).flatMap((file) => file.findings),
+      ...checked,
+      ...trial,
+      ...(packages?.[0]?.fresh ? packages[0].findings : []),
+    ];
+    // A failed conversion leaves no file behind, so its finding lives with its job until it succeeds.
+    const conversions = Object.values(jobs).filter((job) => job.kind === 'convert' && job.crateId === view?.id);
+    for (const job of conversions) {
+      const later = conversions.some((other) => other.label === job.label && other.createdAt > job.createdAt);
+      if (job.state === 'failed' && job.error && !later) all.push(job.error);
+    }
+    const seen = new Set<string>();
+    return sortFindings(all.filter((finding) => {
+      const key = `${finding.code}/${finding.message}`;
+      return !seen.has(key) && seen.add(key);
+    }));
+  },
+);
+
+export type StampKind = 'clear' | 'notes' | 'blocked' | 'stale' | 'running' | 'open';
+
+export interface Stamp {
+  kind: StampKind;
+  word: string;
+  count: number;
+}
+
+export const STAMP_ICONS: Record<StampKind, string> = { clear: 'check-circle', notes: 'exclamation-triangle', blocked: 'x-octagon', stale: 'clock-history', running: 'arrow-repeat', open: 'circle' };
+
+const stamp = (kind: StampKind, word: string, count = 0): Stamp => ({ kind, word, count });
+
+function byFindings(findings: readonly Finding[], stage: Stage): Stamp {
+  const own = findings.filter((finding) => finding.stage === stage);
+  const blockers = own.filter((finding) => finding.severity === 'blocker').length;
+  if (blockers > 0) return stamp('blocked', 'blocked', blockers);
+  if (own.length > 0) return stamp('notes', own.some((f) => f.severity === 'warning') ? 'warnings' : 'notes', own.length);
+  return stamp('clear', 'clear');
+}
+
+/** The true state of every stage, from what is known now. */
+export const selectStamps = createSelector(
+  [selectFindings, (s: RootState) => s.crate, (s: RootState) => s.jobs.byId, (s: RootState) => s.checks.running, (s: RootState) => s.map.unsaved.length > 0, (s: RootState) => s.trialRun],
+  (findings, crate, jobs, checking, unsaved, trialRun): Record<Stage, Stamp> => {
+    const active = Object.values(jobs).filter((job) => job.crateId === crate.view?.id && isActive(job));
+    const running = (kind: string) => active.some((job) => job.kind === kind);
+    const build = crate.builds?.[0];
+    const checkedStage = (stage: Stage) => (checking && stage === 'map' ? stamp('running', 'checking') : byFindings(findings, stage));
+    const release = crate.releases?.[0];
+    const pack = crate.packages?.[0];
+    const interrupted = Object.values(jobs).filter((job) => job.kind === 'build' && job.crateId === crate.view?.id).sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0]?.state === 'interrupted';
+    const leak = findings.some((finding) => finding.stage === 'build' && finding.severity === 'blocker');
+    return {
+      setup: crate.setup ? byFindings(findings, 'setup') : stamp('running', 'looking'),
+      assets: running('convert') ? stamp('running', 'converting') : byFindings(findings, 'assets'),
+      scripts: checkedStage('scripts'),
+      map: checkedStage('map'),
+      links: checkedStage('links'),
+      build: running('build')
+        ? stamp('running', 'building')
+        : leak
+          ? byFindings(findings, 'build')
+          : interrupted
+            ? stamp('stale', 'interrupted')
+            : !build
+              ? stamp('open', 'not built')
+              : !build.ok
+                ? stamp('blocked', 'stopped')
+                : !build.fresh || unsaved
+                  ? stamp('stale', 'stale')
+                  : byFindings(findings, 'build'),
+      trial: findings.some((f) => f.stage === 'trial') ? byFindings(findings, 'trial') : trialRun.buildId && trialRun.buildId === build?.id && build.fresh ? stamp('clear', 'clear') : stamp('open', trialRun.buildId ? 'run again' : 'not run'),
+      publish: running('pack') ? stamp('running', 'packing') : !pack ? stamp('open', 'no package') : !pack.fresh ? stamp('stale', 'stale') : release?.packageId === pack.id ? stamp('clear', 'published') : stamp('open', 'packed'),
+    };
+  },
+);

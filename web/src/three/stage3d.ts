@@ -1,0 +1,81 @@
+/** A three.js canvas that fits its element, draws on demand, and frees what it holds. */
+
+import { Color, PerspectiveCamera, Scene, WebGLRenderer, type Object3D, type Mesh, type Material } from 'three';
+
+export class Stage3d {
+  readonly renderer: WebGLRenderer;
+  readonly scene = new Scene();
+  readonly camera = new PerspectiveCamera(60, 1, 0.02, 400);
+  private frame = 0;
+  private readonly resize: ResizeObserver;
+
+  constructor(
+    private readonly host: HTMLElement,
+    background: string,
+  ) {
+    this.renderer = new WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
+    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.scene.background = new Color(background);
+    host.append(this.renderer.domElement);
+    this.resize = new ResizeObserver(() => this.fit());
+    this.resize.observe(host);
+    this.fit();
+  }
+
+  private fit(): void {
+    const { clientWidth, clientHeight } = this.host;
+    if (clientWidth === 0 || clientHeight === 0) return;
+    this.renderer.setSize(clientWidth, clientHeight, false);
+    this.camera.aspect = clientWidth / clientHeight;
+    this.camera.updateProjectionMatrix();
+    this.draw();
+  }
+
+  /** Draws before the next frame, once however often it is asked for. */
+  draw(): void {
+    if (this.frame !== 0) return;
+    this.frame = requestAnimationFrame(() => {
+      this.frame = 0;
+      this.drawNow();
+    });
+  }
+
+  drawNow(): void {
+    this.renderer.render(this.scene, this.camera);
+  }
+
+  /** A PNG data URL of the present view in a given size. */
+  picture(width: number, height: number): string {
+    const { clientWidth, clientHeight } = this.host;
+    const ratio = this.renderer.getPixelRatio();
+    this.renderer.setPixelRatio(1);
+    this.renderer.setSize(width, height, false);
+    this.camera.aspect = width / height;
+    this.camera.updateProjectionMatrix();
+    this.drawNow();
+    const url = this.renderer.domElement.toDataURL('image/png');
+    this.renderer.setPixelRatio(ratio);
+    this.renderer.setSize(clientWidth, clientHeight, false);
+    this.camera.aspect = clientWidth / clientHeight;
+    this.camera.updateProjectionMatrix();
+    this.drawNow();
+    return url;
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.frame);
+    this.resize.disconnect();
+    freeTree(this.scene);
+    this.renderer.dispose();
+    this.renderer.domElement.remove();
+  }
+}
+
+/** Frees geometries and materials below an object. Shared textures are their caches' to free. */
+export function freeTree(root: Object3D): void {
+  root.traverse((child) => {
+    const mesh = child as Mesh;
+    mesh.geometry?.dispose();
+    for (const material of ([] as Material[]).concat(mesh.material ?? [])) material.dispose();
+  });
+}

@@ -1,0 +1,22 @@
+import type { Vec3 } from '@violet-crate/core/math/vec3';
+import type { Intent } from '@violet-crate/core/trial/move';
+
+/** Radians per second that the arrow keys turn. */
+const TURN_SPEED = 2.2;
+
+/** What the held keys mean: a wanted direction in map space, and a turn in radians per second. */
+export function readIntent(keys: ReadonlySet<string>, yaw: number, pitch: number, flying: boolean): { intent: Intent; turn: number } {
+  const axis = (plus: string[], minus: string[]) => Number(plus.some((k) => keys.has(k))) - Number(minus.some((k) => keys.has(k)));
+  const forward = axis(['w', 'ArrowUp'], ['s', 'ArrowDown']);
+  const right = axis(['d'], ['a']);
+  const turn = axis(['ArrowLeft'], ['ArrowRight']) * TURN_SPEED;
+  const level = flying ? Math.cos(pitch) : 1;
+  const move: Vec3 = [
+    Math.cos(yaw) * forward * level + Math.sin(yaw) * right,
+    Math.sin(yaw) * forward * level - Math.cos(yaw) * right,
+    flying ? Math.sin(pitch) * forward + Number(keys.has(' ')) : 0,
+  ];
+  const size = Math.hypot(...move);
+  if (size > 1) for (let i = 0; i < 3; i++) move[i] /= size;
+  return { intent: { move, run: keys.has('Shift'), jump: keys.has(' ') && !flying }, turn };
+}
