@@ -30,7 +30,7 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
   };
   return (
     <div className="tools" role="toolbar" aria-label="Map tools">
-      {TOOLS.filter(([tool]) => tool !== 'place').map(([tool, icon, label, hint]) => (
+      {TOOLS.slice(0, 3).map(([tool, icon, label, hint]) => (
         <button key={tool} className="btn btn-quiet" aria-pressed={view.tool === tool} title={`${hint} (${TOOL_KEYS[tool][0]})`} onClick={() => dispatch(viewChanged({ tool }))}>
           <Icon name={icon} /> {label} <kbd>{TOOL_KEYS[tool][0]}</kbd>
         </button>
@@ -63,6 +63,9 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
             ))}
         </Dropdown.Menu>
       </Dropdown>
+      <button className="btn btn-quiet" aria-pressed={view.tool === 'section'} title={`${TOOLS[4][3]} (5)`} onClick={() => dispatch(viewChanged({ tool: 'section' }))}>
+        <Icon name="slash-lg" /> Section <kbd>5</kbd>
+      </button>
       <span className="border-start mx-1 align-self-stretch" />
       <button className="btn btn-quiet" disabled={undo.length === 0} onClick={() => dispatch(undone())} title={`${undo.length > 0 ? `Undo ${undo[undo.length - 1].edit.name}` : 'Nothing to undo'} (Ctrl+Z)`} aria-label="Undo">
         <Icon name="arrow-counterclockwise" />
@@ -73,7 +76,7 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
       <span className="border-start mx-1 align-self-stretch" />
       <label className="d-inline-flex align-items-center gap-1">
         <span className="faint">Grid</span>
-        <select className="form-select" style={{ width: '4.6rem' }} value={view.grid} onChange={(e) => dispatch(viewChanged({ grid: Number(e.target.value) }))}>
+        <select className="form-select" style={{ width: '4rem' }} value={view.grid} onChange={(e) => dispatch(viewChanged({ grid: Number(e.target.value) }))}>
           {gridSizes(profile.grid.min, profile.grid.max).map((g) => (
             <option key={g}>{g}</option>
           ))}
@@ -84,10 +87,10 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
       </label>
       <label className="d-inline-flex align-items-center gap-1">
         <span className="faint">Band</span>
-        <select className="form-select" style={{ width: '11rem' }} value={view.band} onChange={(e) => dispatch(viewChanged({ band: e.target.value }))}>
+        <select className="form-select" style={{ width: '8.6rem' }} value={view.band} onChange={(e) => dispatch(viewChanged({ band: e.target.value }))}>
           {Object.entries(map.bands).map(([id, b]) => (
             <option key={id} value={id}>
-              {b.name} ({b.bottom} … {b.top})
+              {b.name}
             </option>
           ))}
         </select>

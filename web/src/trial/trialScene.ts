@@ -1,7 +1,7 @@
 /** A built map as the game would show it: lightmapped GLB, textures by material name, objects that move. */
 
 import {
-  BoxGeometry, Color, Mesh, MeshBasicMaterial, MeshLambertMaterial, PlaneGeometry, PointLight, RepeatWrapping, Scene, SRGBColorSpace, Vector3, type Material, type MeshStandardMaterial, type Object3D, type Texture, type WebGLRenderer,
+  BoxGeometry, Color, LinearFilter, Mesh, MeshBasicMaterial, MeshLambertMaterial, PlaneGeometry, PointLight, RepeatWrapping, Scene, SRGBColorSpace, Texture, Vector3, type Material, type MeshStandardMaterial, type Object3D, type WebGLRenderer,
 } from 'three';
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { KTX2Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
@@ -27,6 +27,7 @@ export class TrialScene {
   private readonly lamps: { item: TrialObject; light: PointLight }[] = [];
   private readonly textures = new Map<string, Promise<Texture>>();
   private readonly ktx2: KTX2Loader;
+  private light: Texture | null = null;
   private readonly m: number;
 
   constructor(
@@ -60,18 +61,32 @@ export class TrialScene {
   }
 
   private async dressMesh(mesh: Mesh, original: MeshStandardMaterial, gltf: GLTF): Promise<void> {
-    const extras = original.userData as { lightmap?: { texture: number; range: number } };
+    const extras = original.userData as { lightmap?: { image: number; range: number } };
     const texture = await this.textureOf(original.name);
     const shared = { color: texture ? new Color('#ffffff') : original.color, map: texture, transparent: original.transparent, opacity: original.opacity };
     if (!extras.lightmap) {
       mesh.material = new MeshBasicMaterial(shared);
       return;
     }
-    const lightMap = ((await gltf.parser.getDependency('texture', extras.lightmap.texture)) as Texture).clone();
-    lightMap.colorSpace = SRGBColorSpace;
-    lightMap.channel = 1;
-    lightMap.generateMipmaps = false;
+    const lightMap = await this.lightmap(gltf, extras.lightmap.image);
     mesh.material = new MeshLambertMaterial({ ...shared, lightMap, lightMapIntensity: Math.PI * extras.lightmap.range });
+  }
+
+  /** The image is no texture of the file, since glTF has no slot for lightmaps: it is read from its buffer view. */
+  private async lightmap(gltf: GLTF, image: number): Promise<Texture> {
+    if (!this.light) {
+      const { bufferView, mimeType } = (gltf.parser.json as { images: { bufferView: number; mimeType: string }[] }).images[image];
+      const bytes = (await gltf.parser.getDependency('bufferView', bufferView)) as ArrayBuffer;
+      const light = new Texture(await createImageBitmap(new Blob([bytes], { type: mimeType }), { colorSpaceConversion: 'none' }));
+      light.flipY = false;
+      light.colorSpace = SRGBColorSpace;
+      light.channel = 1;
+      light.generateMipmaps = false;
+      light.minFilter = LinearFilter;
+      light.needsUpdate = true;
+      this.light = light;
+    }
+    return this.light;
   }
 
   private async textureOf(name: string): Promise<Texture | null> {
@@ -184,6 +199,7 @@ export class TrialScene {
       for (const material of ([] as Material[]).concat(mesh.material ?? [])) material.dispose();
     });
     for (const texture of this.textures.values()) void texture.then((t) => t.dispose()).catch(() => {});
+    this.light?.dispose();
     this.ktx2.dispose();
   }
 }

@@ -152,6 +152,7 @@ export interface Hit {
 }
 
 const stack = new Int32Array(128);
+const entry = new Float64Array(128);
 
 /**
  * Casts a ray from (ox, oy, oz) along (dx, dy, dz), of any length; distances are in multiples of it.
@@ -178,77 +179,94 @@ export function castRay(
   const ix = 1 / (dx || 1e-30);
   const iy = 1 / (dy || 1e-30);
   const iz = 1 / (dz || 1e-30);
+  let best = far;
+  let found = -1;
   let top = 0;
-  stack[top++] = 0;
-  while (top > 0) {
-    const node = stack[--top];
-    const b = node * 6;
-    const x0 = (bounds[b] - ox) * ix;
-    const x1 = (bounds[b + 3] - ox) * ix;
-    const y0 = (bounds[b + 1] - oy) * iy;
-    const y1 = (bounds[b + 4] - oy) * iy;
-    const z0 = (bounds[b + 2] - oz) * iz;
-    const z1 = (bounds[b + 5] - oz) * iz;
-    let enter = near;
-    let leave = hit.distance;
-    const xa = x0 < x1 ? x0 : x1;
-    const xb = x0 < x1 ? x1 : x0;
-    if (xa > enter) enter = xa;
-    if (xb < leave) leave = xb;
-    const ya = y0 < y1 ? y0 : y1;
-    const yb = y0 < y1 ? y1 : y0;
-    if (ya > enter) enter = ya;
-    if (yb < leave) leave = yb;
-    const za = z0 < z1 ? z0 : z1;
-    const zb = z0 < z1 ? z1 : z0;
-    if (za > enter) enter = za;
-    if (zb < leave) leave = zb;
-    if (enter > leave * (1 + 1e-6) + 1e-9) continue;
+  let node = 0;
+  if (boxDistance(bounds, 0, ox, oy, oz, ix, iy, iz, near, best) === Infinity) return false;
+  for (;;) {
     const kind = links[node * 2 + 1];
     if (kind < 0) {
-      const axis = -1 - kind;
-      const direction = axis === 0 ? dx : axis === 1 ? dy : dz;
-      const second = links[node * 2];
-      if (direction >= 0) {
-        stack[top++] = second;
-        stack[top++] = node + 1;
-      } else {
-        stack[top++] = node + 1;
-        stack[top++] = second;
+      // Both children are tested here, so that misses never reach the stack; the nearer goes first.
+      let first = node + 1;
+      let second = links[node * 2];
+      let d1 = boxDistance(bounds, first * 6, ox, oy, oz, ix, iy, iz, near, best);
+      let d2 = boxDistance(bounds, second * 6, ox, oy, oz, ix, iy, iz, near, best);
+      if (d2 < d1) {
+        const swap = first;
+        first = second;
+        second = swap;
+        const swapped = d1;
+        d1 = d2;
+        d2 = swapped;
       }
-      continue;
+      if (d1 !== Infinity) {
+        if (d2 !== Infinity) {
+          stack[top] = second;
+          entry[top++] = d2;
+        }
+        node = first;
+        continue;
+      }
+    } else {
+      const from = links[node * 2];
+      for (let i = from; i < from + kind; i++) {
+        const t = i * 9;
+        const e1x = triangles[t + 3];
+        const e1y = triangles[t + 4];
+        const e1z = triangles[t + 5];
+        const e2x = triangles[t + 6];
+        const e2y = triangles[t + 7];
+        const e2z = triangles[t + 8];
+        const px = dy * e2z - dz * e2y;
+        const py = dz * e2x - dx * e2z;
+        const pz = dx * e2y - dy * e2x;
+        const det = e1x * px + e1y * py + e1z * pz;
+        if (det > -1e-12 && det < 1e-12) continue;
+        const inverse = 1 / det;
+        const sx = ox - triangles[t];
+        const sy = oy - triangles[t + 1];
+        const sz = oz - triangles[t + 2];
+        const u = (sx * px + sy * py + sz * pz) * inverse;
+        if (u < -1e-7 || u > 1.0000001) continue;
+        const qx = sy * e1z - sz * e1y;
+        const qy = sz * e1x - sx * e1z;
+        const qz = sx * e1y - sy * e1x;
+        const v = (dx * qx + dy * qy + dz * qz) * inverse;
+        if (v < -1e-7 || u + v > 1.0000001) continue;
+        const distance = (e2x * qx + e2y * qy + e2z * qz) * inverse;
+        if (distance <= near || distance >= best) continue;
+        best = distance;
+        found = i;
+        if (any) break;
+      }
+      if (any && found >= 0) break;
     }
-    const first = links[node * 2];
-    for (let i = first; i < first + kind; i++) {
-      const t = i * 9;
-      const e1x = triangles[t + 3];
-      const e1y = triangles[t + 4];
-      const e1z = triangles[t + 5];
-      const e2x = triangles[t + 6];
-      const e2y = triangles[t + 7];
-      const e2z = triangles[t + 8];
-      const px = dy * e2z - dz * e2y;
-      const py = dz * e2x - dx * e2z;
-      const pz = dx * e2y - dy * e2x;
-      const det = e1x * px + e1y * py + e1z * pz;
-      if (det > -1e-12 && det < 1e-12) continue;
-      const inverse = 1 / det;
-      const sx = ox - triangles[t];
-      const sy = oy - triangles[t + 1];
-      const sz = oz - triangles[t + 2];
-      const u = (sx * px + sy * py + sz * pz) * inverse;
-      if (u < -1e-7 || u > 1.0000001) continue;
-      const qx = sy * e1z - sz * e1y;
-      const qy = sz * e1x - sx * e1z;
-      const qz = sx * e1y - sy * e1x;
-      const v = (dx * qx + dy * qy + dz * qz) * inverse;
-      if (v < -1e-7 || u + v > 1.0000001) continue;
-      const distance = (e2x * qx + e2y * qy + e2z * qz) * inverse;
-      if (distance <= near || distance >= hit.distance) continue;
-      hit.distance = distance;
-      hit.triangle = order[i];
-      if (any) return true;
-    }
+    do {
+      if (top === 0) {
+        node = -1;
+        break;
+      }
+      node = stack[--top];
+    } while (entry[top] >= best);
+    if (node < 0) break;
   }
-  return hit.triangle >= 0;
+  if (found < 0) return false;
+  hit.triangle = order[found];
+  hit.distance = best;
+  return true;
+}
+
+/** Distance at which a ray enters a box, or Infinity where it misses it or enters beyond `far`. */
+function boxDistance(bounds: Float32Array, b: number, ox: number, oy: number, oz: number, ix: number, iy: number, iz: number, near: number, far: number): number {
+  const x0 = (bounds[b] - ox) * ix;
+  const x1 = (bounds[b + 3] - ox) * ix;
+  const y0 = (bounds[b + 1] - oy) * iy;
+  const y1 = (bounds[b + 4] - oy) * iy;
+  const z0 = (bounds[b + 2] - oz) * iz;
+  const z1 = (bounds[b + 5] - oz) * iz;
+  const enter = Math.max(near, Math.min(x0, x1), Math.min(y0, y1), Math.min(z0, z1));
+  // Bounds are rounded to 32 bits; the margin keeps rays that graze a face.
+  const leave = Math.min(far, Math.max(x0, x1), Math.max(y0, y1), Math.max(z0, z1)) * (1 + 1e-6) + 1e-9;
+  return enter <= leave ? enter : Infinity;
 }

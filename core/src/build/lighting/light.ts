@@ -204,7 +204,7 @@ function gatherHemisphere(
     const dx = u[0] * x + v[0] * y + normal[0] * z;
     const dy = u[1] * x + v[1] * y + normal[1] * z;
     const dz = u[2] * x + v[2] * y + normal[2] * z;
-    if (!castRay(bvh, point[0], point[1], point[2], dx, dy, dz, 0, 1e9, false, scratchHit)) {
+    if (!castRay(bvh, point[0], point[1], point[2], dx, dy, dz, 0, 1e7, false, scratchHit)) {
       for (let k = 0; k < 3; k++) sum[k] += inputs.sky.colour[k] * inputs.sky.radiance;
       continue;
     }

@@ -6,8 +6,8 @@ import { lightAtlas, type LightingOptions, type PointLight } from './light.ts';
 
 export const LIGHT_OPTIONS: Record<Quality, LightingOptions> = {
   draft: { hemisphereRays: 16, supersample: 1 },
-  preview: { hemisphereRays: 48, supersample: 1 },
-  final: { hemisphereRays: 128, supersample: 2 },
+  preview: { hemisphereRays: 32, supersample: 1 },
+  final: { hemisphereRays: 64, supersample: 2 },
 };
 
 export interface LightingStageInputs {

@@ -2,7 +2,7 @@
  * The map as one GLB by the glTF 2.0 standard: metres, +Y up. One primitive per material; TEXCOORD_0 in
  * repeats of the material's texture, TEXCOORD_1 into the lightmap. Textures stay with the crate or the
  * game and are found by the material's name; the lightmap lies in the file and every lit material names
- * it in `extras.lightmap`: { texture, texCoord, range }.
+ * it in `extras.lightmap`: { image, texCoord, range }.
  */
 
 import { Document, WebIO, type Material } from '@gltf-transform/core';
@@ -85,7 +85,7 @@ function gltfMaterial(document: Document, material: BuildMaterial, type: Materia
     .setBaseColorFactor([...material.albedo, opaque || material.type === 'cutout' ? 1 : 0.6])
     .setMetallicFactor(0)
     .setRoughnessFactor(1)
-    .setExtras(type?.lit && anyLit ? { lightmap: { texture: 0, texCoord: 1, range: LIGHTMAP_RANGE } } : {});
+    .setExtras(type?.lit && anyLit ? { lightmap: { image: 0, texCoord: 1, range: LIGHTMAP_RANGE } } : {});
   if (!opaque) result.setAlphaMode(material.type === 'cutout' ? 'MASK' : 'BLEND');
   return result;
 }
