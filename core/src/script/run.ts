@@ -34,7 +34,11 @@ function say(...)
 end
 print = say
 function fire(name, action, value) host.fire(tostring(name), tostring(action), text(value)) end
-function get(name, property) return host.get(tostring(name), tostring(property)) end
+function get(name, property)
+  -- A local, so that a missing value is one nil and not no value at all.
+  local value = host.get(tostring(name), tostring(property))
+  return value
+end
 function set(name, property, value) host.set(tostring(name), tostring(property), value) end
 function win(t) host.win(text(t) or "") end
 function after(seconds, fn)

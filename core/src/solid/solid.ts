@@ -28,7 +28,7 @@ export function solidPolygons(solid: Solid): SolidPolygon[] {
 /** Removes the rounding that clipping a huge square leaves: points within 1/4096 of a 1/64 grid go onto it. */
 function cleanPoint(point: Vec3): Vec3 {
   const grid = snap(point, 1 / 64);
-  return [0, 1, 2].map((axis) => (Math.abs(grid[axis] - point[axis]) < 1 / 4096 ? grid[axis] : point[axis])) as Vec3;
+  return [0, 1, 2].map((axis) => (Math.abs(grid[axis] - point[axis]) < 1 / 4096 ? grid[axis] + 0 : point[axis])) as Vec3;
 }
 
 export function solidBox(solid: Solid): Box3 {

@@ -85,7 +85,7 @@ function cutPoint(p: Vec3, q: Vec3, t: number, plane: Plane): Vec3 {
   const cut = lerp(p, q, t);
   for (let axis = 0; axis < 3; axis++) {
     if (plane.normal[axis] === 1) cut[axis] = plane.distance;
-    else if (plane.normal[axis] === -1) cut[axis] = -plane.distance;
+    else if (plane.normal[axis] === -1) cut[axis] = 0 - plane.distance;
     else if (p[axis] === q[axis]) cut[axis] = p[axis];
   }
   return cut;

@@ -44,7 +44,7 @@ export function ModelViewer({ source, profile, path, bounds }: { source: AssetSo
     const figure = playerFigure(profile);
     figure.position.set((bounds.max[0] + profile.player.radius * 2.5) * m, 0, 0);
     stage.scene.add(figure);
-    stage.camera.position.set(size * 0.9, size * 0.9, size * 1.6);
+    stage.camera.position.set(size * 0.65, size * 0.6, size * 1.15);
     const controls = new OrbitControls(stage.camera, stage.renderer.domElement);
     controls.target.set(0, size * 0.35, 0);
     controls.update();

@@ -1,7 +1,7 @@
 /** A built map as the game would show it: lightmapped GLB, textures by material name, objects that move. */
 
 import {
-  BoxGeometry, Color, LinearFilter, Mesh, MeshBasicMaterial, MeshLambertMaterial, PlaneGeometry, PointLight, RepeatWrapping, Scene, SRGBColorSpace, Texture, Vector3, type Material, type MeshStandardMaterial, type Object3D, type WebGLRenderer,
+  BoxGeometry, BufferAttribute, Color, LinearFilter, Matrix3, Mesh, MeshBasicMaterial, MeshLambertMaterial, PlaneGeometry, PointLight, RepeatWrapping, Scene, SRGBColorSpace, Texture, Vector3, type Material, type MeshStandardMaterial, type Object3D, type WebGLRenderer,
 } from 'three';
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { KTX2Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
@@ -9,7 +9,7 @@ import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { linearOfHex } from '@violet-crate/core/math/srgb';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
-import { distance, type Vec3 } from '@violet-crate/core/math/vec3';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { hasPart } from '@violet-crate/core/profile/schema';
 import type { TrialObject, TrialWorld } from '@violet-crate/core/trial/world';
 import { fileUrl, loadModel, type AssetSource } from '../three/assets3d.ts';
@@ -105,21 +105,58 @@ export class TrialScene {
     return texture.catch(() => null);
   }
 
-  /** How bright it is at a point, from the lamps that are lit at the start: props have no lightmap. */
+  /** How bright it is at a point of the map, on a surface that faces every lamp alike. */
   private brightness(at: Vec3): Color {
-    const sum = new Color(0.08, 0.08, 0.1);
-    for (const item of this.trial.objects) {
-      if (!hasPart(this.world.profile, item.object.class, 'light') || item.object.properties.lit !== true) continue;
-      const away = distance(at, item.object.position) * this.m;
-      const reach = Number(item.properties.reach) * this.m;
+    const point = new Vector3(...toGltf(at, this.m));
+    const sum = new Color(0.06, 0.06, 0.08);
+    for (const { at: lamp, colour, intensity, reach } of this.lampsLitAtStart()) {
+      const away = Math.max(0.3, lamp.distanceTo(point));
       if (reach > 0 && away > reach) continue;
       const window = reach > 0 ? (1 - (away / reach) ** 4) ** 2 : 1;
-      const [r, g, b] = linearOfHex(String(item.properties.colour));
-      // Half the directions of a lit body face the light: a mean of 1/4 over the sphere.
-      const e = ((Number(item.properties.intensity) / Math.max(0.3, away * away) / Math.PI) * window) / 3;
-      sum.add(new Color(r * e, g * e, b * e));
+      const e = (intensity * window) / (away * away) / Math.PI / 3;
+      sum.add(new Color(colour[0] * e, colour[1] * e, colour[2] * e));
     }
     return sum;
+  }
+
+  /**
+   * Props have no lightmap: every vertex is lit by the lamps that are lit at the start, without shadows.
+   * Half of the cosine wraps round to the far side, as light in a room does.
+   */
+  private lightProp(mesh: Mesh): void {
+    const original = mesh.material as MeshStandardMaterial;
+    const geometry = mesh.geometry.clone();
+    const position = geometry.getAttribute('position');
+    const normal = geometry.getAttribute('normal');
+    const colours = new Float32Array(position.count * 3);
+    const lamps = this.lampsLitAtStart();
+    const turn = new Matrix3().getNormalMatrix(mesh.matrixWorld);
+    const [p, n, to] = [new Vector3(), new Vector3(), new Vector3()];
+    for (let i = 0; i < position.count; i++) {
+      p.fromBufferAttribute(position, i).applyMatrix4(mesh.matrixWorld);
+      n.fromBufferAttribute(normal, i).applyMatrix3(turn).normalize();
+      const sky = 0.05 + 0.05 * Math.max(0, n.y);
+      const sum = [sky, sky, sky * 1.2];
+      for (const lamp of lamps) {
+        to.subVectors(lamp.at, p);
+        const away = Math.max(0.3, to.length());
+        if (lamp.reach > 0 && away > lamp.reach) continue;
+        const window = lamp.reach > 0 ? (1 - (away / lamp.reach) ** 4) ** 2 : 1;
+        const facing = 0.15 + 0.85 * Math.max(0, n.dot(to) / away);
+        const e = (lamp.intensity * facing * window) / (away * away) / Math.PI;
+        for (let k = 0; k < 3; k++) sum[k] += lamp.colour[k] * e;
+      }
+      colours.set(sum, i * 3);
+    }
+    geometry.setAttribute('color', new BufferAttribute(colours, 3));
+    mesh.geometry = geometry;
+    mesh.material = new MeshBasicMaterial({ color: original.color, map: original.map, vertexColors: true, transparent: original.transparent, opacity: original.opacity });
+  }
+
+  private lampsLitAtStart(): { at: Vector3; colour: [number, number, number]; intensity: number; reach: number }[] {
+    return this.trial.objects
+      .filter((item) => hasPart(this.world.profile, item.object.class, 'light') && item.object.properties.lit === true)
+      .map(({ object, properties }) => ({ at: new Vector3(...toGltf(object.position, this.m)), colour: linearOfHex(String(properties.colour)), intensity: Number(properties.intensity), reach: Number(properties.reach) * this.m }));
   }
 
   private async addObject(item: TrialObject): Promise<void> {
@@ -141,13 +178,9 @@ export class TrialScene {
       if (!model) return;
       model.position.set(...toGltf(object.position, this.m));
       model.rotation.y = (object.turn * Math.PI) / 180;
-      const light = this.brightness(centre);
+      model.updateMatrixWorld(true);
       model.traverse((node) => {
-        const mesh = node as Mesh;
-        if (!mesh.isMesh) return;
-        const original = mesh.material as MeshStandardMaterial;
-        const glow = original.color.clone().multiply(light);
-        mesh.material = new MeshLambertMaterial({ color: original.color, map: original.map, emissive: glow, emissiveMap: original.map });
+        if ((node as Mesh).isMesh) this.lightProp(node as Mesh);
       });
       this.scene.add(model);
       return;

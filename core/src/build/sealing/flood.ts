@@ -1,6 +1,6 @@
 /** Flood fill through portals: what is inside, and the shortest trail from an object to the outside. */
 
-import { distance, type Vec3 } from '../../math/vec3.ts';
+import { distance, lerp, type Vec3 } from '../../math/vec3.ts';
 import { windingCentre } from '../../solid/winding.ts';
 import { leafAt, segmentIsFree, type Bsp, type Portal } from './bsp.ts';
 
@@ -14,7 +14,7 @@ export interface Leak {
   source: FloodSource;
   /** From the object to a point outside, bending only where it must. */
   trail: Vec3[];
-  /** Centre and area of the opening at which the trail leaves the enclosed space. */
+  /** Where the trail leaves the enclosed space, and the free cross-section there in units squared. */
   hole: Vec3;
   holeArea: number;
 }
@@ -29,21 +29,20 @@ export interface FloodResult {
 
 interface Link {
   to: number;
-  portal: Portal;
   centre: Vec3;
 }
 
 export function flood(bsp: Bsp, portals: readonly Portal[], sources: readonly FloodSource[]): FloodResult {
   const links = new Map<number, Link[]>();
-  const connect = (from: number, to: number, portal: Portal, centre: Vec3) => {
+  const connect = (from: number, to: number, centre: Vec3) => {
     const list = links.get(from);
-    if (list) list.push({ to, portal, centre });
-    else links.set(from, [{ to, portal, centre }]);
+    if (list) list.push({ to, centre });
+    else links.set(from, [{ to, centre }]);
   };
   for (const portal of portals) {
     const centre = windingCentre(portal.winding);
-    connect(portal.a, portal.b, portal, centre);
-    connect(portal.b, portal.a, portal, centre);
+    connect(portal.a, portal.b, centre);
+    connect(portal.b, portal.a, centre);
   }
 
   const { min } = bsp.world;
@@ -86,8 +85,8 @@ const trailLength = (trail: readonly Vec3[]): number => trail.slice(1).reduce((s
 
 /** Dijkstra over portal centres, then every bend that a straight line can replace is dropped. */
 function shortestTrail(bsp: Bsp, links: Map<number, Link[]>, source: FloodSource, from: number, outside: number, outsidePoint: Vec3): Leak {
-  const best = new Map<number, { cost: number; at: Vec3; via: number; portal: Portal | null }>();
-  best.set(from, { cost: 0, at: source.point, via: -1, portal: null });
+  const best = new Map<number, { cost: number; at: Vec3; via: number }>();
+  best.set(from, { cost: 0, at: source.point, via: -1 });
   const open = new Set([from]);
   while (open.size > 0) {
     let current = -1;
@@ -98,25 +97,69 @@ function shortestTrail(bsp: Bsp, links: Map<number, Link[]>, source: FloodSource
     for (const link of links.get(current) ?? []) {
       const cost = here.cost + distance(here.at, link.centre);
       if (cost >= (best.get(link.to)?.cost ?? Infinity)) continue;
-      best.set(link.to, { cost, at: link.centre, via: current, portal: link.portal });
+      best.set(link.to, { cost, at: link.centre, via: current });
       open.add(link.to);
     }
   }
-  const steps: { at: Vec3; portal: Portal }[] = [];
-  for (let index = outside; index !== from; ) {
-    const step = best.get(index)!;
-    if (step.portal) steps.push({ at: step.at, portal: step.portal });
-    index = step.via;
+  const bends: Vec3[] = [outsidePoint];
+  for (let index = outside; index !== from; index = best.get(index)!.via) bends.push(best.get(index)!.at);
+  bends.push(source.point);
+  bends.reverse();
+  const hole = findHole(bsp, bends);
+  return { source, trail: straighten(bsp, hole.trail, hole.at), hole: hole.at, holeArea: hole.area };
+}
+
+/** Most steps with which a trail is looked along for its hole. */
+const LOOKS = 400;
+
+/**
+ * Walks along a way from inside to outside. The hole is where it was last enclosed (fewer than three free
+ * axis directions); the way is cut off where it first stands in the open after that.
+ */
+function findHole(bsp: Bsp, bends: readonly Vec3[]): { at: Vec3; area: number; trail: Vec3[] } {
+  const step = Math.max(2, trailLength(bends) / LOOKS);
+  const looks: { at: Vec3; leg: number; open: number }[] = [];
+  for (let leg = 1; leg < bends.length; leg++) {
+    const count = Math.max(1, Math.ceil(distance(bends[leg - 1], bends[leg]) / step));
+    for (let i = 0; i <= count; i++) {
+      const at = lerp(bends[leg - 1], bends[leg], i / count);
+      looks.push({ at, leg, open: openDirections(bsp, at) });
+    }
   }
-  steps.reverse();
-  // The hole is the last opening that is still enclosed; behind it the trail soon stands in the open.
-  let hole = 0;
-  for (let i = 0; i < steps.length; i++) if (openDirections(bsp, steps[i].at) < 3) hole = i;
-  let end = hole + 1;
-  while (end < steps.length - 1 && openDirections(bsp, steps[end].at) < 4) end++;
-  const bends = [source.point, ...steps.slice(0, end + 1).map((step) => step.at)];
-  if (end >= steps.length) bends.push(outsidePoint);
-  return { source, trail: straighten(bsp, bends, steps[hole].at), hole: steps[hole].at, holeArea: steps[hole].portal.area };
+  let last = 0;
+  looks.forEach((look, i) => {
+    if (look.open < 3) last = i;
+  });
+  const end = looks.findIndex((look, i) => i > last && look.open >= 4);
+  const { at, leg } = looks[last];
+  const out = looks[end < 0 ? looks.length - 1 : end];
+  const trail = [...bends.slice(0, leg), at, ...bends.slice(leg, out.leg), out.at];
+  return { at, area: openingArea(bsp, at, looks[Math.min(looks.length - 1, last + 1)].at), trail };
+}
+
+/** Free cross-section at a point, across the axis along which the way leads on. Units squared. */
+function openingArea(bsp: Bsp, at: Vec3, towards: Vec3): number {
+  const along = [0, 1, 2].reduce((most, axis) => (Math.abs(towards[axis] - at[axis]) > Math.abs(towards[most] - at[most]) ? axis : most), 0);
+  let area = 1;
+  for (let axis = 0; axis < 3; axis++) if (axis !== along) area *= freeDistance(bsp, at, axis, bsp.world.min[axis]) + freeDistance(bsp, at, axis, bsp.world.max[axis]);
+  return area;
+}
+
+/** How far one gets from a point along an axis before meeting a solid, at most to `end`. */
+function freeDistance(bsp: Bsp, from: Vec3, axis: number, end: number): number {
+  const reaches = (t: number): boolean => {
+    const to: Vec3 = [...from];
+    to[axis] += (end - from[axis]) * t;
+    return segmentIsFree(bsp.root, from, to);
+  };
+  if (reaches(1)) return Math.abs(end - from[axis]);
+  let [low, high] = [0, 1];
+  for (let i = 0; i < 24; i++) {
+    const middle = (low + high) / 2;
+    if (reaches(middle)) low = middle;
+    else high = middle;
+  }
+  return Math.abs(end - from[axis]) * low;
 }
 
 /** How many of the six axis directions lead from a point out of the world without meeting a solid. */
