@@ -97,7 +97,8 @@ export class CratesService {
 
   updateManifest(id: string, change: Partial<CrateManifest>): CrateManifest {
     const { manifest } = this.row(id);
-    const next = { ...manifest, ...change };
+    // Fields that a request left out are undefined members of its DTO and must not wipe what is there.
+    const next = { ...manifest, ...(JSON.parse(JSON.stringify(change)) as Partial<CrateManifest>) };
     const wrong = Value.Errors(CrateManifestSchema, next).First();
     if (wrong) throw new Problem(422, 'manifest', `${wrong.path.slice(1) || 'manifest'}: ${wrong.message}.`);
     this.database.update(crates).set({ manifest: next, updatedAt: now() }).where(eq(crates.id, id)).run();

@@ -1,0 +1,65 @@
+import { describe, expect, it } from '@jest/globals';
+import { decode } from 'fast-png';
+import { readZip, writeZip } from '../asset/archive/zip.ts';
+import { buildMap } from '../build/pipeline.ts';
+import type { FileTree } from '../crate/contents.ts';
+import { newObject } from '../crate/template.ts';
+import { sha256Hex } from '../hash.ts';
+import { testWorld } from '../testing/world.ts';
+import { installRelease } from './install.ts';
+import { openRelease, packRelease } from './pack.ts';
+import { startView } from './startView.ts';
+import { renderThumbnail } from './thumbnail.ts';
+
+const world = testWorld();
+const model = new TextEncoder().encode('a model');
+world.crate.files.push({ path: 'models/own.glb', bytes: model.length, sha256: sha256Hex(model) }, { path: 'models/unused.glb', bytes: 3, sha256: sha256Hex('abc') });
+world.crate.maps.hall.objects.o9 = { ...newObject(world.profile, 'prop', 'own', [0, 60, 0]), properties: { model: 'models/own.glb', solid: true } };
+
+async function pack() {
+  const { artefacts } = await buildMap(world, 'hall', { quality: 'draft' });
+  const thumbnail = await renderThumbnail(artefacts!.get('maps/hall/map.glb')!, world.profile.unit.metres, { ...startView(world, 'hall'), width: 64, height: 36 });
+  return packRelease({ world, artefacts: artefacts!, thumbnail, readFile: () => Promise.resolve(model) });
+}
+
+describe('packages', () => {
+  it('carry what the map needs with its hashes, and nothing else', async () => {
+    const { manifest, zip } = await pack();
+    expect(manifest.files.map((f) => f.path)).toEqual(['maps/hall/collision.json', 'maps/hall/map.glb', 'maps/hall/map.json', 'materials.json', 'models/own.glb', 'scripts/main.lua', 'thumbnail.png']);
+    const { tree } = openRelease(zip, 'x.zip');
+    for (const file of manifest.files) expect(sha256Hex(tree.get(file.path)!)).toBe(file.sha256);
+  });
+
+  it('have a thumbnail on which the room can be seen', async () => {
+    const { tree } = openRelease((await pack()).zip, 'x.zip');
+    const picture = decode(tree.get('thumbnail.png')!);
+    expect([picture.width, picture.height]).toEqual([64, 36]);
+    expect(new Set(picture.data).size).toBeGreaterThan(20);
+  });
+
+  it('warn of a missing description and author', async () => {
+    expect((await pack()).findings.map((f) => f.code)).toEqual(['release-no-description', 'release-no-author']);
+  });
+
+  it('are refused when a file was changed, added or left out', async () => {
+    const { zip } = await pack();
+    const change = (edit: (tree: FileTree) => void) => {
+      const tree = readZip(zip, 'x.zip');
+      edit(tree);
+      return () => openRelease(writeZip(tree), 'x.zip');
+    };
+    expect(change((t) => t.set('scripts/main.lua', new TextEncoder().encode('-- evil')))).toThrow(/scripts\/main.lua does not match its SHA-256/);
+    expect(change((t) => t.set('extra.txt', new Uint8Array(1)))).toThrow(/extra.txt is not in the manifest/);
+    expect(change((t) => t.delete('models/own.glb'))).toThrow(/models\/own.glb is missing/);
+    expect(change((t) => t.delete('release.json'))).toThrow(/not a package/);
+  });
+
+  it('install whole, and are read back from disk to be verified', async () => {
+    const { manifest, tree } = openRelease((await pack()).zip, 'x.zip');
+    const mods = new Map<string, FileTree>();
+    const folder = { replace: (name: string, files: FileTree) => void mods.set(name, files), read: (name: string) => mods.get(name)! };
+    expect(installRelease(folder, manifest, tree)).toBe(manifest.files.length);
+    const lying = { ...folder, read: () => new Map([...tree].slice(1)) };
+    expect(() => installRelease(lying, manifest, tree)).toThrow(/after installing/);
+  });
+});

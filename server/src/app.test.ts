@@ -1,0 +1,190 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync, readFileSync, existsSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import type { NestExpressApplication } from '@nestjs/platform-express';
+import { encode } from 'fast-png';
+import request from 'supertest';
+import { writeZip, readZip } from '@violet-crate/core/asset/archive/zip';
+import type { MapEdit } from '@violet-crate/core/map/edit';
+import { BlobStore } from './blobs/blobStore.ts';
+import { readConfig, type Config } from './config.ts';
+import { GamesService } from './games/games.service.ts';
+import { JobsService } from './jobs/jobs.service.ts';
+import { TASKS } from './jobs/tasks.ts';
+import { createApp } from './app.ts';
+
+// Worker threads run compiled code; here their tasks are called in this process, and e2e tests the rest.
+const data = mkdtempSync(join(tmpdir(), 'violet-server-'));
+let config: Config;
+let app: NestExpressApplication;
+const api = () => request(app.getHttpServer() as never);
+
+const lamp: MapEdit = { name: 'add lamp', changes: [{ of: 'objects', id: 'o9', to: { class: 'lamp', name: 'lamp_9', position: [0, 0, 64], turn: 0, properties: { colour: '#ffffff', intensity: 10, reach: 100, lit: true } } }] };
+
+async function newCrate(name: string, template = 'sealed-room'): Promise<string> {
+  const answer = await api().post('/api/crates').set('host', '127.0.0.1').send({ profile: 'brinewick', name, title: name, template });
+  expect(answer.status).toBe(201);
+  return (answer.body as { id: string }).id;
+}
+
+const get = (path: string) => api().get(path).set('host', '127.0.0.1');
+
+beforeAll(async () => {
+  config = readConfig({ VIOLET_CRATE_DATA: data, VIOLET_CRATE_PORT: '0', VIOLET_CRATE_WEB: join(data, 'no-web') });
+  // The compiled generator: drawing textures within the test's own context takes ten times as long.
+  execFileSync(process.execPath, [join(import.meta.dirname, '../../demo/dist/main.js'), data]);
+  app = await createApp(config);
+  await app.init();
+});
+
+afterAll(async () => {
+  await app.close();
+  rmSync(data, { recursive: true, force: true });
+});
+
+describe('who is served', () => {
+  it('not a foreign host, nor another site’s page', async () => {
+    expect((await api().get('/api/crates').set('host', 'evil.example')).status).toBe(403);
+    const foreign = await api().post('/api/crates').set('host', '127.0.0.1').set('origin', 'http://evil.example').send({});
+    expect(foreign.status).toBe(403);
+    expect(foreign.headers['content-type']).toContain('application/problem+json');
+    expect((await get('/api/crates')).status).toBe(200);
+  });
+
+  it('documents itself', async () => {
+    const paths = Object.keys(((await get('/api/docs-json')).body as { paths: object }).paths);
+    expect(paths).toEqual(expect.arrayContaining(['/api/crates', '/api/crates/{id}/builds', '/api/jobs/events', '/api/publish']));
+  });
+});
+
+describe('set-up', () => {
+  it('checks the disk, notices damage and repairs it', async () => {
+    const checks = async () => ((await get('/api/games/brinewick/checks')).body as { id: string; ok: boolean }[]).filter((c) => !c.ok).map((c) => c.id);
+    expect(await checks()).toEqual([]);
+    const game = join(config.games, 'brinewick');
+    writeFileSync(join(game, 'base/textures/brick.ktx2'), 'overwritten');
+    rmSync(join(game, 'tools/mapkit'), { recursive: true });
+    writeFileSync(join(game, 'tools/texpress/tool.json'), JSON.stringify({ tool: 'texpress', version: '1.9.0' }));
+    rmSync(join(game, 'mods'), { recursive: true });
+    expect(await checks()).toEqual(['tool-mapkit', 'version-texpress', 'base', 'mods']);
+    for (const action of ['tool:mapkit', 'tool:texpress', 'base', 'mods']) expect((await api().post('/api/games/brinewick/repairs').set('host', '127.0.0.1').send({ action })).status).toBe(201);
+    expect(await checks()).toEqual([]);
+    expect((await api().post('/api/games/brinewick/repairs').set('host', '127.0.0.1').send({ action: 'nonsense' })).status).toBe(422);
+  });
+
+  it('serves stock files and nothing beside them', async () => {
+    expect((await get('/api/games/brinewick/base/previews/brick.png')).status).toBe(200);
+    expect((await get('/api/games/brinewick/base/..%2Fversion.json')).status).toBe(404);
+  });
+});
+
+describe('crates', () => {
+  it('are planned, made, listed and deleted', async () => {
+    const plan = await api().post('/api/crates/plan').set('host', '127.0.0.1').send({ profile: 'brinewick', name: 'planned', title: 'Planned', template: 'blank' });
+    expect((plan.body as { files: string[] }).files).toEqual(['crate.json', 'maps/planned.map.json', 'scripts/main.lua']);
+    const id = await newCrate('made');
+    expect(((await get('/api/crates')).body as { id: string }[]).map((c) => c.id)).toContain(id);
+    expect((await api().delete(`/api/crates/${id}`).set('host', '127.0.0.1')).status).toBe(204);
+    expect((await get(`/api/crates/${id}`)).status).toBe(404);
+  });
+
+  it('names that the game cannot load, or that are taken, are refused', async () => {
+    await newCrate('taken');
+    for (const name of ['Has Spaces', 'Capital', 'taken', '9digits', '']) {
+      const answer = await api().post('/api/crates').set('host', '127.0.0.1').send({ profile: 'brinewick', name, title: 'x', template: 'blank' });
+      expect(answer.status).toBe(422);
+    }
+  });
+
+  it('save edits in order, refuse edits on an old revision, and survive many', async () => {
+    const id = await newCrate('edited');
+    const send = (base: number, edits: unknown[]) => api().post(`/api/crates/${id}/maps/edited/edits`).set('host', '127.0.0.1').send({ base, edits });
+    expect((await send(0, [lamp])).body).toEqual({ revision: 1 });
+    expect((await send(0, [lamp])).status).toBe(409);
+    for (let i = 1; i < 60; i++) expect((await send(i, [{ ...lamp, name: `edit ${i}` }])).status).toBe(201);
+    const { map, revision } = (await get(`/api/crates/${id}/maps/edited`)).body as { map: { objects: object }; revision: number };
+    expect(revision).toBe(60);
+    expect(map.objects).toHaveProperty('o9.name', 'lamp_9');
+    expect((await send(60, [{ name: 'bad', changes: [{ of: 'objects', id: 'o1', to: { class: 7 } }] }])).status).toBe(422);
+    expect((await send(60, [])).status).toBe(400);
+  });
+
+  it('go out as a folder and come back equal', async () => {
+    const id = await newCrate('travelling');
+    await api().put(`/api/crates/${id}/scripts/extra.lua`).set('host', '127.0.0.1').send({ source: 'function f() end' });
+    const zip = (await get(`/api/crates/${id}/export`).buffer(true).parse((response, done) => {
+      const parts: Buffer[] = [];
+      response.on('data', (part: Buffer) => parts.push(part));
+      response.on('end', () => done(null, Buffer.concat(parts)));
+    })).body as Buffer;
+    const tree = readZip(new Uint8Array(zip), 'x.zip');
+    expect([...tree.keys()]).toEqual(['crate.json', 'maps/travelling.map.json', 'scripts/extra.lua', 'scripts/main.lua']);
+    await api().delete(`/api/crates/${id}`).set('host', '127.0.0.1');
+    const nested = writeZip(new Map([...tree].map(([path, bytes]) => [`travelling/${path}`, bytes])));
+    const back = await api().post('/api/crates/import').set('host', '127.0.0.1').attach('file', Buffer.from(nested), 'travelling.zip');
+    expect(back.status).toBe(201);
+    expect(back.body).toMatchObject({ manifest: { name: 'travelling' }, maps: ['travelling'] });
+  });
+
+  it('an archive with ../ paths is refused and leaves everything as it was', async () => {
+    const before = (await get('/api/crates')).body as unknown[];
+    const evil = await api().post('/api/crates/import').set('host', '127.0.0.1').attach('file', Buffer.from(writeZip(new Map([['../evil', new Uint8Array(1)]]))), 'evil.zip');
+    expect(evil.status).toBe(422);
+    expect((evil.body as { detail: string }).detail).toContain('outside the folder');
+    expect((await get('/api/crates')).body).toEqual(before);
+  });
+
+  it('texts are changed within their rules', async () => {
+    const id = await newCrate('texts');
+    const patch = (body: object) => api().patch(`/api/crates/${id}`).set('host', '127.0.0.1').send(body);
+    expect((await patch({ title: 'New', authors: ['A'], credits: [{ author: 'B', work: 'C', licence: 'CC0' }] })).body).toMatchObject({ title: 'New', authors: ['A'] });
+    expect((await patch({ version: 'one' })).status).toBe(400);
+    expect((await patch({ name: 'other' })).status).toBe(400);
+  });
+});
+
+describe('tasks of the workers', () => {
+  const quiet = { progress: () => {}, log: () => {} };
+
+  it('convert a texture, and refuse what is none', async () => {
+    const profile = app.get(GamesService).profile('brinewick');
+    const png = encode({ width: 8, height: 8, data: new Uint8Array(192).fill(90), channels: 3, depth: 8 });
+    const asset = await TASKS.convert({ profile, file: 'My Tile.png', bytes: png, options: {}, companions: [] }, quiet);
+    expect(asset.path).toBe('textures/my_tile.ktx2');
+    expect([...asset.files.keys()]).toEqual(['sources/my_tile.png', 'textures/my_tile.ktx2', 'previews/my_tile.png']);
+    await expect(TASKS.convert({ profile, file: 'x.png', bytes: new Uint8Array(9), options: {}, companions: [] }, quiet)).rejects.toThrow(/not a PNG/);
+  });
+
+  it('build, store and pack a crate', async () => {
+    const { CratesService } = await import('./crates/crates.service.ts');
+    const id = await newCrate('packed');
+    const world = app.get(CratesService).world(id);
+    const built = await TASKS.build({ world, map: 'packed', quality: 'draft', blobs: config.blobs, cache: config.cache }, quiet);
+    expect(built.ok).toBe(true);
+    const packed = await TASKS.pack({ world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs }, quiet);
+    expect(app.get(BlobStore).has(packed.sha256)).toBe(true);
+    expect(existsSync(app.get(BlobStore).pathOf(built.artefacts[0].sha256))).toBe(true);
+    expect(readFileSync(app.get(BlobStore).pathOf(packed.sha256)).length).toBe(packed.bytes);
+  });
+});
+
+describe('jobs', () => {
+  it('that were running when the process died are marked as interrupted', async () => {
+    const { DATABASE } = await import('./database/database.ts');
+    const { jobs } = await import('./database/schema.ts');
+    const database = app.get<import('./database/database.ts').Database>(DATABASE);
+    const row = { kind: 'build', crateId: null, label: 'x', step: '', progress: 0.4, result: null, error: null, log: [], createdAt: new Date().toISOString(), finishedAt: null };
+    database.insert(jobs).values([{ ...row, id: 'a', state: 'running' }, { ...row, id: 'b', state: 'queued' }, { ...row, id: 'c', state: 'done' }]).run();
+    const revived = new JobsService(database);
+    expect(['a', 'b', 'c'].map((id) => revived.get(id).state)).toEqual(['interrupted', 'interrupted', 'done']);
+  });
+
+  it('packaging without a fresh build is refused with what to do', async () => {
+    const id = await newCrate('unbuilt');
+    const answer = await api().post(`/api/crates/${id}/packages`).set('host', '127.0.0.1').send({});
+    expect(answer.status).toBe(409);
+    expect((answer.body as { detail: string }).detail).toContain('Build it first');
+  });
+});
