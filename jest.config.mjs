@@ -1,5 +1,11 @@
 /** Unit and API tests: TypeScript through SWC, as ES modules. Nest's decorators need their metadata. */
-const swc = ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript', decorators: true }, transform: { legacyDecorator: true, decoratorMetadata: true } }, module: { type: 'es6' } }];
+const swc = [
+  '@swc/jest',
+  {
+    jsc: { target: 'es2022', parser: { syntax: 'typescript', decorators: true }, transform: { legacyDecorator: true, decoratorMetadata: true } },
+    module: { type: 'es6' },
+  },
+];
 
 export default {
   testEnvironment: 'node',

@@ -11,8 +11,17 @@ export async function compare(name, rounds, ours, reference) {
     times.reference.push(b);
     ratios.push(a / b);
   }
-  const row = { name, ratio: median(ratios), low: Math.min(...ratios), high: Math.max(...ratios), ours: median(times.ours), reference: median(times.reference) };
-  console.log(`${name}: ${row.ratio.toFixed(2)} × the reference's time (${row.low.toFixed(2)} to ${row.high.toFixed(2)}); ours ${row.ours.toFixed(1)} ms, reference ${row.reference.toFixed(1)} ms`);
+  const row = {
+    name,
+    ratio: median(ratios),
+    low: Math.min(...ratios),
+    high: Math.max(...ratios),
+    ours: median(times.ours),
+    reference: median(times.reference),
+  };
+  console.log(
+    `${name}: ${row.ratio.toFixed(2)} × the reference's time (${row.low.toFixed(2)} to ${row.high.toFixed(2)}); ours ${row.ours.toFixed(1)} ms, reference ${row.reference.toFixed(1)} ms`,
+  );
   return row;
 }
 

@@ -15,7 +15,8 @@ function sphere(rings, sides) {
   }
   const at = (i, j) => i * (sides + 1) + j + 1;
   for (let i = 1; i < rings - 1; i++) {
-    for (let j = 0; j < sides; j++) lines.push(`f ${[at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)].map((k) => `${k}/${k}/${k}`).join(' ')}`);
+    for (let j = 0; j < sides; j++)
+      lines.push(`f ${[at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)].map((k) => `${k}/${k}/${k}`).join(' ')}`);
   }
   return lines.join('\n');
 }

@@ -15,9 +15,15 @@ mkdirSync(data, { recursive: true });
 // The two services share a token that is made once and kept.
 const tokenFile = join(data, 'workshop-token');
 if (!existsSync(tokenFile)) writeFileSync(tokenFile, randomBytes(18).toString('base64url'), { mode: 0o600 });
-const env = { ...process.env, VIOLET_CRATE_DATA: data, VIOLET_CRATE_WORKSHOP_TOKEN: process.env.VIOLET_CRATE_WORKSHOP_TOKEN ?? readFileSync(tokenFile, 'utf8').trim() };
+const env = {
+  ...process.env,
+  VIOLET_CRATE_DATA: data,
+  VIOLET_CRATE_WORKSHOP_TOKEN: process.env.VIOLET_CRATE_WORKSHOP_TOKEN ?? readFileSync(tokenFile, 'utf8').trim(),
+};
 
-const children = ['workshop/dist/main.js', 'server/dist/main.js'].map((file) => spawn(process.execPath, [join(root, file)], { env, stdio: 'inherit' }));
+const children = ['workshop/dist/main.js', 'server/dist/main.js'].map((file) =>
+  spawn(process.execPath, [join(root, file)], { env, stdio: 'inherit' }),
+);
 let stopping = false;
 const stop = (code) => {
   if (stopping) return;

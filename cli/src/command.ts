@@ -31,7 +31,13 @@ export function findingLines(findings: readonly Finding[]): string {
   if (findings.length === 0) return 'No findings.';
   return findings
     .map((f) => {
-      const at = f.place?.file ? ` [${f.place.file}${f.place.line ? `:${f.place.line}` : ''}]` : f.place?.object ? ` [object ${f.place.object}]` : f.place?.solid ? ` [solid ${f.place.solid}]` : '';
+      const at = f.place?.file
+        ? ` [${f.place.file}${f.place.line ? `:${f.place.line}` : ''}]`
+        : f.place?.object
+          ? ` [object ${f.place.object}]`
+          : f.place?.solid
+            ? ` [solid ${f.place.solid}]`
+            : '';
       return `${f.severity.toUpperCase().padEnd(8)} ${f.code}: ${f.message}${at}${f.hint ? `\n         ${f.hint}` : ''}`;
     })
     .join('\n');

@@ -44,7 +44,7 @@ export function writeTree(folder: string, tree: FileTree): void {
 
 export function profileById(id: string): Profile {
   if (!/^[a-z][a-z0-9_]*$/.test(id)) throw new UnreadableInput('profile-unknown', `"${id}" is not the name of a profile.`);
-  const file = fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/none.json')).replace('none', id);
+  const file = fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json')).replace(/brinewick(?=\.json$)/, id);
   if (!existsSync(file)) throw new UnreadableInput('profile-unknown', `There is no profile "${id}".`, {}, 'Profiles: brinewick, skarrow.');
   return loadProfile(readFileSync(file, 'utf8'), `${id}.json`);
 }

@@ -32,19 +32,30 @@ function overview(): string {
 }
 
 function help(command: Command): string {
-  const rows = Object.entries(command.options).map(([name, o]) => `  ${`--${name} ${o.value}`.padEnd(22)}${o.summary}${o.required ? ' (required)' : ''}`);
+  const rows = Object.entries(command.options).map(
+    ([name, o]) => `  ${`--${name} ${o.value}`.padEnd(22)}${o.summary}${o.required ? ' (required)' : ''}`,
+  );
   return `${command.summary}\n\n  ${command.usage}\n\n${rows.join('\n')}\n\n${FOOTER}`;
 }
 
 function readOptions(command: Command, argv: string[]): { args: string[]; options: Options } {
   let parsed;
   try {
-    parsed = parseArgs({ args: argv, allowPositionals: true, options: { json: { type: 'boolean' }, help: { type: 'boolean', short: 'h' }, ...Object.fromEntries(Object.keys(command.options).map((name) => [name, { type: 'string' as const }])) } });
+    parsed = parseArgs({
+      args: argv,
+      allowPositionals: true,
+      options: {
+        json: { type: 'boolean' },
+        help: { type: 'boolean', short: 'h' },
+        ...Object.fromEntries(Object.keys(command.options).map((name) => [name, { type: 'string' as const }])),
+      },
+    });
   } catch (error) {
     throw new UsageError(`${(error as Error).message.split('. ')[0].replace(/\.$/, '')}. Usage: ${command.usage}`);
   }
   const options = parsed.values as unknown as Options;
-  for (const [name, option] of Object.entries(command.options)) if (option.required && options[name] === undefined) throw new UsageError(`--${name} is needed. Usage: ${command.usage}`);
+  for (const [name, option] of Object.entries(command.options))
+    if (option.required && options[name] === undefined) throw new UsageError(`--${name} is needed. Usage: ${command.usage}`);
   const [least, most] = command.arguments;
   if (parsed.positionals.length < least || parsed.positionals.length > most) throw new UsageError(`Usage: ${command.usage}`);
   return { args: parsed.positionals, options };

@@ -14,11 +14,21 @@ export function readDocument<T extends TSchema>(text: string, schema: T, file: s
     const position = /position (\d+)/.exec(String(error))?.[1];
     const offset = position === undefined ? text.length : Number(position);
     const line = text.slice(0, offset).split('\n').length;
-    throw new UnreadableInput('document-syntax', `${file} is not valid JSON at line ${line}.`, { file, line, byte: offset }, 'Undo the last change to this file, or restore it from the history.');
+    throw new UnreadableInput(
+      'document-syntax',
+      `${file} is not valid JSON at line ${line}.`,
+      { file, line, byte: offset },
+      'Undo the last change to this file, or restore it from the history.',
+    );
   }
   const first = Value.Errors(schema, value).First();
   if (first) {
-    throw new UnreadableInput('document-schema', `${file}: ${first.path || 'the document'}: ${first.message}.`, { file }, 'The expected form is in docs/formats.md.');
+    throw new UnreadableInput(
+      'document-schema',
+      `${file}: ${first.path || 'the document'}: ${first.message}.`,
+      { file },
+      'The expected form is in docs/formats.md.',
+    );
   }
   return value as Static<T>;
 }

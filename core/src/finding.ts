@@ -56,9 +56,7 @@ const ORDER: Record<Severity, number> = { blocker: 0, warning: 1, note: 2 };
 export function sortFindings(findings: readonly Finding[]): Finding[] {
   return [...findings].sort(
     (a, b) =>
-      ORDER[a.severity] - ORDER[b.severity] ||
-      STAGES.indexOf(a.stage) - STAGES.indexOf(b.stage) ||
-      (a.code < b.code ? -1 : a.code > b.code ? 1 : 0),
+      ORDER[a.severity] - ORDER[b.severity] || STAGES.indexOf(a.stage) - STAGES.indexOf(b.stage) || (a.code < b.code ? -1 : a.code > b.code ? 1 : 0),
   );
 }
 

@@ -14,6 +14,10 @@ export function canonicalJson(value: unknown): string {
   return JSON.stringify(value, (_key, inner: unknown) => {
     if (inner === null || typeof inner !== 'object' || Array.isArray(inner)) return inner;
     const source = inner as Record<string, unknown>;
-    return Object.fromEntries(Object.keys(source).sort().map((key) => [key, source[key]]));
+    return Object.fromEntries(
+      Object.keys(source)
+        .sort()
+        .map((key) => [key, source[key]]),
+    );
   });
 }

@@ -90,14 +90,16 @@ export async function pumphouseCrate(profile: Profile): Promise<FileTree> {
   const map = pumphouseMap(profile);
   // The keeper's tiles cover the plinth of the pump.
   for (const solid of Object.values(map.solids)) {
-    const plinth = solid.faces.some((f) => f.normal[2] === 1 && f.distance === 12) && solid.faces.some((f) => f.normal[0] === 1 && f.distance === 512);
+    const plinth =
+      solid.faces.some((f) => f.normal[2] === 1 && f.distance === 12) && solid.faces.some((f) => f.normal[0] === 1 && f.distance === 512);
     if (plinth) for (const face of solid.faces) face.material = 'keeper_tile';
   }
   const manifest: CrateManifest = {
     format: 1,
     name: 'pumphouse',
     title: 'Pumphouse at Low Tide',
-    description: 'A pump hall, a flooded cellar and a lamp gallery. Crank up the sluice, let the water out, and light the three lamps in the order of the tide. For one to four lamplighters, about ten minutes.',
+    description:
+      'A pump hall, a flooded cellar and a lamp gallery. Crank up the sluice, let the water out, and light the three lamps in the order of the tide. For one to four lamplighters, about ten minutes.',
     version: '1.0.0',
     profile: profile.id,
     mainMap: 'pumphouse',

@@ -25,13 +25,26 @@ const PLAIN_MATERIALS: BasePack['materials'] = [
 
 export async function basePack(profile: Profile): Promise<{ pack: BasePack; files: FileTree }> {
   const files: FileTree = new Map();
-  const pack: BasePack = { format: 1, title: `${profile.title} base pack`, version: GAME_VERSION, materials: [...PLAIN_MATERIALS], assets: {}, files: [] };
+  const pack: BasePack = {
+    format: 1,
+    title: `${profile.title} base pack`,
+    version: GAME_VERSION,
+    materials: [...PLAIN_MATERIALS],
+    assets: {},
+    files: [],
+  };
   for (const [name, painter] of Object.entries(TEXTURES)) {
     const converted = await convertTexture(profile, `${name}.png`, paintTexture(painter));
     files.set(`textures/${name}.ktx2`, converted.ktx2);
     files.set(previewPath(`textures/${name}.ktx2`), converted.preview);
     pack.assets[`textures/${name}.ktx2`] = { source: `${name}.png`, options: {}, width: converted.picture.width, height: converted.picture.height };
-    pack.materials.push({ name, type: name === 'water' ? 'water' : 'lit', texture: `textures/${name}.ktx2`, colour: converted.colour, unitsPerRepeat: profile.textures.unitsPerRepeat });
+    pack.materials.push({
+      name,
+      type: name === 'water' ? 'water' : 'lit',
+      texture: `textures/${name}.ktx2`,
+      colour: converted.colour,
+      unitsPerRepeat: profile.textures.unitsPerRepeat,
+    });
   }
   for (const [name, { obj, mtl }] of Object.entries(STOCK_MODELS)) {
     const converted = await convertModel(profile, `${name}.obj`, encode(obj), { unit: 'm', upAxis: 'z' }, new Map([[`${name}.mtl`, encode(mtl)]]));
@@ -40,7 +53,9 @@ export async function basePack(profile: Profile): Promise<{ pack: BasePack; file
   }
   for (const [name, bytes] of Object.entries(SOUNDS)) files.set(`sounds/${name}.wav`, bytes);
   pack.materials.sort((a, b) => (a.name < b.name ? -1 : 1));
-  pack.files = [...files].map(([path, bytes]) => ({ path, bytes: bytes.length, sha256: sha256Hex(bytes) })).sort((a, b) => (a.path < b.path ? -1 : 1));
+  pack.files = [...files]
+    .map(([path, bytes]) => ({ path, bytes: bytes.length, sha256: sha256Hex(bytes) }))
+    .sort((a, b) => (a.path < b.path ? -1 : 1));
   return { pack, files };
 }
 

@@ -31,13 +31,83 @@ export class ObjBuilder {
   box(min: Point, max: Point): this {
     const [a, b, c] = min;
     const [d, e, f] = max;
-    const side = (corners: Point[], n: Point, w: number, h: number) => this.quad(corners, [n, n, n, n], [[0, 0], [w, 0], [w, h], [0, h]]);
-    side([[d, b, c], [d, e, c], [d, e, f], [d, b, f]], [1, 0, 0], e - b, f - c);
-    side([[a, e, c], [a, b, c], [a, b, f], [a, e, f]], [-1, 0, 0], e - b, f - c);
-    side([[d, e, c], [a, e, c], [a, e, f], [d, e, f]], [0, 1, 0], d - a, f - c);
-    side([[a, b, c], [d, b, c], [d, b, f], [a, b, f]], [0, -1, 0], d - a, f - c);
-    side([[a, b, f], [d, b, f], [d, e, f], [a, e, f]], [0, 0, 1], d - a, e - b);
-    side([[a, e, c], [d, e, c], [d, b, c], [a, b, c]], [0, 0, -1], d - a, e - b);
+    const side = (corners: Point[], n: Point, w: number, h: number) =>
+      this.quad(
+        corners,
+        [n, n, n, n],
+        [
+          [0, 0],
+          [w, 0],
+          [w, h],
+          [0, h],
+        ],
+      );
+    side(
+      [
+        [d, b, c],
+        [d, e, c],
+        [d, e, f],
+        [d, b, f],
+      ],
+      [1, 0, 0],
+      e - b,
+      f - c,
+    );
+    side(
+      [
+        [a, e, c],
+        [a, b, c],
+        [a, b, f],
+        [a, e, f],
+      ],
+      [-1, 0, 0],
+      e - b,
+      f - c,
+    );
+    side(
+      [
+        [d, e, c],
+        [a, e, c],
+        [a, e, f],
+        [d, e, f],
+      ],
+      [0, 1, 0],
+      d - a,
+      f - c,
+    );
+    side(
+      [
+        [a, b, c],
+        [d, b, c],
+        [d, b, f],
+        [a, b, f],
+      ],
+      [0, -1, 0],
+      d - a,
+      f - c,
+    );
+    side(
+      [
+        [a, b, f],
+        [d, b, f],
+        [d, e, f],
+        [a, e, f],
+      ],
+      [0, 0, 1],
+      d - a,
+      e - b,
+    );
+    side(
+      [
+        [a, e, c],
+        [d, e, c],
+        [d, b, c],
+        [a, b, c],
+      ],
+      [0, 0, -1],
+      d - a,
+      e - b,
+    );
     return this;
   }
 
@@ -64,9 +134,19 @@ export class ObjBuilder {
         const [a0, a1] = [(i / sides) * 2 * Math.PI, ((i + 1) / sides) * 2 * Math.PI];
         const [n0, n1] = [turn(nr, nh, a0), turn(nr, nh, a1)];
         const uv = (a: number, h: number): [number, number] => [a / Math.PI, h];
-        if (r0 === 0) this.quad([place(r1, a1, h1), place(r1, a0, h1), place(0, a0, h0)].reverse() as Point[], [n0, n0, n1], [uv(a0, h0), uv(a0, h1), uv(a1, h1)]);
+        if (r0 === 0)
+          this.quad(
+            [place(r1, a1, h1), place(r1, a0, h1), place(0, a0, h0)].reverse() as Point[],
+            [n0, n0, n1],
+            [uv(a0, h0), uv(a0, h1), uv(a1, h1)],
+          );
         else if (r1 === 0) this.quad([place(r0, a0, h0), place(r0, a1, h0), place(0, a0, h1)], [n0, n1, n0], [uv(a0, h0), uv(a1, h0), uv(a0, h1)]);
-        else this.quad([place(r0, a0, h0), place(r0, a1, h0), place(r1, a1, h1), place(r1, a0, h1)], [n0, n1, n1, n0], [uv(a0, h0), uv(a1, h0), uv(a1, h1), uv(a0, h1)]);
+        else
+          this.quad(
+            [place(r0, a0, h0), place(r0, a1, h0), place(r1, a1, h1), place(r1, a0, h1)],
+            [n0, n1, n1, n0],
+            [uv(a0, h0), uv(a1, h0), uv(a1, h1), uv(a0, h1)],
+          );
       }
     }
     return this;
@@ -74,6 +154,9 @@ export class ObjBuilder {
 
   /** The OBJ and its MTL. */
   files(): { obj: string; mtl: string } {
-    return { obj: `# ${this.name}\nmtllib ${this.name}.mtl\no ${this.name}\n${this.lines.join('\n')}\n`, mtl: [...this.materials.values()].join('\n') };
+    return {
+      obj: `# ${this.name}\nmtllib ${this.name}.mtl\no ${this.name}\n${this.lines.join('\n')}\n`,
+      mtl: [...this.materials.values()].join('\n'),
+    };
   }
 }

@@ -90,7 +90,8 @@ function shells(b: Builder): void {
       [box(x0, y0 - t, z0, x1, y0, z1), walls],
       [box(x0, y1, z0, x1, y1 + t, z1), walls],
     ];
-    for (const [slab, material] of slabs) for (const part of cuts.reduce((parts, cut) => parts.flatMap((p) => carve(p, cut)), [slab])) b.block(part, material);
+    for (const [slab, material] of slabs)
+      for (const part of cuts.reduce((parts, cut) => parts.flatMap((p) => carve(p, cut)), [slab])) b.block(part, material);
   }
   for (const light of SKYLIGHTS) b.block(box(light.min[0] - 8, light.min[1] - 8, 240, light.max[0] + 8, light.max[1] + 8, 248), 'sky');
 }
@@ -112,7 +113,8 @@ function hallDetails(b: Builder): void {
   }
   for (const y of [152, 288]) b.block(box(0, y, 212, 640, y + 8, 224), 'timber');
   // Skirting.
-  for (const part of [box(0, 0, 0, 4, 448, 16), box(636, 0, 0, 640, 448, 16), box(4, 0, 0, 636, 4, 16), box(4, 444, 0, 636, 448, 16)]) b.block(part, 'timber', true);
+  for (const part of [box(0, 0, 0, 4, 448, 16), box(636, 0, 0, 640, 448, 16), box(4, 0, 0, 636, 4, 16), box(4, 444, 0, 636, 448, 16)])
+    b.block(part, 'timber', true);
   // Rails round the hatch; it is open where the stair begins, at the west.
   for (const y of [108, 176]) {
     for (let x = 56; x <= 228; x += 43) b.block(box(x, y, 0, x + 4, y + 4, 32), 'iron', true);
@@ -126,7 +128,11 @@ function hallDetails(b: Builder): void {
   for (const y of [92, 324]) b.block(box(590, y, 0, 626, y + 32, 10), 'iron', true);
   // Plinth under the pump.
   b.block(box(384, 176, 0, 512, 272, 12), 'slate');
-  for (const [x0, x1] of [[376, 384], [512, 520]]) b.block(box(x0, 184, 0, x1, 264, 6), 'slate');
+  for (const [x0, x1] of [
+    [376, 384],
+    [512, 520],
+  ])
+    b.block(box(x0, 184, 0, x1, 264, 6), 'slate');
   b.add(wedge(box(400, 264, 0, 496, 304, 12), 1, -1, 'slate'));
 }
 
@@ -138,7 +144,12 @@ function windowBars(b: Builder): void {
 }
 
 function cellarDetails(b: Builder): void {
-  for (const [x, y] of [[144, 256], [144, 368], [288, 256], [288, 368]]) {
+  for (const [x, y] of [
+    [144, 256],
+    [144, 368],
+    [288, 256],
+    [288, 368],
+  ]) {
     b.block(box(x - 14, y - 14, -176, x + 14, y + 14, -168), 'slate');
     b.add(cylinder(box(x - 11, y - 11, -168, x + 11, y + 11, -32), 12, 'wet_stone'));
     b.block(box(x - 14, y - 14, -32, x + 14, y + 14, -16), 'slate');
@@ -178,7 +189,9 @@ function objects(b: Builder): void {
   const sluice = b.place('sluice', 'sluice', [392, 272, -176], { size: [8, 64, 96], travel: [0, 0, 88], speed: 44, material: 'iron' });
   const water = b.place('water', 'flood', [192, 272, -176], { size: [384, 352, 44], rate: 14 });
   const goal = b.place('goal', 'goal', [560, 576, 0], { text: 'Three lamps burn over the canal. Low tide, high spirits.' });
-  const lamps = [96, 272, 448].map((x, i) => b.place('gallery_lamp', `gallery_lamp_${i + 1}`, [x, 632, 8 + i * 4], { colour: ['#ffb65c', '#ffc47a', '#ffa64d'][i], intensity: 70 }));
+  const lamps = [96, 272, 448].map((x, i) =>
+    b.place('gallery_lamp', `gallery_lamp_${i + 1}`, [x, 632, 8 + i * 4], { colour: ['#ffb65c', '#ffc47a', '#ffa64d'][i], intensity: 70 }),
+  );
   b.place('sign', 'sign_crank', [600, 288, 48], { text: 'CRANK: opens the low sluice. Mind the water.' }, 180);
   b.place('sign', 'sign_lamps', [560, 660, 48], { text: 'Light them west to east, as the tide goes.' }, 270);
   b.place('sign', 'sign_cellar', [24, 100, 48], { text: 'Cellar. "Keep your lantern dry." – the Keeper' });
@@ -191,23 +204,59 @@ function objects(b: Builder): void {
 
   // Light: warm in the hall, cold below, faint in the gallery until its lamps burn.
   const lamp = (name: string, at: Vec3, colour: string, intensity: number, reach = 448) => b.place('lamp', name, at, { colour, intensity, reach });
-  [[64, 224], [320, 96], [576, 224], [320, 368]].forEach(([x, y], i) => lamp(`hall_lamp_${i + 1}`, [x, y, 150], '#ffcf94', 30));
+  [
+    [64, 224],
+    [320, 96],
+    [576, 224],
+    [320, 368],
+  ].forEach(([x, y], i) => lamp(`hall_lamp_${i + 1}`, [x, y, 150], '#ffcf94', 30));
   lamp('hatch_lamp', [136, 144, -40], '#ffcf94', 12, 320);
-  [[80, 320], [216, 320], [344, 200], [344, 400]].forEach(([x, y], i) => lamp(`cellar_lamp_${i + 1}`, [x, y, -64], '#9fd6cf', 14, 384));
-  [[440, 272], [624, 272]].forEach(([x, y], i) => lamp(`tunnel_lamp_${i + 1}`, [x, y, -104], '#ffb978', 7, 256));
-  [[688, 420, 0], [688, 600, 120]].forEach(([x, y, z], i) => lamp(`tower_lamp_${i + 1}`, [x, y, z], '#ffcf94', 12, 320));
-  [[160, 560], [480, 560]].forEach(([x, y], i) => lamp(`gallery_glow_${i + 1}`, [x, y, 132], '#b7a8e6', 9, 384));
+  [
+    [80, 320],
+    [216, 320],
+    [344, 200],
+    [344, 400],
+  ].forEach(([x, y], i) => lamp(`cellar_lamp_${i + 1}`, [x, y, -64], '#9fd6cf', 14, 384));
+  [
+    [440, 272],
+    [624, 272],
+  ].forEach(([x, y], i) => lamp(`tunnel_lamp_${i + 1}`, [x, y, -104], '#ffb978', 7, 256));
+  [
+    [688, 420, 0],
+    [688, 600, 120],
+  ].forEach(([x, y, z], i) => lamp(`tower_lamp_${i + 1}`, [x, y, z], '#ffcf94', 12, 320));
+  [
+    [160, 560],
+    [480, 560],
+  ].forEach(([x, y], i) => lamp(`gallery_glow_${i + 1}`, [x, y, 132], '#b7a8e6', 9, 384));
 
   const prop = (model: string, name: string, at: Vec3, turn = 0) => b.place('prop', name, at, { model: `models/${model}.glb` }, turn);
   prop('pump', 'pump', [448, 224, 12], 0);
-  [[40, 400], [72, 410], [44, 360]].forEach(([x, y], i) => prop('crate', `crate_${i + 1}`, [x, y, 0], i * 17));
+  [
+    [40, 400],
+    [72, 410],
+    [44, 360],
+  ].forEach(([x, y], i) => prop('crate', `crate_${i + 1}`, [x, y, 0], i * 17));
   prop('crate', 'crate_top', [52, 400, 24], 30);
-  [[600, 40], [600, 64], [576, 40]].forEach(([x, y], i) => prop('barrel', `barrel_${i + 1}`, [x, y, 0]));
-  [[200, 40], [456, 40]].forEach(([x, y], i) => prop('bench', `bench_${i + 1}`, [x, y, 0]));
+  [
+    [600, 40],
+    [600, 64],
+    [576, 40],
+  ].forEach(([x, y], i) => prop('barrel', `barrel_${i + 1}`, [x, y, 0]));
+  [
+    [200, 40],
+    [456, 40],
+  ].forEach(([x, y], i) => prop('bench', `bench_${i + 1}`, [x, y, 0]));
   prop('valve', 'valve_1', [560, 336, 0], 90);
   prop('valve', 'valve_2', [560, 110, 0], 90);
-  [[40, 420], [330, 420]].forEach(([x, y], i) => prop('barrel', `cellar_barrel_${i + 1}`, [x, y, -176]));
-  [[180, 500], [380, 500]].forEach(([x, y], i) => prop('bench', `gallery_bench_${i + 1}`, [x, y, 0]));
+  [
+    [40, 420],
+    [330, 420],
+  ].forEach(([x, y], i) => prop('barrel', `cellar_barrel_${i + 1}`, [x, y, -176]));
+  [
+    [180, 500],
+    [380, 500],
+  ].forEach(([x, y], i) => prop('bench', `gallery_bench_${i + 1}`, [x, y, 0]));
   prop('crate', 'gallery_crate', [600, 510, 0], 20);
 
   b.connect(crank, 'turned', { object: sluice, action: 'raise' });

@@ -22,12 +22,21 @@ function wav(samples: Float32Array): Uint8Array {
   return bytes;
 }
 
-const render = (seconds: number, wave: (t: number, i: number) => number) => wav(Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => wave(i / RATE, i)));
+const render = (seconds: number, wave: (t: number, i: number) => number) =>
+  wav(Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => wave(i / RATE, i)));
 const hiss = (i: number) => (((Math.imul(i, 1103515245) + 12345) >>> 8) & 0xffff) / 32768 - 1;
 
 export const SOUNDS: Record<string, Uint8Array> = {
   drip: render(0.5, (t) => Math.sin(2 * Math.PI * (900 + 500 * Math.exp(-t * 30)) * t) * Math.exp(-t * 18) * 0.6),
-  clank: render(0.8, (t, i) => (Math.sin(2 * Math.PI * 311 * t) * 0.4 + Math.sin(2 * Math.PI * 787 * t) * 0.3 + hiss(i) * 0.3 * Math.exp(-t * 60)) * Math.exp(-t * 7)),
+  clank: render(
+    0.8,
+    (t, i) => (Math.sin(2 * Math.PI * 311 * t) * 0.4 + Math.sin(2 * Math.PI * 787 * t) * 0.3 + hiss(i) * 0.3 * Math.exp(-t * 60)) * Math.exp(-t * 7),
+  ),
   rush: render(2, (t, i) => (hiss(i) + hiss(i >> 2) * 1.5) * 0.16 * Math.sin(Math.PI * Math.min(1, t / 2))),
-  chime: render(1.6, (t) => [523.25, 659.25, 783.99].reduce((s, f, k) => s + Math.sin(2 * Math.PI * f * t) * (t > k * 0.15 ? Math.exp(-(t - k * 0.15) * 3.5) : 0), 0) * 0.22),
+  chime: render(
+    1.6,
+    (t) =>
+      [523.25, 659.25, 783.99].reduce((s, f, k) => s + Math.sin(2 * Math.PI * f * t) * (t > k * 0.15 ? Math.exp(-(t - k * 0.15) * 3.5) : 0), 0) *
+      0.22,
+  ),
 };

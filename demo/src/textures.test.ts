@@ -16,7 +16,16 @@ interface Transcoder {
     getLevels(): number;
     startTranscoding(): boolean;
     getImageTranscodedSizeInBytes(level: number, layer: number, face: number, format: number): number;
-    transcodeImage(target: Uint8Array, level: number, layer: number, face: number, format: number, unused: number, first: number, second: number): boolean;
+    transcodeImage(
+      target: Uint8Array,
+      level: number,
+      layer: number,
+      face: number,
+      format: number,
+      unused: number,
+      first: number,
+      second: number,
+    ): boolean;
     delete(): void;
   };
 }
@@ -26,7 +35,9 @@ async function transcoder(): Promise<Transcoder> {
   const folder = join(dirname(createRequire(import.meta.url).resolve('three')), '../examples/jsm/libs/basis');
   const source = readFileSync(join(folder, 'basis_transcoder.js'), 'utf8');
   // A classic script that expects Node's require; it is no module.
-  const load = new Function('require', '__dirname', `${source}; return BASIS;`)(createRequire(import.meta.url), folder) as (options: object) => Promise<Transcoder>;
+  const load = new Function('require', '__dirname', `${source}; return BASIS;`)(createRequire(import.meta.url), folder) as (
+    options: object,
+  ) => Promise<Transcoder>;
   const module = await load({ wasmBinary: readFileSync(join(folder, 'basis_transcoder.wasm')) });
   module.initializeBasis();
   return module;

@@ -8,7 +8,14 @@ export const TEXTURE_SIZE = 256;
 type Painter = (u: number, v: number) => Rgb;
 
 /** Courses of stones: which stone a point lies in and how far it is from the joint (0 in the joint, 1 inside). */
-function courses(u: number, v: number, columns: number, rows: number, joint: number, wobble: number): { id: number; inside: number; x: number; y: number } {
+function courses(
+  u: number,
+  v: number,
+  columns: number,
+  rows: number,
+  joint: number,
+  wobble: number,
+): { id: number; inside: number; x: number; y: number } {
   const wu = u + (fractal(u, v, 8, 91, 2) - 0.5) * wobble;
   const wv = v + (fractal(u, v, 8, 92, 2) - 0.5) * wobble;
   const row = Math.floor(wv * rows);
@@ -104,7 +111,9 @@ export function paintTexture(painter: Painter, size = TEXTURE_SIZE): Uint8Array 
   const data = new Uint8Array(size * size * 3);
   for (let y = 0; y < size; y++) {
     for (let x = 0; x < size; x++) {
-      painter((x + 0.5) / size, (y + 0.5) / size).forEach((value, k) => (data[(y * size + x) * 3 + k] = Math.round(Math.min(255, Math.max(0, value)))));
+      painter((x + 0.5) / size, (y + 0.5) / size).forEach(
+        (value, k) => (data[(y * size + x) * 3 + k] = Math.round(Math.min(255, Math.max(0, value)))),
+      );
     }
   }
   return encode({ width: size, height: size, data, channels: 3, depth: 8 });

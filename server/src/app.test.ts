@@ -21,7 +21,16 @@ let config: Config;
 let app: NestExpressApplication;
 const api = () => request(app.getHttpServer() as never);
 
-const lamp: MapEdit = { name: 'add lamp', changes: [{ of: 'objects', id: 'o9', to: { class: 'lamp', name: 'lamp_9', position: [0, 0, 64], turn: 0, properties: { colour: '#ffffff', intensity: 10, reach: 100, lit: true } } }] };
+const lamp: MapEdit = {
+  name: 'add lamp',
+  changes: [
+    {
+      of: 'objects',
+      id: 'o9',
+      to: { class: 'lamp', name: 'lamp_9', position: [0, 0, 64], turn: 0, properties: { colour: '#ffffff', intensity: 10, reach: 100, lit: true } },
+    },
+  ],
+};
 
 async function newCrate(name: string, template = 'sealed-room'): Promise<string> {
   const answer = await api().post('/api/crates').set('host', '127.0.0.1').send({ profile: 'brinewick', name, title: name, template });
@@ -61,7 +70,8 @@ describe('who is served', () => {
 
 describe('set-up', () => {
   it('checks the disk, notices damage and repairs it', async () => {
-    const checks = async () => ((await get('/api/games/brinewick/checks')).body as { id: string; ok: boolean }[]).filter((c) => !c.ok).map((c) => c.id);
+    const checks = async () =>
+      ((await get('/api/games/brinewick/checks')).body as { id: string; ok: boolean }[]).filter((c) => !c.ok).map((c) => c.id);
     expect(await checks()).toEqual([]);
     const game = join(config.games, 'brinewick');
     writeFileSync(join(game, 'base/textures/brick.ktx2'), 'overwritten');
@@ -69,7 +79,8 @@ describe('set-up', () => {
     writeFileSync(join(game, 'tools/texpress/tool.json'), JSON.stringify({ tool: 'texpress', version: '1.9.0' }));
     rmSync(join(game, 'mods'), { recursive: true });
     expect(await checks()).toEqual(['tool-mapkit', 'version-texpress', 'base', 'mods']);
-    for (const action of ['tool:mapkit', 'tool:texpress', 'base', 'mods']) expect((await api().post('/api/games/brinewick/repairs').set('host', '127.0.0.1').send({ action })).status).toBe(201);
+    for (const action of ['tool:mapkit', 'tool:texpress', 'base', 'mods'])
+      expect((await api().post('/api/games/brinewick/repairs').set('host', '127.0.0.1').send({ action })).status).toBe(201);
     expect(await checks()).toEqual([]);
     expect((await api().post('/api/games/brinewick/repairs').set('host', '127.0.0.1').send({ action: 'nonsense' })).status).toBe(422);
   });
@@ -82,7 +93,10 @@ describe('set-up', () => {
 
 describe('crates', () => {
   it('are planned, made, listed and deleted', async () => {
-    const plan = await api().post('/api/crates/plan').set('host', '127.0.0.1').send({ profile: 'brinewick', name: 'planned', title: 'Planned', template: 'blank' });
+    const plan = await api()
+      .post('/api/crates/plan')
+      .set('host', '127.0.0.1')
+      .send({ profile: 'brinewick', name: 'planned', title: 'Planned', template: 'blank' });
     expect((plan.body as { files: string[] }).files).toEqual(['crate.json', 'maps/planned.map.json', 'scripts/main.lua']);
     const id = await newCrate('made');
     expect(((await get('/api/crates')).body as { id: string }[]).map((c) => c.id)).toContain(id);
@@ -114,11 +128,15 @@ describe('crates', () => {
   it('go out as a folder and come back equal', async () => {
     const id = await newCrate('travelling');
     await api().put(`/api/crates/${id}/scripts/extra.lua`).set('host', '127.0.0.1').send({ source: 'function f() end' });
-    const zip = (await get(`/api/crates/${id}/export`).buffer(true).parse((response, done) => {
-      const parts: Buffer[] = [];
-      response.on('data', (part: Buffer) => parts.push(part));
-      response.on('end', () => done(null, Buffer.concat(parts)));
-    })).body as Buffer;
+    const zip = (
+      await get(`/api/crates/${id}/export`)
+        .buffer(true)
+        .parse((response, done) => {
+          const parts: Buffer[] = [];
+          response.on('data', (part: Buffer) => parts.push(part));
+          response.on('end', () => done(null, Buffer.concat(parts)));
+        })
+    ).body as Buffer;
     const tree = readZip(new Uint8Array(zip), 'x.zip');
     expect([...tree.keys()]).toEqual(['crate.json', 'maps/travelling.map.json', 'scripts/extra.lua', 'scripts/main.lua']);
     await api().delete(`/api/crates/${id}`).set('host', '127.0.0.1');
@@ -130,7 +148,10 @@ describe('crates', () => {
 
   it('an archive with ../ paths is refused and leaves everything as it was', async () => {
     const before = (await get('/api/crates')).body as unknown[];
-    const evil = await api().post('/api/crates/import').set('host', '127.0.0.1').attach('file', Buffer.from(writeZip(new Map([['../evil', new Uint8Array(1)]]))), 'evil.zip');
+    const evil = await api()
+      .post('/api/crates/import')
+      .set('host', '127.0.0.1')
+      .attach('file', Buffer.from(writeZip(new Map([['../evil', new Uint8Array(1)]]))), 'evil.zip');
     expect(evil.status).toBe(422);
     expect((evil.body as { detail: string }).detail).toContain('outside the folder');
     expect((await get('/api/crates')).body).toEqual(before);
@@ -139,7 +160,10 @@ describe('crates', () => {
   it('texts are changed within their rules', async () => {
     const id = await newCrate('texts');
     const patch = (body: object) => api().patch(`/api/crates/${id}`).set('host', '127.0.0.1').send(body);
-    expect((await patch({ title: 'New', authors: ['A'], credits: [{ author: 'B', work: 'C', licence: 'CC0' }] })).body).toMatchObject({ title: 'New', authors: ['A'] });
+    expect((await patch({ title: 'New', authors: ['A'], credits: [{ author: 'B', work: 'C', licence: 'CC0' }] })).body).toMatchObject({
+      title: 'New',
+      authors: ['A'],
+    });
     expect((await patch({ version: 'one' })).status).toBe(400);
     expect((await patch({ name: 'other' })).status).toBe(400);
   });
@@ -154,7 +178,9 @@ describe('tasks of the workers', () => {
     const asset = await TASKS.convert({ profile, file: 'My Tile.png', bytes: png, options: {}, companions: [] }, quiet);
     expect(asset.path).toBe('textures/my_tile.ktx2');
     expect([...asset.files.keys()]).toEqual(['sources/my_tile.png', 'textures/my_tile.ktx2', 'previews/my_tile.png']);
-    await expect(TASKS.convert({ profile, file: 'x.png', bytes: new Uint8Array(9), options: {}, companions: [] }, quiet)).rejects.toThrow(/not a PNG/);
+    await expect(TASKS.convert({ profile, file: 'x.png', bytes: new Uint8Array(9), options: {}, companions: [] }, quiet)).rejects.toThrow(
+      /not a PNG/,
+    );
   });
 
   it('build, store and pack a crate', async () => {
@@ -175,8 +201,26 @@ describe('jobs', () => {
     const { DATABASE } = await import('./database/database.ts');
     const { jobs } = await import('./database/schema.ts');
     const database = app.get<import('./database/database.ts').Database>(DATABASE);
-    const row = { kind: 'build', crateId: null, label: 'x', step: '', progress: 0.4, result: null, error: null, log: [], createdAt: new Date().toISOString(), finishedAt: null };
-    database.insert(jobs).values([{ ...row, id: 'a', state: 'running' }, { ...row, id: 'b', state: 'queued' }, { ...row, id: 'c', state: 'done' }]).run();
+    const row = {
+      kind: 'build',
+      crateId: null,
+      label: 'x',
+      step: '',
+      progress: 0.4,
+      result: null,
+      error: null,
+      log: [],
+      createdAt: new Date().toISOString(),
+      finishedAt: null,
+    };
+    database
+      .insert(jobs)
+      .values([
+        { ...row, id: 'a', state: 'running' },
+        { ...row, id: 'b', state: 'queued' },
+        { ...row, id: 'c', state: 'done' },
+      ])
+      .run();
     const revived = new JobsService(database);
     expect(['a', 'b', 'c'].map((id) => revived.get(id).state)).toEqual(['interrupted', 'interrupted', 'done']);
   });

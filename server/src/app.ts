@@ -20,14 +20,23 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   app.useGlobalFilters(new ProblemFilter());
   app.enableShutdownHooks();
 
-  const openApi = new DocumentBuilder().setTitle('Violet Crate').setDescription('The HTTP interface of the workbench. Errors are problem details (RFC 9457).').setVersion('1').build();
+  const openApi = new DocumentBuilder()
+    .setTitle('Violet Crate')
+    .setDescription('The HTTP interface of the workbench. Errors are problem details (RFC 9457).')
+    .setVersion('1')
+    .build();
   SwaggerModule.setup('api/docs', app, SwaggerModule.createDocument(app, openApi));
 
   if (existsSync(join(config.web, 'index.html'))) {
-    app.useStaticAssets(config.web, { index: 'index.html', maxAge: '1h', setHeaders: (response: Response, path: string) => path.endsWith('index.html') && response.setHeader('cache-control', 'no-cache') });
+    app.useStaticAssets(config.web, {
+      index: 'index.html',
+      maxAge: '1h',
+      setHeaders: (response: Response, path: string) => path.endsWith('index.html') && response.setHeader('cache-control', 'no-cache'),
+    });
     // Every address of the web application is its index page; the router in it takes over.
     app.use((request: Request, response: Response, next: NextFunction) => {
-      if (request.method === 'GET' && !request.path.startsWith('/api') && request.accepts('html')) response.setHeader('cache-control', 'no-cache').sendFile(join(config.web, 'index.html'));
+      if (request.method === 'GET' && !request.path.startsWith('/api') && request.accepts('html'))
+        response.setHeader('cache-control', 'no-cache').sendFile(join(config.web, 'index.html'));
       else next();
     });
   }

@@ -18,7 +18,8 @@ export interface Config {
 
 export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
   const port = Number(env.VIOLET_CRATE_PORT ?? 4280);
-  if (!Number.isInteger(port) || port < 0 || port > 65535) throw new Error(`VIOLET_CRATE_PORT has to be a port number, not "${env.VIOLET_CRATE_PORT}".`);
+  if (!Number.isInteger(port) || port < 0 || port > 65535)
+    throw new Error(`VIOLET_CRATE_PORT has to be a port number, not "${env.VIOLET_CRATE_PORT}".`);
   const data = resolve(env.VIOLET_CRATE_DATA ?? 'data');
   const config: Config = {
     port,

@@ -23,7 +23,11 @@ export async function prepareDemo(config: Config): Promise<void> {
   }
   const database = openDatabase(config.database);
   try {
-    const done = database.select().from(settings).all().some((row) => row.key === 'demo');
+    const done = database
+      .select()
+      .from(settings)
+      .all()
+      .some((row) => row.key === 'demo');
     if (done) return;
     console.log('Preparing the demo crate …');
     const crates = new CratesService(database, new BlobStore(config.blobs), new GamesService(config));

@@ -16,8 +16,18 @@ const newShareCode = (): string => {
 };
 
 const SHOWN = {
-  shareCode: releases.shareCode, name: releases.name, title: releases.title, description: releases.description, version: releases.version, profile: releases.profile,
-  authors: releases.authors, credits: releases.credits, bytes: releases.bytes, sha256: releases.sha256, publishedAt: releases.publishedAt, downloads: releases.downloads,
+  shareCode: releases.shareCode,
+  name: releases.name,
+  title: releases.title,
+  description: releases.description,
+  version: releases.version,
+  profile: releases.profile,
+  authors: releases.authors,
+  credits: releases.credits,
+  bytes: releases.bytes,
+  sha256: releases.sha256,
+  publishedAt: releases.publishedAt,
+  downloads: releases.downloads,
 };
 
 @Injectable()
@@ -37,7 +47,12 @@ export class ReleasesService {
   content(shareCode: string, part: 'package' | 'thumbnail'): Buffer {
     this.get(shareCode);
     const row = this.database.select({ content: releases[part] }).from(releases).where(eq(releases.shareCode, shareCode.toUpperCase())).get()!;
-    if (part === 'package') this.database.update(releases).set({ downloads: sql`${releases.downloads} + 1` }).where(eq(releases.shareCode, shareCode.toUpperCase())).run();
+    if (part === 'package')
+      this.database
+        .update(releases)
+        .set({ downloads: sql`${releases.downloads} + 1` })
+        .where(eq(releases.shareCode, shareCode.toUpperCase()))
+        .run();
     return row.content;
   }
 
@@ -47,13 +62,35 @@ export class ReleasesService {
     const sha256 = sha256Hex(zip);
     const same = this.database.select({ shareCode: releases.shareCode }).from(releases).where(eq(releases.sha256, sha256)).get();
     if (same) return this.get(same.shareCode);
-    const taken = this.database.select({ shareCode: releases.shareCode }).from(releases).where(and(eq(releases.name, manifest.name), eq(releases.version, manifest.version))).get();
-    if (taken) throw new Refusal(409, `${manifest.title} ${manifest.version} is already published as ${taken.shareCode}. Raise the version to publish a change.`);
+    const taken = this.database
+      .select({ shareCode: releases.shareCode })
+      .from(releases)
+      .where(and(eq(releases.name, manifest.name), eq(releases.version, manifest.version)))
+      .get();
+    if (taken)
+      throw new Refusal(
+        409,
+        `${manifest.title} ${manifest.version} is already published as ${taken.shareCode}. Raise the version to publish a change.`,
+      );
     const { name, title, description, version, profile, authors, credits } = manifest;
     const shareCode = newShareCode();
     this.database
       .insert(releases)
-      .values({ shareCode, name, title, description, version, profile, authors, credits, bytes: zip.length, sha256, package: Buffer.from(zip), thumbnail: Buffer.from(tree.get('thumbnail.png')!), publishedAt: new Date().toISOString() })
+      .values({
+        shareCode,
+        name,
+        title,
+        description,
+        version,
+        profile,
+        authors,
+        credits,
+        bytes: zip.length,
+        sha256,
+        package: Buffer.from(zip),
+        thumbnail: Buffer.from(tree.get('thumbnail.png')!),
+        publishedAt: new Date().toISOString(),
+      })
       .run();
     return this.get(shareCode);
   }

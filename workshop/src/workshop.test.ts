@@ -12,8 +12,25 @@ import { createWorkshop } from './app.ts';
 /** A small package; `title` and `version` as given. */
 function sample(title: string, version = '1.0.0'): Uint8Array {
   const thumbnail = Uint8Array.from([0x89, 0x50, 0x4e, 0x47]);
-  const manifest = { format: 1, name: 'hall', title, description: '<b>bold</b> & "quoted"', version, profile: 'brinewick', mainMap: 'hall', authors: ['A'], credits: [], thumbnail: 'thumbnail.png', files: [{ path: 'thumbnail.png', bytes: 4, sha256: sha256Hex(thumbnail) }] };
-  return writeZip(new Map([['release.json', new TextEncoder().encode(JSON.stringify(manifest))], ['thumbnail.png', thumbnail]]));
+  const manifest = {
+    format: 1,
+    name: 'hall',
+    title,
+    description: '<b>bold</b> & "quoted"',
+    version,
+    profile: 'brinewick',
+    mainMap: 'hall',
+    authors: ['A'],
+    credits: [],
+    thumbnail: 'thumbnail.png',
+    files: [{ path: 'thumbnail.png', bytes: 4, sha256: sha256Hex(thumbnail) }],
+  };
+  return writeZip(
+    new Map([
+      ['release.json', new TextEncoder().encode(JSON.stringify(manifest))],
+      ['thumbnail.png', thumbnail],
+    ]),
+  );
 }
 
 describe('the workshop', () => {

@@ -37,9 +37,19 @@ export const buildCommand: Command = {
     const results = await buildAll(open, quality, progress);
     const maps = [...results].map(([name, result]) => {
       if (result.artefacts) writeTree(join(dir, 'build'), result.artefacts);
-      return { map: name, ok: result.ok, stages: result.stages, findings: result.findings, files: result.artefacts ? [...result.artefacts].map(([path, bytes]) => ({ path: `build/${path}`, bytes: bytes.length })) : [] };
+      return {
+        map: name,
+        ok: result.ok,
+        stages: result.stages,
+        findings: result.findings,
+        files: result.artefacts ? [...result.artefacts].map(([path, bytes]) => ({ path: `build/${path}`, bytes: bytes.length })) : [],
+      };
     });
     const ok = maps.every((m) => m.ok);
-    return { code: ok ? 0 : 1, result: { quality, maps }, text: maps.map((m) => `${m.map}: ${m.ok ? 'built' : 'stopped'}\n${findingLines(m.findings)}`).join('\n') };
+    return {
+      code: ok ? 0 : 1,
+      result: { quality, maps },
+      text: maps.map((m) => `${m.map}: ${m.ok ? 'built' : 'stopped'}\n${findingLines(m.findings)}`).join('\n'),
+    };
   },
 };

@@ -13,7 +13,12 @@ function modelOptions(options: Options): Partial<ModelOptions> {
     if (value !== undefined && !allowed.includes(value as T)) throw new UsageError(`--${name} has to be one of ${allowed.join(', ')}.`);
     return value as T | undefined;
   };
-  const given: Partial<ModelOptions> = { unit: options.unit, upAxis: choice('up', ['y', 'z'] as const), pivot: choice('pivot', PIVOTS), normals: choice('normals', NORMAL_MODES) };
+  const given: Partial<ModelOptions> = {
+    unit: options.unit,
+    upAxis: choice('up', ['y', 'z'] as const),
+    pivot: choice('pivot', PIVOTS),
+    normals: choice('normals', NORMAL_MODES),
+  };
   return Object.fromEntries(Object.entries(given).filter(([, value]) => value !== undefined));
 }
 
@@ -41,7 +46,8 @@ export const convertCommand: Command = {
       progress(`Converting ${input}`);
       if (!existsSync(input)) throw new UnreadableInput('file-missing', `There is no file ${input}.`, { file: input });
       const companions = new Map<string, Uint8Array>();
-      if (/\.obj$/i.test(input)) for (const name of readdirSync(dirname(input))) if (/\.mtl$/i.test(name)) companions.set(name, readFileSync(join(dirname(input), name)));
+      if (/\.obj$/i.test(input))
+        for (const name of readdirSync(dirname(input))) if (/\.mtl$/i.test(name)) companions.set(name, readFileSync(join(dirname(input), name)));
       const asset = await importAsset(profile, basename(input), readFileSync(input), given, companions);
       findings.push(...asset.findings);
       const written: string[] = [];
@@ -55,10 +61,24 @@ export const convertCommand: Command = {
         written.push(file);
       }
       const { bounds, triangles, width, height } = asset.record;
-      results.push({ input, kind: asset.kind, output: written, triangles, vertices: asset.vertices, bounds, width, height, findings: asset.findings });
+      results.push({
+        input,
+        kind: asset.kind,
+        output: written,
+        triangles,
+        vertices: asset.vertices,
+        bounds,
+        width,
+        height,
+        findings: asset.findings,
+      });
     }
     if (contents) writeTree(out, new Map([['crate.json', writeDocuments({ ...contents, maps: {}, scripts: {} }).get('crate.json')!]]));
     const blocked = findings.some((f) => f.severity === 'blocker');
-    return { code: blocked ? 1 : 0, result: { files: results }, text: `${results.map((r) => `${String(r.input)} → ${(r.output as string[]).join(', ')}`).join('\n')}\n${findingLines(findings)}` };
+    return {
+      code: blocked ? 1 : 0,
+      result: { files: results },
+      text: `${results.map((r) => `${String(r.input)} → ${(r.output as string[]).join(', ')}`).join('\n')}\n${findingLines(findings)}`,
+    };
   },
 };

@@ -10,7 +10,10 @@ import { profileById, readTree, writeTree } from '../folder.ts';
 export const installCommand: Command = {
   summary: 'Install a published mod into a game, verified by hash.',
   usage: 'crate install SHARECODE --workshop URL --game DIR',
-  options: { workshop: { value: 'URL', summary: 'address of the workshop', required: true }, game: { value: 'DIR', summary: 'the game’s install', required: true } },
+  options: {
+    workshop: { value: 'URL', summary: 'address of the workshop', required: true },
+    game: { value: 'DIR', summary: 'the game’s install', required: true },
+  },
   arguments: [1, 1],
   async run([code], options) {
     const game = options.game!;
@@ -18,7 +21,8 @@ export const installCommand: Command = {
     const { manifest, tree } = openRelease(zip, `the package of ${code}`);
     const profile = profileById(manifest.profile);
     const versionFile = join(game, profile.install.versionFile);
-    if (!existsSync(versionFile)) throw new UnreadableInput('game-missing', `There is no ${profile.title} in ${game}: ${profile.install.versionFile} is missing.`);
+    if (!existsSync(versionFile))
+      throw new UnreadableInput('game-missing', `There is no ${profile.title} in ${game}: ${profile.install.versionFile} is missing.`);
     const found = (JSON.parse(readFileSync(versionFile, 'utf8')) as { game?: string }).game;
     if (found !== profile.id) throw new UnreadableInput('game-other', `${release.title} is for ${profile.title}, but ${game} holds "${found}".`);
     const mods = join(game, profile.install.mods);
@@ -36,6 +40,10 @@ export const installCommand: Command = {
       manifest,
       tree,
     );
-    return { code: 0, result: { name: manifest.name, version: manifest.version, folder: join(mods, manifest.name), verified }, text: `Installed ${manifest.title} ${manifest.version} into ${join(mods, manifest.name)}; ${verified} files verified.` };
+    return {
+      code: 0,
+      result: { name: manifest.name, version: manifest.version, folder: join(mods, manifest.name), verified },
+      text: `Installed ${manifest.title} ${manifest.version} into ${join(mods, manifest.name)}; ${verified} files verified.`,
+    };
   },
 };

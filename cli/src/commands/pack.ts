@@ -21,7 +21,8 @@ export const packCommand: Command = {
     const artefacts = new Map<string, Uint8Array>();
     const buildFindings = [...results.values()].flatMap((r) => r.findings);
     for (const result of results.values()) {
-      if (!result.artefacts) return { code: 1, result: { built: false, findings: buildFindings }, text: `A map does not build.\n${findingLines(buildFindings)}` };
+      if (!result.artefacts)
+        return { code: 1, result: { built: false, findings: buildFindings }, text: `A map does not build.\n${findingLines(buildFindings)}` };
       for (const [path, bytes] of result.artefacts) artefacts.set(path, bytes);
     }
     const main = world.crate.manifest.mainMap;
@@ -31,6 +32,10 @@ export const packCommand: Command = {
     writeWhole(options.out!, zip);
     const all = [...buildFindings, ...findings];
     const blocked = findings.some((f) => f.severity === 'blocker');
-    return { code: blocked ? 1 : 0, result: { built: true, out: options.out, bytes: zip.length, manifest, findings: all }, text: `${options.out}: ${zip.length} bytes, ${manifest.files.length} files.\n${findingLines(all)}` };
+    return {
+      code: blocked ? 1 : 0,
+      result: { built: true, out: options.out, bytes: zip.length, manifest, findings: all },
+      text: `${options.out}: ${zip.length} bytes, ${manifest.files.length} files.\n${findingLines(all)}`,
+    };
   },
 };

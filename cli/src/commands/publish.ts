@@ -7,7 +7,10 @@ import type { Command } from '../command.ts';
 export const publishCommand: Command = {
   summary: 'Publish a package on a workshop.',
   usage: 'crate publish FILE.zip --workshop URL --token TOKEN',
-  options: { workshop: { value: 'URL', summary: 'address of the workshop', required: true }, token: { value: 'TOKEN', summary: 'your token there', required: true } },
+  options: {
+    workshop: { value: 'URL', summary: 'address of the workshop', required: true },
+    token: { value: 'TOKEN', summary: 'your token there', required: true },
+  },
   arguments: [1, 1],
   async run([file], options) {
     if (!existsSync(file)) throw new UnreadableInput('file-missing', `There is no file ${file}.`, { file });

@@ -13,11 +13,25 @@ export const trialCommand: Command = {
     const open = openCrate(dir, options.game);
     const name = open.world.crate.manifest.mainMap;
     const built = (await buildAll(open, 'draft', progress)).get(name);
-    if (!built?.artefacts) return { code: 1, result: { built: false, findings: built?.findings ?? [] }, text: `The map does not build.\n${findingLines(built?.findings ?? [])}` };
+    if (!built?.artefacts)
+      return {
+        code: 1,
+        result: { built: false, findings: built?.findings ?? [] },
+        text: `The map does not build.\n${findingLines(built?.findings ?? [])}`,
+      };
     const json = (file: string): unknown => JSON.parse(new TextDecoder().decode(built.artefacts!.get(`maps/${name}/${file}`)));
-    const report = await runTrial({ profile: open.world.profile, map: json('map.json') as RuntimeMap, collision: json('collision.json') as Collision, scripts: open.world.crate.scripts });
+    const report = await runTrial({
+      profile: open.world.profile,
+      map: json('map.json') as RuntimeMap,
+      collision: json('collision.json') as Collision,
+      scripts: open.world.crate.scripts,
+    });
     const findings = [...built.findings, ...report.findings];
     const lines = report.console.map((line) => `${line.time.toFixed(1).padStart(6)} s  ${line.kind.padEnd(6)} ${line.text}`);
-    return { code: report.ok ? 0 : 1, result: { built: true, ...report, findings }, text: `${lines.join('\n')}\nEnded: ${report.ended} after ${report.seconds} s, ${report.steps.filter((s) => s.ok).length} of ${report.steps.length} steps.\n${findingLines(findings)}` };
+    return {
+      code: report.ok ? 0 : 1,
+      result: { built: true, ...report, findings },
+      text: `${lines.join('\n')}\nEnded: ${report.ended} after ${report.seconds} s, ${report.steps.filter((s) => s.ok).length} of ${report.steps.length} steps.\n${findingLines(findings)}`,
+    };
   },
 };

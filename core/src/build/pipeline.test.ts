@@ -35,7 +35,13 @@ describe('the build', () => {
     world.crate.maps.hall = applyEdit(world.crate.maps.hall, { name: 'delete wall', changes: [{ of: 'solids', id: 's4', to: null }] });
     const { ok, stages, findings } = await buildMap(world, 'hall', { quality: 'draft' });
     expect(ok).toBe(false);
-    expect(stages.map((s) => `${s.stage} ${s.state}`)).toEqual(['check done', 'geometry done', 'sealing failed', 'lighting skipped', 'packing skipped']);
+    expect(stages.map((s) => `${s.stage} ${s.state}`)).toEqual([
+      'check done',
+      'geometry done',
+      'sealing failed',
+      'lighting skipped',
+      'packing skipped',
+    ]);
     const leak = findings.find((f) => f.code === 'leak')!;
     expect(leak.place!.trail!.length).toBeGreaterThan(1);
     // The east wall stood at x = 160.
@@ -59,7 +65,10 @@ describe('the build', () => {
     world.crate.scripts['scripts/main.lua'] += '-- changed\n';
     expect(await states()).toBe('done reused reused reused done');
     const lamp = world.crate.maps.hall.objects.o2;
-    world.crate.maps.hall = applyEdit(world.crate.maps.hall, { name: 'dim', changes: [{ of: 'objects', id: 'o2', to: { ...lamp, properties: { ...lamp.properties, intensity: 5 } } }] });
+    world.crate.maps.hall = applyEdit(world.crate.maps.hall, {
+      name: 'dim',
+      changes: [{ of: 'objects', id: 'o2', to: { ...lamp, properties: { ...lamp.properties, intensity: 5 } } }],
+    });
     expect(await states()).toBe('done reused reused done done');
   });
 

@@ -53,7 +53,14 @@ export async function buildMap(world: CrateWorld, mapName: string, options: Buil
     return { ok: artefacts !== null, stages: reports, findings: reports.flatMap((r) => r.findings), artefacts };
   };
   /** Takes a stage's result from the cache or computes and stores it. */
-  const cached = async <T>(stage: BuildStage, inputs: unknown, codec: Codec<T>, compute: () => T, summary: (value: T) => string, findings: (value: T) => Finding[] = () => []): Promise<T> => {
+  const cached = async <T>(
+    stage: BuildStage,
+    inputs: unknown,
+    codec: Codec<T>,
+    compute: () => T,
+    summary: (value: T) => string,
+    findings: (value: T) => Finding[] = () => [],
+  ): Promise<T> => {
     const started = now();
     progress(stage)(0);
     const key = stageKey(stage, inputs);
@@ -70,7 +77,13 @@ export async function buildMap(world: CrateWorld, mapName: string, options: Buil
   progress('check')(0);
   const found = checkCrate(world).findings.filter((finding) => finding.place?.map === undefined || finding.place.map === mapName);
   const blockers = found.filter((finding) => finding.severity === 'blocker');
-  report('check', started, blockers.length > 0 ? 'failed' : 'done', `${blockers.length} blockers, ${found.length - blockers.length} other findings.`, found);
+  report(
+    'check',
+    started,
+    blockers.length > 0 ? 'failed' : 'done',
+    `${blockers.length} blockers, ${found.length - blockers.length} other findings.`,
+    found,
+  );
   if (blockers.length > 0) return finish(null);
 
   const context = materialContext(world, map);
@@ -106,7 +119,8 @@ export async function buildMap(world: CrateWorld, mapName: string, options: Buil
     { ...lightInputs, options: LIGHT_OPTIONS[options.quality] },
     { encode: encodeLighting, decode: decodeLighting },
     () => buildLighting(lightInputs, LIGHT_OPTIONS[options.quality], progress('lighting')),
-    (value) => `${lights.length} lights, ${value.atlas.charts.length} charts in ${value.atlas.width} × ${value.atlas.height} luxels of ${value.atlas.luxel} ${profile.unit.plural}.`,
+    (value) =>
+      `${lights.length} lights, ${value.atlas.charts.length} charts in ${value.atlas.width} × ${value.atlas.height} luxels of ${value.atlas.luxel} ${profile.unit.plural}.`,
   );
 
   const packed = await pack(world, mapName, surfaces, light, context, progress('packing'), now);
@@ -146,7 +160,11 @@ export function sealingInputs(world: CrateWorld, map: GameMap, context: Material
   const seals = (solid: Solid) => !solid.detail && solid.faces.every((face) => context.types[context.materials[face.material]?.type]?.seals ?? true);
   return {
     solids: Object.fromEntries(Object.entries(map.solids).filter(([, solid]) => seals(solid))),
-    sources: Object.entries(map.objects).map(([id, object]) => ({ id, name: object.name, point: boxCentre(classBox(world.profile, object)) as Vec3 })),
+    sources: Object.entries(map.objects).map(([id, object]) => ({
+      id,
+      name: object.name,
+      point: boxCentre(classBox(world.profile, object)) as Vec3,
+    })),
   };
 }
 
@@ -161,7 +179,15 @@ function bakedLights(world: CrateWorld, map: GameMap): PointLight[] {
     }));
 }
 
-async function pack(world: CrateWorld, mapName: string, surfaces: GeometryOutput['surfaces'], light: LightingOutput, context: MaterialContext, onProgress: (fraction: number) => void, now: () => number) {
+async function pack(
+  world: CrateWorld,
+  mapName: string,
+  surfaces: GeometryOutput['surfaces'],
+  light: LightingOutput,
+  context: MaterialContext,
+  onProgress: (fraction: number) => void,
+  now: () => number,
+) {
   const started = now();
   const { profile } = world;
   const map = world.crate.maps[mapName];

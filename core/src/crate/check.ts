@@ -17,17 +17,43 @@ export function checkCrate(world: CrateWorld): CrateCheck {
   const { profile, crate } = world;
   const findings: Finding[] = [];
   const nameWrong = nameProblem(profile, 'crate', crate.manifest.name);
-  if (nameWrong) findings.push({ code: 'crate-name', severity: 'blocker', stage: 'setup', message: `Crate name "${crate.manifest.name}": ${nameWrong}`, place: { file: 'crate.json' } });
+  if (nameWrong)
+    findings.push({
+      code: 'crate-name',
+      severity: 'blocker',
+      stage: 'setup',
+      message: `Crate name "${crate.manifest.name}": ${nameWrong}`,
+      place: { file: 'crate.json' },
+    });
   if (!crate.maps[crate.manifest.mainMap]) {
-    findings.push({ code: 'map-missing', severity: 'blocker', stage: 'map', message: `The crate has no map ${crate.manifest.mainMap}.`, hint: 'It is named in crate.json as mainMap.', place: { file: 'crate.json' } });
+    findings.push({
+      code: 'map-missing',
+      severity: 'blocker',
+      stage: 'map',
+      message: `The crate has no map ${crate.manifest.mainMap}.`,
+      hint: 'It is named in crate.json as mainMap.',
+      place: { file: 'crate.json' },
+    });
   }
   for (const file of crate.files) {
-    const stem = file.path.split('/').pop()!.replace(/\.[a-z0-9]+$/i, '');
+    const stem = file.path
+      .split('/')
+      .pop()!
+      .replace(/\.[a-z0-9]+$/i, '');
     const problem = isWorkingFile(file.path) ? null : nameProblem(profile, 'file', stem);
-    if (problem) findings.push({ code: 'file-name', severity: 'blocker', stage: 'assets', message: `File ${file.path}: ${problem}`, place: { file: file.path } });
+    if (problem)
+      findings.push({
+        code: 'file-name',
+        severity: 'blocker',
+        stage: 'assets',
+        message: `File ${file.path}: ${problem}`,
+        place: { file: file.path },
+      });
   }
   const functions = globalFunctions(crate.scripts);
-  const called = new Set(Object.values(crate.maps).flatMap((map) => Object.values(map.signals).flatMap((signal) => ('script' in signal.to ? [signal.to.script] : []))));
+  const called = new Set(
+    Object.values(crate.maps).flatMap((map) => Object.values(map.signals).flatMap((signal) => ('script' in signal.to ? [signal.to.script] : []))),
+  );
   findings.push(...checkScripts(profile, crate.scripts, called));
   const names = Object.keys(crate.maps);
   for (const name of names) findings.push(...checkMap(world, name, new Set(functions)));

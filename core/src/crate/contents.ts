@@ -49,7 +49,13 @@ function readText(path: string, bytes: Uint8Array): string {
 
 export function readCrate(tree: FileTree): CrateContents {
   const manifestBytes = tree.get('crate.json');
-  if (!manifestBytes) throw new UnreadableInput('crate-missing', 'This folder has no crate.json.', { file: 'crate.json' }, 'Choose a crate’s own folder, or make one with "crate new".');
+  if (!manifestBytes)
+    throw new UnreadableInput(
+      'crate-missing',
+      'This folder has no crate.json.',
+      { file: 'crate.json' },
+      'Choose a crate’s own folder, or make one with "crate new".',
+    );
   const manifest = readDocument(readText('crate.json', manifestBytes), CrateManifestSchema, 'crate.json');
   const contents: CrateContents = { manifest, maps: {}, scripts: {}, files: [] };
   for (const path of [...tree.keys()].sort()) {
@@ -76,5 +82,13 @@ export function writeDocuments(contents: Pick<CrateContents, 'manifest' | 'maps'
 
 /** Hash of all that a build of one map depends on. Two equal hashes mean that the build is fresh. */
 export function buildInputHash(contents: CrateContents, mapName: string, extra: unknown): string {
-  return sha256Hex(canonicalJson({ map: contents.maps[mapName], scripts: contents.scripts, materials: contents.manifest.materials, files: contents.files.filter((f) => !isWorkingFile(f.path)), extra }));
+  return sha256Hex(
+    canonicalJson({
+      map: contents.maps[mapName],
+      scripts: contents.scripts,
+      materials: contents.manifest.materials,
+      files: contents.files.filter((f) => !isWorkingFile(f.path)),
+      extra,
+    }),
+  );
 }

@@ -29,13 +29,23 @@ export function assetKind(file: string): AssetKind {
   throw new UnreadableInput('asset-kind', `${file}: only .obj and .glb models and .png and .jpg textures are converted.`, { file });
 }
 
-const stem = (file: string): string => file.split('/').pop()!.replace(/\.[^.]+$/, '');
+const stem = (file: string): string =>
+  file
+    .split('/')
+    .pop()!
+    .replace(/\.[^.]+$/, '');
 
 /**
  * @param file name as the user has it; the crate's name follows the profile's rule
  * @param companions other files that were given along, e.g. an OBJ's MTL
  */
-export async function importAsset(profile: Profile, file: string, bytes: Uint8Array, options: Partial<ModelOptions> = {}, companions: Map<string, Uint8Array> = new Map()): Promise<ImportedAsset> {
+export async function importAsset(
+  profile: Profile,
+  file: string,
+  bytes: Uint8Array,
+  options: Partial<ModelOptions> = {},
+  companions: Map<string, Uint8Array> = new Map(),
+): Promise<ImportedAsset> {
   const kind = assetKind(file);
   const name = properName(profile, 'file', stem(file));
   const extension = /\.[^.]+$/.exec(file)![0].toLowerCase();
@@ -47,7 +57,14 @@ export async function importAsset(profile: Profile, file: string, bytes: Uint8Ar
     files.set(path, converted.glb);
     for (const [companion, content] of companions) files.set(`sources/${companion.split('/').pop()!}`, content);
     const findings = converted.findings.map((finding) => retarget(finding, path));
-    return { kind, path, files, record: { source, options: { ...converted.options }, bounds: converted.bounds, triangles: converted.triangles }, findings, vertices: converted.vertices };
+    return {
+      kind,
+      path,
+      files,
+      record: { source, options: { ...converted.options }, bounds: converted.bounds, triangles: converted.triangles },
+      findings,
+      vertices: converted.vertices,
+    };
   }
   const path = `textures/${name}.ktx2`;
   const converted = await convertTexture(profile, file, bytes);
@@ -65,7 +82,11 @@ export async function importAsset(profile: Profile, file: string, bytes: Uint8Ar
 
 /** Findings of a conversion speak of the given file; in the crate they belong to the converted one. */
 function retarget(finding: Finding, path: string): Finding {
-  return { ...finding, place: { ...finding.place, file: path }, fix: finding.fix?.kind === 'reconvert' ? { ...finding.fix, file: path } : finding.fix };
+  return {
+    ...finding,
+    place: { ...finding.place, file: path },
+    fix: finding.fix?.kind === 'reconvert' ? { ...finding.fix, file: path } : finding.fix,
+  };
 }
 
 /** The manifest with an imported asset entered; an earlier one of the same path is replaced. */

@@ -24,7 +24,10 @@ export const AssetRecordSchema = Type.Object(
     options: Type.Record(Type.String(), Type.Unknown()),
     /** Models: extent in game units about the origin, z up. */
     bounds: Type.Optional(
-      Type.Object({ min: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]), max: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]) }, closed),
+      Type.Object(
+        { min: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]), max: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]) },
+        closed,
+      ),
     ),
     triangles: Type.Optional(Type.Integer()),
     width: Type.Optional(Type.Integer()),

@@ -45,7 +45,10 @@ function templateMap(profile: Profile, crate: NewCrate): GameMap {
   if (crate.template === 'blank') return map;
   const g = profile.grid.default;
   const half = 10 * g;
-  const inner = { min: [-half, -half, profile.band.bottom] as [number, number, number], max: [half, half, profile.band.top] as [number, number, number] };
+  const inner = {
+    min: [-half, -half, profile.band.bottom] as [number, number, number],
+    max: [half, half, profile.band.top] as [number, number, number],
+  };
   const solids: Record<string, Solid> = {};
   roomShell(inner, profile.shellThickness, profile.defaultMaterial).forEach((solid, i) => (solids[`s${i + 1}`] = solid));
   const objects: Record<string, MapObject> = {};
@@ -55,7 +58,8 @@ function templateMap(profile: Profile, crate: NewCrate): GameMap {
   const place = (classId: string, name: string, z: number) => {
     objects[`o${++i}`] = newObject(profile, classId, name, [i === 1 ? 0 : (i - 2) * g * 4, i === 1 ? -half / 2 : 0, z]);
   };
-  for (const rule of profile.required) for (let n = 0; n < rule.min; n++) place(rule.class, n === 0 ? rule.class : `${rule.class}_${n + 1}`, inner.min[2] + lift);
+  for (const rule of profile.required)
+    for (let n = 0; n < rule.min; n++) place(rule.class, n === 0 ? rule.class : `${rule.class}_${n + 1}`, inner.min[2] + lift);
   const light = profile.classes.find((c) => hasPart(profile, c.id, 'light') && !hasPart(profile, c.id, 'use'));
   if (light) place(light.id, `${light.id}_1`, inner.max[2] - g * 2);
   return { ...map, solids, objects };
@@ -87,6 +91,9 @@ export const newCrateTree = (profile: Profile, crate: NewCrate): FileTree => wri
 /** A crate under another name and title; its main map is renamed along. */
 export function renameCrate(contents: CrateContents, name: string, title: string): CrateContents {
   const { [contents.manifest.mainMap]: main, ...others } = contents.maps;
-  return { ...contents, manifest: { ...contents.manifest, name, title, mainMap: name, version: '0.1.0' }, maps: main ? { [name]: main, ...others } : others };
+  return {
+    ...contents,
+    manifest: { ...contents.manifest, name, title, mainMap: name, version: '0.1.0' },
+    maps: main ? { [name]: main, ...others } : others,
+  };
 }
-

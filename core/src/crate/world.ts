@@ -14,7 +14,10 @@ export interface CrateWorld {
 }
 
 /** A crate's own material wins over one of the same name in the base pack. */
-export function findMaterial(world: Pick<CrateWorld, 'base'> & { crate: Pick<CrateContents, 'manifest'> }, name: string): { material: CrateMaterial; origin: 'crate' | 'game' } | null {
+export function findMaterial(
+  world: Pick<CrateWorld, 'base'> & { crate: Pick<CrateContents, 'manifest'> },
+  name: string,
+): { material: CrateMaterial; origin: 'crate' | 'game' } | null {
   const own = world.crate.manifest.materials.find((m) => m.name === name);
   if (own) return { material: own, origin: 'crate' };
   const stock = world.base.materials.find((m) => m.name === name);

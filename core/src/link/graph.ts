@@ -113,13 +113,25 @@ export function checkLinks(world: CrateWorld, reports: readonly LinkReport[]): F
   const needed = new Set(reports.flatMap((report) => report.links.map((link) => link.name)));
   for (const file of world.crate.files) {
     if (needed.has(file.path) || isWorkingFile(file.path)) continue;
-    findings.push({ code: 'link-unused', severity: 'note', stage: 'links', message: `${file.path} is in the crate, but no map needs it.`, hint: 'It will not be packaged.', place: { file: file.path } });
+    findings.push({
+      code: 'link-unused',
+      severity: 'note',
+      stage: 'links',
+      message: `${file.path} is in the crate, but no map needs it.`,
+      hint: 'It will not be packaged.',
+      place: { file: file.path },
+    });
   }
   return findings;
 }
 
 function nearMiss(world: CrateWorld, name: string): string | null {
   const stem = (path: string) => path.toLowerCase().replace(/\.[a-z0-9]+$/, '');
-  const all = [...world.crate.files.map((f) => f.path), ...world.base.files.map((f) => f.path), ...world.crate.manifest.materials.map((m) => m.name), ...world.base.materials.map((m) => m.name)];
+  const all = [
+    ...world.crate.files.map((f) => f.path),
+    ...world.base.files.map((f) => f.path),
+    ...world.crate.manifest.materials.map((m) => m.name),
+    ...world.base.materials.map((m) => m.name),
+  ];
   return all.find((other) => stem(other) === stem(name)) ?? null;
 }

@@ -29,7 +29,14 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
     }
   }
   if (Object.keys(map.solids).length === 0) {
-    findings.push({ code: 'map-empty', severity: 'blocker', stage: 'map', message: `Map ${name} has no solids yet.`, hint: 'Draw a room in the plan to begin.', place: { map: name } });
+    findings.push({
+      code: 'map-empty',
+      severity: 'blocker',
+      stage: 'map',
+      message: `Map ${name} has no solids yet.`,
+      hint: 'Draw a room in the plan to begin.',
+      place: { map: name },
+    });
   }
   findings.push(...checkObjects(world, name, map, blocking), ...checkRequired(world, name, map), ...checkSignals(world, name, map, functions));
   return findings;
@@ -53,14 +60,36 @@ function checkObjects(world: CrateWorld, name: string, map: GameMap, blocking: r
       edit: { name: `rename ${object.name}`, changes: [{ of: 'objects', id, to: { ...object, name: to } }] },
     });
     if (!objectClass) {
-      findings.push({ code: 'object-class', severity: 'blocker', stage: 'map', message: `${object.name} is of class "${object.class}", which ${profile.title} does not have.`, hint: 'Delete it or choose another class.', place });
+      findings.push({
+        code: 'object-class',
+        severity: 'blocker',
+        stage: 'map',
+        message: `${object.name} is of class "${object.class}", which ${profile.title} does not have.`,
+        hint: 'Delete it or choose another class.',
+        place,
+      });
       continue;
     }
     const taken = Object.values(map.objects).map((o) => o.name);
     const problem = nameProblem(profile, 'object', object.name);
-    if (problem) findings.push({ code: 'object-name', severity: 'blocker', stage: 'map', message: `Object name "${object.name}": ${problem}`, place, fix: rename(freeName(properName(profile, 'object', object.name), taken)) });
+    if (problem)
+      findings.push({
+        code: 'object-name',
+        severity: 'blocker',
+        stage: 'map',
+        message: `Object name "${object.name}": ${problem}`,
+        place,
+        fix: rename(freeName(properName(profile, 'object', object.name), taken)),
+      });
     else if (names.has(object.name)) {
-      findings.push({ code: 'object-name-twice', severity: 'blocker', stage: 'map', message: `Two objects are called ${object.name}; scripts could not tell them apart.`, place, fix: rename(freeName(object.name, taken)) });
+      findings.push({
+        code: 'object-name-twice',
+        severity: 'blocker',
+        stage: 'map',
+        message: `Two objects are called ${object.name}; scripts could not tell them apart.`,
+        place,
+        fix: rename(freeName(object.name, taken)),
+      });
     }
     names.set(object.name, id);
     findings.push(...checkProperties(world, name, id, object));
@@ -83,7 +112,14 @@ function checkProperties(world: CrateWorld, name: string, id: string, object: Ma
         stage: 'map',
         message: `${object.name}: ${definition.label} ${problem}.`,
         place: { map: name, object: id, point: object.position },
-        fix: { kind: 'edit', label: 'Use the default', edit: { name: `reset ${definition.label}`, changes: [{ of: 'objects', id, to: { ...object, properties: { ...object.properties, [definition.id]: definition.default } } }] } },
+        fix: {
+          kind: 'edit',
+          label: 'Use the default',
+          edit: {
+            name: `reset ${definition.label}`,
+            changes: [{ of: 'objects', id, to: { ...object, properties: { ...object.properties, [definition.id]: definition.default } } }],
+          },
+        },
       });
     }
   }
@@ -112,7 +148,14 @@ export function propertyProblem(definition: { type: string; min?: number; max?: 
 }
 
 /** A start point needs a player-sized space, and a little air under the feet. */
-function checkStart(world: CrateWorld, map: GameMap, name: string, id: string, object: MapObject, blocking: readonly { box: Box3; solid: Solid }[]): Finding[] {
+function checkStart(
+  world: CrateWorld,
+  map: GameMap,
+  name: string,
+  id: string,
+  object: MapObject,
+  blocking: readonly { box: Box3; solid: Solid }[],
+): Finding[] {
   const { player } = world.profile;
   const box = classBox(world.profile, { ...object, properties: {} });
   box.max[2] = box.min[2] + player.height;
@@ -134,7 +177,14 @@ function checkStart(world: CrateWorld, map: GameMap, name: string, id: string, o
       fix:
         lifted === null
           ? undefined
-          : { kind: 'edit', label: `Lift by ${round(lifted - object.position[2])} ${world.profile.unit.plural}`, edit: { name: `lift ${object.name}`, changes: [{ of: 'objects', id, to: { ...map.objects[id], position: [object.position[0], object.position[1], lifted] } }] } },
+          : {
+              kind: 'edit',
+              label: `Lift by ${round(lifted - object.position[2])} ${world.profile.unit.plural}`,
+              edit: {
+                name: `lift ${object.name}`,
+                changes: [{ of: 'objects', id, to: { ...map.objects[id], position: [object.position[0], object.position[1], lifted] } }],
+              },
+            },
     },
   ];
 }
@@ -167,17 +217,34 @@ function checkRequired(world: CrateWorld, name: string, map: GameMap): Finding[]
     const label = classOf(world.profile, rule.class)!.label;
     if (count < rule.min) {
       const id = freshId(map.objects, 'o');
-      const objectName = freeName(rule.class, Object.values(map.objects).map((o) => o.name));
+      const objectName = freeName(
+        rule.class,
+        Object.values(map.objects).map((o) => o.name),
+      );
       findings.push({
         code: 'required-missing',
         severity: 'blocker',
         stage: 'map',
         message: `The map has ${count === 0 ? 'no' : `only ${count}`} ${label}: ${rule.reason}.`,
         place: { map: name },
-        fix: { kind: 'edit', label: `Place a ${label}`, edit: { name: `place ${label}`, changes: [{ of: 'objects', id, to: newObject(world.profile, rule.class, objectName, suggestedSpot(world, map)) }] } },
+        fix: {
+          kind: 'edit',
+          label: `Place a ${label}`,
+          edit: {
+            name: `place ${label}`,
+            changes: [{ of: 'objects', id, to: newObject(world.profile, rule.class, objectName, suggestedSpot(world, map)) }],
+          },
+        },
       });
     }
-    if (rule.max !== undefined && count > rule.max) findings.push({ code: 'required-too-many', severity: 'blocker', stage: 'map', message: `The map has ${count} of ${label}; at most ${rule.max} may be.`, place: { map: name } });
+    if (rule.max !== undefined && count > rule.max)
+      findings.push({
+        code: 'required-too-many',
+        severity: 'blocker',
+        stage: 'map',
+        message: `The map has ${count} of ${label}; at most ${rule.max} may be.`,
+        place: { map: name },
+      });
   }
   return findings;
 }
@@ -218,16 +285,25 @@ function checkSignals(world: CrateWorld, name: string, map: GameMap, functions: 
       broken(`Signal ${id} starts at an object that is gone.`, 'Remove it, or connect it to another object.');
       continue;
     }
-    if (fromClass && !fromClass.events.some((event) => event.id === signal.event)) broken(`${from.name} has no event "${signal.event}".`, `A ${fromClass.label} has: ${fromClass.events.map((e) => e.id).join(', ') || 'none'}.`);
+    if (fromClass && !fromClass.events.some((event) => event.id === signal.event))
+      broken(`${from.name} has no event "${signal.event}".`, `A ${fromClass.label} has: ${fromClass.events.map((e) => e.id).join(', ') || 'none'}.`);
     if ('script' in signal.to) {
-      if (!functions.has(signal.to.script)) broken(`The signal from ${from.name} calls ${signal.to.script}, which no script defines.`, 'It may have been renamed or removed; choose another function.');
+      if (!functions.has(signal.to.script))
+        broken(
+          `The signal from ${from.name} calls ${signal.to.script}, which no script defines.`,
+          'It may have been renamed or removed; choose another function.',
+        );
       continue;
     }
     const target = map.objects[signal.to.object];
     const targetClass = target && classOf(world.profile, target.class);
     const { action } = signal.to;
     if (!target) broken(`The signal from ${from.name} acts on an object that is gone.`, 'Choose another target or remove the signal.');
-    else if (targetClass && !targetClass.actions.some((a) => a.id === action)) broken(`${target.name} has no action "${action}".`, `A ${targetClass.label} has: ${targetClass.actions.map((a) => a.id).join(', ') || 'none'}.`);
+    else if (targetClass && !targetClass.actions.some((a) => a.id === action))
+      broken(
+        `${target.name} has no action "${action}".`,
+        `A ${targetClass.label} has: ${targetClass.actions.map((a) => a.id).join(', ') || 'none'}.`,
+      );
   }
   return findings;
 }

@@ -7,7 +7,10 @@ import { Type, type Static } from '@sinclair/typebox';
 import { BandSchema, MapObjectSchema, MapSettingsSchema, SignalSchema, SolidSchema, type GameMap } from './schema.ts';
 
 const change = <K extends string, S extends Parameters<typeof Type.Union>[0][number]>(of: K, schema: S) =>
-  Type.Object({ of: Type.Literal(of), id: Type.String({ minLength: 1, maxLength: 40, pattern: '^[a-z][a-z0-9_]*$' }), to: Type.Union([schema, Type.Null()]) }, { additionalProperties: false });
+  Type.Object(
+    { of: Type.Literal(of), id: Type.String({ minLength: 1, maxLength: 40, pattern: '^[a-z][a-z0-9_]*$' }), to: Type.Union([schema, Type.Null()]) },
+    { additionalProperties: false },
+  );
 
 export const ChangeSchema = Type.Union([
   change('solids', SolidSchema),

@@ -20,11 +20,17 @@ function edited(...changes: Change[]) {
 }
 
 const changeArbitrary: fc.Arbitrary<Change> = fc.oneof(
-  fc.tuple(fc.integer({ min: 1, max: 6 }), fc.boolean()).map(([n, gone]): Change => ({ of: 'solids', id: `s${n}`, to: gone ? null : block({ min: [0, 0, 0], max: [n * 8, 8, 8] }, 'brick') })),
-  fc.tuple(fc.integer({ min: 1, max: 4 }), fc.string()).map(([n, name]): Change => ({ of: 'objects', id: `o${n}`, to: { ...newObject(profile, 'lamp', name, [n, 0, 0]) } })),
+  fc
+    .tuple(fc.integer({ min: 1, max: 6 }), fc.boolean())
+    .map(([n, gone]): Change => ({ of: 'solids', id: `s${n}`, to: gone ? null : block({ min: [0, 0, 0], max: [n * 8, 8, 8] }, 'brick') })),
+  fc
+    .tuple(fc.integer({ min: 1, max: 4 }), fc.string())
+    .map(([n, name]): Change => ({ of: 'objects', id: `o${n}`, to: { ...newObject(profile, 'lamp', name, [n, 0, 0]) } })),
   fc.integer({ min: 0, max: 4 }).map((n): Change => ({ of: 'settings', to: { skyColour: '#ffffff', skyIntensity: n, trial: [] } })),
 );
-const editArbitrary: fc.Arbitrary<MapEdit> = fc.array(changeArbitrary, { minLength: 1, maxLength: 6 }).map((changes) => ({ name: 'random', changes }));
+const editArbitrary: fc.Arbitrary<MapEdit> = fc
+  .array(changeArbitrary, { minLength: 1, maxLength: 6 })
+  .map((changes) => ({ name: 'random', changes }));
 
 describe('edits', () => {
   it('have inverses that restore the map exactly', () => {
@@ -71,7 +77,9 @@ describe('map documents', () => {
 
   it('say where they cannot be read', () => {
     const text = serialiseMap(testWorld().crate.maps.hall);
-    expect(() => readDocument(text.replace('"signals": {}', '"signals": {'), MapSchema, 'maps/hall.map.json')).toThrow(/maps\/hall.map.json is not valid JSON at line \d+/);
+    expect(() => readDocument(text.replace('"signals": {}', '"signals": {'), MapSchema, 'maps/hall.map.json')).toThrow(
+      /maps\/hall.map.json is not valid JSON at line \d+/,
+    );
     expect(() => readDocument(text.replace('"format": 1', '"format": "one"'), MapSchema, 'maps/hall.map.json')).toThrow(/\/format/);
   });
 });
@@ -88,7 +96,10 @@ describe('checks of a map', () => {
   it('a start that touches the floor is found, and the fix lifts it clear', () => {
     const world = testWorld();
     const start = world.crate.maps.hall.objects.o1;
-    world.crate.maps.hall = applyEdit(world.crate.maps.hall, { name: 'sink', changes: [{ of: 'objects', id: 'o1', to: { ...start, position: [start.position[0], start.position[1], 0] } }] });
+    world.crate.maps.hall = applyEdit(world.crate.maps.hall, {
+      name: 'sink',
+      changes: [{ of: 'objects', id: 'o1', to: { ...start, position: [start.position[0], start.position[1], 0] } }],
+    });
     const finding = checkCrate(world).findings.find((f) => f.code === 'start-touches')!;
     expect(finding.message).toContain('start');
     expect(finding.fix?.label).toMatch(/Lift by/);
@@ -116,7 +127,11 @@ describe('checks of a map', () => {
   it('properties out of range are blockers with a reset', () => {
     const lamp = newObject(profile, 'lamp', 'lamp_9', [0, 0, 64]);
     const world = edited({ of: 'objects', id: 'o9', to: { ...lamp, properties: { ...lamp.properties, intensity: -5, colour: 'red' } } });
-    expect(checkCrate(world).findings.filter((f) => f.code === 'object-property').map((f) => f.message)).toEqual(['lamp_9: Colour has to be a colour like #ffcc88.', 'lamp_9: Intensity has to be at least 0.']);
+    expect(
+      checkCrate(world)
+        .findings.filter((f) => f.code === 'object-property')
+        .map((f) => f.message),
+    ).toEqual(['lamp_9: Colour has to be a colour like #ffcc88.', 'lamp_9: Intensity has to be at least 0.']);
   });
 
   it('broken signals say what is gone', () => {
@@ -127,8 +142,17 @@ describe('checks of a map', () => {
       { of: 'signals', id: 'g2', to: { from: 'o77', event: 'turned', to: { object: 'o9', action: 'raise' }, delay: 0 } },
       { of: 'signals', id: 'g3', to: { from: 'o9', event: 'melted', to: { object: 'o1', action: 'raise' }, delay: 0 } },
     );
-    const messages = checkCrate(world).findings.filter((f) => f.code === 'signal-broken').map((f) => f.message);
-    expect(messages).toEqual(expect.arrayContaining(['The signal from crank calls no_such, which no script defines.', 'Signal g2 starts at an object that is gone.', 'crank has no event "melted".', 'start has no action "raise".']));
+    const messages = checkCrate(world)
+      .findings.filter((f) => f.code === 'signal-broken')
+      .map((f) => f.message);
+    expect(messages).toEqual(
+      expect.arrayContaining([
+        'The signal from crank calls no_such, which no script defines.',
+        'Signal g2 starts at an object that is gone.',
+        'crank has no event "melted".',
+        'start has no action "raise".',
+      ]),
+    );
   });
 });
 
@@ -139,7 +163,10 @@ describe('links', () => {
     const sha256 = '0'.repeat(64);
     world.crate.files.push({ path: 'models/pump.glb', bytes: 10, sha256 }, { path: 'sources/pump.obj', bytes: 10, sha256 });
     const found = checkCrate(world).findings;
-    expect(found.filter((f) => f.code === 'link-missing').map((f) => f.message)).toEqual(['The material marble is missing; solids need it.', 'The model models/Pump.glb is missing; pump needs it.']);
+    expect(found.filter((f) => f.code === 'link-missing').map((f) => f.message)).toEqual([
+      'The material marble is missing; solids need it.',
+      'The model models/Pump.glb is missing; pump needs it.',
+    ]);
     expect(found.find((f) => f.message.includes('Pump.glb'))?.hint).toContain('models/pump.glb');
     expect(found.filter((f) => f.code === 'link-unused').map((f) => f.place?.file)).toEqual(['models/pump.glb']);
   });

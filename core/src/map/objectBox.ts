@@ -21,7 +21,8 @@ export function objectBox(world: CrateWorld, object: MapObject): Box3 {
 }
 
 /** Volumes and water are axis-aligned; their turn says where things leave them, not how they lie. */
-const turnsBox = (profile: Profile, object: MapObject): boolean => !hasPart(profile, object.class, 'volume') && !hasPart(profile, object.class, 'water');
+const turnsBox = (profile: Profile, object: MapObject): boolean =>
+  !hasPart(profile, object.class, 'volume') && !hasPart(profile, object.class, 'water');
 
 function boxAbout(position: Vec3, min: Vec3, max: Vec3, turn: number): Box3 {
   const angle = (turn * Math.PI) / 180;

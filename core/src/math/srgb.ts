@@ -12,6 +12,9 @@ export function linearOfHex(hex: string): [number, number, number] {
 }
 
 export function hexOfLinear(rgb: readonly number[]): string {
-  const byte = (v: number) => Math.round(linearToSrgb(Math.min(1, Math.max(0, v))) * 255).toString(16).padStart(2, '0');
+  const byte = (v: number) =>
+    Math.round(linearToSrgb(Math.min(1, Math.max(0, v))) * 255)
+      .toString(16)
+      .padStart(2, '0');
   return `#${byte(rgb[0])}${byte(rgb[1])}${byte(rgb[2])}`;
 }

@@ -29,9 +29,7 @@ export const PropertySchema = Type.Object(
   {
     id: Id,
     label: Type.String(),
-    type: Type.Union(
-      ['number', 'text', 'boolean', 'choice', 'colour', 'vector', 'model', 'material', 'sound'].map((t) => Type.Literal(t)),
-    ),
+    type: Type.Union(['number', 'text', 'boolean', 'choice', 'colour', 'vector', 'model', 'material', 'sound'].map((t) => Type.Literal(t))),
     description: Type.Optional(Type.String()),
     unit: Type.Optional(Type.String()),
     min: Type.Optional(Type.Number()),
@@ -52,7 +50,10 @@ export const ObjectClassSchema = Type.Object(
     description: Type.String(),
     icon: Type.String({ description: 'Name of a Bootstrap icon.' }),
     parts: Type.Array(Type.Union(PART_IDS.map((part) => Type.Literal(part)))),
-    size: Type.Unsafe<[number, number, number]>({ ...Vector, description: 'Extent x, y, z about the position; the position is the centre of its bottom.' }),
+    size: Type.Unsafe<[number, number, number]>({
+      ...Vector,
+      description: 'Extent x, y, z about the position; the position is the centre of its bottom.',
+    }),
     useEvent: Type.Optional(Id),
     properties: Type.Array(PropertySchema),
     events: Type.Array(NamedEntry),
@@ -162,5 +163,4 @@ export const classOf = (profile: Profile, id: string): ObjectClass | undefined =
 export const hasPart = (profile: Profile, classId: string, part: Part): boolean =>
   (classOf(profile, classId)?.parts as string[] | undefined)?.includes(part) ?? false;
 
-export const materialType = (profile: Profile, id: string): MaterialType | undefined =>
-  profile.materialTypes.find((t) => t.id === id);
+export const materialType = (profile: Profile, id: string): MaterialType | undefined => profile.materialTypes.find((t) => t.id === id);

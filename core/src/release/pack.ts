@@ -30,8 +30,24 @@ export function checkRelease(world: CrateWorld): Finding[] {
   const { manifest } = world.crate;
   const findings: Finding[] = [];
   const place = { file: 'crate.json' };
-  if (manifest.description.trim() === '') findings.push({ code: 'release-no-description', severity: 'warning', stage: 'publish', message: 'The crate has no description.', hint: 'People choose by it; two sentences are enough.', place });
-  if (manifest.authors.length === 0) findings.push({ code: 'release-no-author', severity: 'warning', stage: 'publish', message: 'No author is named.', hint: 'Add yourself under Publish.', place });
+  if (manifest.description.trim() === '')
+    findings.push({
+      code: 'release-no-description',
+      severity: 'warning',
+      stage: 'publish',
+      message: 'The crate has no description.',
+      hint: 'People choose by it; two sentences are enough.',
+      place,
+    });
+  if (manifest.authors.length === 0)
+    findings.push({
+      code: 'release-no-author',
+      severity: 'warning',
+      stage: 'publish',
+      message: 'No author is named.',
+      hint: 'Add yourself under Publish.',
+      place,
+    });
   return findings;
 }
 
@@ -66,7 +82,13 @@ export async function packRelease({ world, artefacts, readFile, thumbnail }: Pac
   const findings = checkRelease(world);
   if (zip.length > profile.package.maxBytes) {
     const largest = [...manifest.files].sort((a, b) => b.bytes - a.bytes).slice(0, 3);
-    findings.push({ code: 'release-too-large', severity: 'blocker', stage: 'publish', message: `The package has ${zip.length} bytes; ${profile.title} takes at most ${profile.package.maxBytes}.`, hint: `Largest: ${largest.map((f) => `${f.path} (${f.bytes})`).join(', ')}.` });
+    findings.push({
+      code: 'release-too-large',
+      severity: 'blocker',
+      stage: 'publish',
+      message: `The package has ${zip.length} bytes; ${profile.title} takes at most ${profile.package.maxBytes}.`,
+      hint: `Largest: ${largest.map((f) => `${f.path} (${f.bytes})`).join(', ')}.`,
+    });
   }
   return { manifest, zip, findings };
 }
@@ -75,10 +97,17 @@ export async function packRelease({ world, artefacts, readFile, thumbnail }: Pac
 export function openRelease(zip: Uint8Array, file: string): { manifest: ReleaseManifest; tree: FileTree } {
   const tree = readZip(zip, file);
   const own = tree.get(RELEASE_FILE);
-  if (!own) throw new UnreadableInput('release-manifest', `${file} has no ${RELEASE_FILE}: it is not a package.`, { file }, 'Make one with "crate pack" or under Publish.');
+  if (!own)
+    throw new UnreadableInput(
+      'release-manifest',
+      `${file} has no ${RELEASE_FILE}: it is not a package.`,
+      { file },
+      'Make one with "crate pack" or under Publish.',
+    );
   const manifest = readDocument(new TextDecoder().decode(own), ReleaseManifestSchema, RELEASE_FILE);
   const problem = verifyTree(manifest, tree);
-  if (problem) throw new UnreadableInput('release-hash', `${file}: ${problem}`, { file }, 'Fetch it again; if it stays so, the publisher has to pack it anew.');
+  if (problem)
+    throw new UnreadableInput('release-hash', `${file}: ${problem}`, { file }, 'Fetch it again; if it stays so, the publisher has to pack it anew.');
   return { manifest, tree };
 }
 

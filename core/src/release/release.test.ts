@@ -13,19 +13,34 @@ import { renderThumbnail } from './thumbnail.ts';
 
 const world = testWorld();
 const model = new TextEncoder().encode('a model');
-world.crate.files.push({ path: 'models/own.glb', bytes: model.length, sha256: sha256Hex(model) }, { path: 'models/unused.glb', bytes: 3, sha256: sha256Hex('abc') });
+world.crate.files.push(
+  { path: 'models/own.glb', bytes: model.length, sha256: sha256Hex(model) },
+  { path: 'models/unused.glb', bytes: 3, sha256: sha256Hex('abc') },
+);
 world.crate.maps.hall.objects.o9 = { ...newObject(world.profile, 'prop', 'own', [0, 60, 0]), properties: { model: 'models/own.glb', solid: true } };
 
 async function pack() {
   const { artefacts } = await buildMap(world, 'hall', { quality: 'draft' });
-  const thumbnail = await renderThumbnail(artefacts!.get('maps/hall/map.glb')!, world.profile.unit.metres, { ...startView(world, 'hall'), width: 64, height: 36 });
+  const thumbnail = await renderThumbnail(artefacts!.get('maps/hall/map.glb')!, world.profile.unit.metres, {
+    ...startView(world, 'hall'),
+    width: 64,
+    height: 36,
+  });
   return packRelease({ world, artefacts: artefacts!, thumbnail, readFile: () => Promise.resolve(model) });
 }
 
 describe('packages', () => {
   it('carry what the map needs with its hashes, and nothing else', async () => {
     const { manifest, zip } = await pack();
-    expect(manifest.files.map((f) => f.path)).toEqual(['maps/hall/collision.json', 'maps/hall/map.glb', 'maps/hall/map.json', 'materials.json', 'models/own.glb', 'scripts/main.lua', 'thumbnail.png']);
+    expect(manifest.files.map((f) => f.path)).toEqual([
+      'maps/hall/collision.json',
+      'maps/hall/map.glb',
+      'maps/hall/map.json',
+      'materials.json',
+      'models/own.glb',
+      'scripts/main.lua',
+      'thumbnail.png',
+    ]);
     const { tree } = openRelease(zip, 'x.zip');
     for (const file of manifest.files) expect(sha256Hex(tree.get(file.path)!)).toBe(file.sha256);
   });

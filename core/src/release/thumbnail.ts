@@ -61,7 +61,10 @@ export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, vi
         const t = hit.triangle;
         const p = [0, 1, 2].map((a) => eye[a] + ray[a] * hit.distance) as Vec3;
         const [u, v] = interpolate(corners, lightUv, t, p);
-        const texel = (Math.min(light.height - 1, Math.max(0, Math.floor(v * light.height))) * light.width + Math.min(light.width - 1, Math.max(0, Math.floor(u * light.width)))) * 3;
+        const texel =
+          (Math.min(light.height - 1, Math.max(0, Math.floor(v * light.height))) * light.width +
+            Math.min(light.width - 1, Math.max(0, Math.floor(u * light.width)))) *
+          3;
         colour = [0, 1, 2].map((k) => colours[t * 3 + k] * srgbToLinear(light.data[texel + k] / 255) * range);
       }
       for (let k = 0; k < 3; k++) data[(y * view.width + x) * 3 + k] = Math.round(linearToSrgb(Math.min(1, 1 - Math.exp(-1.6 * colour[k]))) * 255);

@@ -24,11 +24,21 @@ async function call(url: string, what: string, init?: RequestInit): Promise<Resp
   try {
     response = await fetch(url, init);
   } catch {
-    throw new UnreadableInput('workshop-unreachable', `The workshop at ${new URL(url).origin} does not answer.`, {}, 'Check the address in the settings, and that the workshop runs.');
+    throw new UnreadableInput(
+      'workshop-unreachable',
+      `The workshop at ${new URL(url).origin} does not answer.`,
+      {},
+      'Check the address in the settings, and that the workshop runs.',
+    );
   }
   if (response.ok) return response;
   const problem = (await response.json().catch(() => ({}))) as { detail?: string; title?: string };
-  throw new UnreadableInput('workshop-refused', `The workshop refused ${what}: ${problem.detail ?? problem.title ?? `status ${response.status}`}`, {}, response.status === 401 ? 'Check the token in the settings.' : undefined);
+  throw new UnreadableInput(
+    'workshop-refused',
+    `The workshop refused ${what}: ${problem.detail ?? problem.title ?? `status ${response.status}`}`,
+    {},
+    response.status === 401 ? 'Check the token in the settings.' : undefined,
+  );
 }
 
 function base(workshop: string): string {
@@ -56,6 +66,12 @@ export async function fetchRelease(workshop: string, shareCode: string): Promise
   const code = encodeURIComponent(shareCode.trim());
   const release = Value.Parse(WorkshopReleaseSchema, await (await call(`${base(workshop)}/api/releases/${code}`, `share code ${shareCode}`)).json());
   const zip = new Uint8Array(await (await call(`${base(workshop)}/api/releases/${code}/package`, `share code ${shareCode}`)).arrayBuffer());
-  if (sha256Hex(zip) !== release.sha256) throw new UnreadableInput('workshop-hash', `The package of ${shareCode} does not match its SHA-256.`, {}, 'Fetch it again; it may have been cut off.');
+  if (sha256Hex(zip) !== release.sha256)
+    throw new UnreadableInput(
+      'workshop-hash',
+      `The package of ${shareCode} does not match its SHA-256.`,
+      {},
+      'Fetch it again; it may have been cut off.',
+    );
   return { release, zip };
 }

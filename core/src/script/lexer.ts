@@ -26,7 +26,41 @@ export class LuaSyntaxError extends Error {
 const KEYWORDS = new Set(
   'and break do else elseif end false for function goto if in local nil not or repeat return then true until while'.split(' '),
 );
-const SYMBOLS = ['...', '<<', '>>', '//', '==', '~=', '<=', '>=', '::', '..', '+', '-', '*', '/', '%', '^', '#', '&', '~', '|', '<', '>', '=', '(', ')', '{', '}', '[', ']', ';', ':', ',', '.'];
+const SYMBOLS = [
+  '...',
+  '<<',
+  '>>',
+  '//',
+  '==',
+  '~=',
+  '<=',
+  '>=',
+  '::',
+  '..',
+  '+',
+  '-',
+  '*',
+  '/',
+  '%',
+  '^',
+  '#',
+  '&',
+  '~',
+  '|',
+  '<',
+  '>',
+  '=',
+  '(',
+  ')',
+  '{',
+  '}',
+  '[',
+  ']',
+  ';',
+  ':',
+  ',',
+  '.',
+];
 const NUMBER = /0[xX](?:[0-9a-fA-F]+\.?[0-9a-fA-F]*|\.[0-9a-fA-F]+)(?:[pP][+-]?[0-9]+)?|(?:[0-9]+\.?[0-9]*|\.[0-9]+)(?:[eE][+-]?[0-9]+)?/y;
 const NAME = /[A-Za-z_][A-Za-z0-9_]*/y;
 const LONG_OPEN = /\[(=*)\[/y;
@@ -77,7 +111,8 @@ export function tokenise(source: string): Token[] {
     } else if (/[0-9]/.test(c) || (c === '.' && /[0-9]/.test(source[at + 1] ?? ''))) {
       const number = match(NUMBER)!;
       const end = at + number[0].length;
-      if (/[A-Za-z0-9_.]/.test(source[end] ?? '') || /^0[xX]$/.test(number[0])) fail(`malformed number near '${source.slice(at, end + 1)}'`, at, end + 1);
+      if (/[A-Za-z0-9_.]/.test(source[end] ?? '') || /^0[xX]$/.test(number[0]))
+        fail(`malformed number near '${source.slice(at, end + 1)}'`, at, end + 1);
       push('number', at, end);
       at = end;
     } else if (/[A-Za-z_]/.test(c)) {

@@ -59,9 +59,27 @@ interface Expression {
 const OTHER: Expression = { kind: 'other', path: null, local: false };
 
 const BINARY: Record<string, [number, number]> = {
-  or: [1, 1], and: [2, 2], '<': [3, 3], '>': [3, 3], '<=': [3, 3], '>=': [3, 3], '~=': [3, 3], '==': [3, 3],
-  '|': [4, 4], '~': [5, 5], '&': [6, 6], '<<': [7, 7], '>>': [7, 7], '..': [9, 8], '+': [10, 10], '-': [10, 10],
-  '*': [11, 11], '/': [11, 11], '//': [11, 11], '%': [11, 11], '^': [14, 13],
+  or: [1, 1],
+  and: [2, 2],
+  '<': [3, 3],
+  '>': [3, 3],
+  '<=': [3, 3],
+  '>=': [3, 3],
+  '~=': [3, 3],
+  '==': [3, 3],
+  '|': [4, 4],
+  '~': [5, 5],
+  '&': [6, 6],
+  '<<': [7, 7],
+  '>>': [7, 7],
+  '..': [9, 8],
+  '+': [10, 10],
+  '-': [10, 10],
+  '*': [11, 11],
+  '/': [11, 11],
+  '//': [11, 11],
+  '%': [11, 11],
+  '^': [14, 13],
 };
 const UNARY_PRIORITY = 12;
 /** Lua's own limit on nested C calls (LUAI_MAXCCALLS), which also bounds our recursion. */
@@ -323,7 +341,8 @@ class Parser {
     const start = this.peek();
     const targets = [this.suffixed()];
     if (!this.is('=') && !this.is(',')) {
-      if (targets[0].kind !== 'call') this.fail('syntax error', this.peek().kind === 'end' ? this.peek() : start === this.peek() ? start : this.peek());
+      if (targets[0].kind !== 'call')
+        this.fail('syntax error', this.peek().kind === 'end' ? this.peek() : start === this.peek() ? start : this.peek());
       return;
     }
     while (this.accept(',')) targets.push(this.suffixed());

@@ -103,7 +103,9 @@ export class ScriptRuntime {
       after: (seconds: number, id: number) => void host.after(seconds, () => resume(id)),
     };
     engine.global.set('violet_host', bridge);
-    const entries = (await engine.doString(`local h = violet_host; violet_host = nil; return (function(...) ${PRELUDE} end)(h, ${INSTRUCTION_BUDGET})`)) as Entries;
+    const entries = (await engine.doString(
+      `local h = violet_host; violet_host = nil; return (function(...) ${PRELUDE} end)(h, ${INSTRUCTION_BUDGET})`,
+    )) as Entries;
     resume = (id) => entries.resume(id);
     return new ScriptRuntime(engine, entries);
   }

@@ -7,14 +7,113 @@ import { parseLua } from './parse.ts';
 import { ScriptRuntime, type ScriptHost } from './run.ts';
 
 const GOOD = [
-  '', '-- only a comment', '--[[ long\ncomment ]]', '--[==[ ]] ]==]', '#!/usr/bin/lua\nx = 1', 'return', 'return 1, 2;', ';;;', 'local x <const> = 1', 'local f <close> = nil', 'local a, b <const>, c = 1, 2, 3',
-  'x = 0x1p4 + 0x.8 + 1e-3 + .5 + 3. + 0xA', 'x = 7 // 2 % 3 ~ 1 & 2 | 3 << 1 >> 2', 'x = ~1 + -2 + #"s"', 'x = not nil and true or false', 'x = 2^-3^2', 'x = "a" .. "b" .. 1', "x = 'it\\'s \\x41 \\u{48} \\065 \\z\n   ok'", 'x = [[long\nstring]] .. [==[a]]b]==]',
-  'goto done do local x end ::done::', 'for i = 1, 10 do goto continue ::continue:: end', 'for i = 10, 1, -1 do break end', 'for k, v in pairs({}) do end', 'while true do break end', 'repeat local x = 1 until x == 1', 'if a then elseif b then else end',
-  'function a.b.c:d(x, ...) return ... end', 'local function f(...) local t = {...} return select("#", ...) end', 'x = function() end', 'f{1, 2; a = 3, ["b"] = 4, f()}', 'f"text"', 'f[[text]]', 'a.b["c"].d:e(1):f "x"', '(f or g)(1)', 'a, b.c, d[1] = 1, 2', 'local t = {[1] = 1,}', 'do local x <const> = 1; local function g() return x end end', 'return function(...) return ... end', 'x = a == b ~= c', 'x = a.b.c', '::a:: do ::b:: end', 'local goto_ = 1', 'x = 1 --[[c]] + 2', 'x = "\\\n"', 'f(function() return end)', 'x = - - 1', 'x = 3 .. 4', 'while 1 do local x = 1 goto top ::top:: end',
+  '',
+  '-- only a comment',
+  '--[[ long\ncomment ]]',
+  '--[==[ ]] ]==]',
+  '#!/usr/bin/lua\nx = 1',
+  'return',
+  'return 1, 2;',
+  ';;;',
+  'local x <const> = 1',
+  'local f <close> = nil',
+  'local a, b <const>, c = 1, 2, 3',
+  'x = 0x1p4 + 0x.8 + 1e-3 + .5 + 3. + 0xA',
+  'x = 7 // 2 % 3 ~ 1 & 2 | 3 << 1 >> 2',
+  'x = ~1 + -2 + #"s"',
+  'x = not nil and true or false',
+  'x = 2^-3^2',
+  'x = "a" .. "b" .. 1',
+  "x = 'it\\'s \\x41 \\u{48} \\065 \\z\n   ok'",
+  'x = [[long\nstring]] .. [==[a]]b]==]',
+  'goto done do local x end ::done::',
+  'for i = 1, 10 do goto continue ::continue:: end',
+  'for i = 10, 1, -1 do break end',
+  'for k, v in pairs({}) do end',
+  'while true do break end',
+  'repeat local x = 1 until x == 1',
+  'if a then elseif b then else end',
+  'function a.b.c:d(x, ...) return ... end',
+  'local function f(...) local t = {...} return select("#", ...) end',
+  'x = function() end',
+  'f{1, 2; a = 3, ["b"] = 4, f()}',
+  'f"text"',
+  'f[[text]]',
+  'a.b["c"].d:e(1):f "x"',
+  '(f or g)(1)',
+  'a, b.c, d[1] = 1, 2',
+  'local t = {[1] = 1,}',
+  'do local x <const> = 1; local function g() return x end end',
+  'return function(...) return ... end',
+  'x = a == b ~= c',
+  'x = a.b.c',
+  '::a:: do ::b:: end',
+  'local goto_ = 1',
+  'x = 1 --[[c]] + 2',
+  'x = "\\\n"',
+  'f(function() return end)',
+  'x = - - 1',
+  'x = 3 .. 4',
+  'while 1 do local x = 1 goto top ::top:: end',
 ];
 
 const BAD = [
-  'x =', 'x = = 1', 'local 1 = 2', 'if x then', 'function f( end', 'for i = 1 do end', 'for i in do end', 'return return', 'break', 'goto nowhere', '::a:: ::a::', 'x = "unfinished', "x = 'a\nb'", 'x = [[unfinished', '--[[ unfinished', 'x = 1 2', 'f(', 'f)', '{}', 'x', 'x.y', '"text"', 'local x <unknown> = 1', 'local x <const> = 1; x = 2', 'x = 0x', 'x = 1e', 'x = 3x', 'x = "\\q"', 'x = "\\300"', 'x = "\\xZZ"', 'x = "\\u{}"', 'x = @', 'x = a ! b', 'x = a != b', 'end', 'do', 'repeat', 'until true', 'function f() return ... end', 'local function f() return 1 x = 2 end', 'a.b:c = 1', 'f() = 1', 'x = {1, 2', 'x = (1', 'local a <close>, b <close> = nil, nil', 'x = and', 'x += 1', 'while true end', 'if a then else elseif b then end', 'for 1, 2 do end', 'local function a.b() end', 'goto 1', 'x = function', 'return 1 return 2', '(f)', 'x = [=[ ]] ',
+  'x =',
+  'x = = 1',
+  'local 1 = 2',
+  'if x then',
+  'function f( end',
+  'for i = 1 do end',
+  'for i in do end',
+  'return return',
+  'break',
+  'goto nowhere',
+  '::a:: ::a::',
+  'x = "unfinished',
+  "x = 'a\nb'",
+  'x = [[unfinished',
+  '--[[ unfinished',
+  'x = 1 2',
+  'f(',
+  'f)',
+  '{}',
+  'x',
+  'x.y',
+  '"text"',
+  'local x <unknown> = 1',
+  'local x <const> = 1; x = 2',
+  'x = 0x',
+  'x = 1e',
+  'x = 3x',
+  'x = "\\q"',
+  'x = "\\300"',
+  'x = "\\xZZ"',
+  'x = "\\u{}"',
+  'x = @',
+  'x = a ! b',
+  'x = a != b',
+  'end',
+  'do',
+  'repeat',
+  'until true',
+  'function f() return ... end',
+  'local function f() return 1 x = 2 end',
+  'a.b:c = 1',
+  'f() = 1',
+  'x = {1, 2',
+  'x = (1',
+  'local a <close>, b <close> = nil, nil',
+  'x = and',
+  'x += 1',
+  'while true end',
+  'if a then else elseif b then end',
+  'for 1, 2 do end',
+  'local function a.b() end',
+  'goto 1',
+  'x = function',
+  'return 1 return 2',
+  '(f)',
+  'x = [=[ ]] ',
 ];
 
 describe('the Lua parser', () => {
@@ -46,7 +145,9 @@ describe('the Lua parser', () => {
   });
 
   it('outlines functions and calls', () => {
-    const outline = parseLua('function startup() helper("a", 1) end\nlamps = {}\nfunction lamps.light(x) fire(x, "light") end\nlocal function hidden() end');
+    const outline = parseLua(
+      'function startup() helper("a", 1) end\nlamps = {}\nfunction lamps.light(x) fire(x, "light") end\nlocal function hidden() end',
+    );
     expect(outline.functions.map((f) => f.name)).toEqual(['startup', 'lamps.light', null]);
     expect(outline.calls[0]).toMatchObject({ name: 'helper', within: 'startup', literals: ['a', null] });
   });
@@ -66,8 +167,13 @@ describe('running scripts', () => {
     const log: string[] = [];
     const later: (() => void)[] = [];
     const self: ScriptHost = {
-      say: (t) => log.push(`say ${t}`), fire: (n, a, v) => log.push(`fire ${n} ${a} ${v}`), get: (n, p) => (p === 'level' ? 3 : null), set: (n, p, v) => log.push(`set ${n} ${p} ${String(v)}`),
-      win: (t) => log.push(`win ${t}`), after: (_s, call) => later.push(call), error: (m) => log.push(`error ${m}`),
+      say: (t) => log.push(`say ${t}`),
+      fire: (n, a, v) => log.push(`fire ${n} ${a} ${v}`),
+      get: (_n, p) => (p === 'level' ? 3 : null),
+      set: (n, p, v) => log.push(`set ${n} ${p} ${String(v)}`),
+      win: (t) => log.push(`win ${t}`),
+      after: (_s, call) => later.push(call),
+      error: (m) => log.push(`error ${m}`),
     };
     return { self, log, later };
   }
@@ -75,7 +181,9 @@ describe('running scripts', () => {
   it('reaches the host and only the host', async () => {
     const { self, log, later } = host();
     const runtime = await ScriptRuntime.start(self);
-    runtime.load('scripts/main.lua', `
+    runtime.load(
+      'scripts/main.lua',
+      `
       function startup(value, from)
         say("hello", 1, nil)
         fire("sluice", "raise")
@@ -83,7 +191,8 @@ describe('running scripts', () => {
         say(get("flood", "level"), get("flood", "nothing"))
         say(io, os, require, dofile, debug, package)
         after(1, function() say("later") end)
-      end`);
+      end`,
+    );
     runtime.call('startup');
     later.forEach((call) => call());
     expect(log).toEqual(['say hello 1 nil', 'fire sluice raise null', 'set lamp lit true', 'say 3 nil', 'say nil nil nil nil nil nil', 'say later']);

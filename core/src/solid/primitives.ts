@@ -80,8 +80,7 @@ export function fromTriangles(triangles: readonly (readonly [Vec3, Vec3, Vec3])[
 export function roomShell(inner: Box3, thickness: number, material: string): Solid[] {
   const { min, max } = inner;
   const t = thickness;
-  const slab = (x0: number, y0: number, z0: number, x1: number, y1: number, z1: number) =>
-    block({ min: [x0, y0, z0], max: [x1, y1, z1] }, material);
+  const slab = (x0: number, y0: number, z0: number, x1: number, y1: number, z1: number) => block({ min: [x0, y0, z0], max: [x1, y1, z1] }, material);
   return [
     slab(min[0] - t, min[1] - t, min[2] - t, max[0] + t, max[1] + t, min[2]),
     slab(min[0] - t, min[1] - t, max[2], max[0] + t, max[1] + t, max[2] + t),

@@ -43,15 +43,22 @@ describe('solids', () => {
 
   it('moving and resizing keep the shape', () => {
     fc.assert(
-      fc.property(fc.tuple(fc.integer({ min: -200, max: 200 }), fc.integer({ min: -200, max: 200 }), fc.integer({ min: -200, max: 200 })), fc.integer({ min: 1, max: 8 }), (by, factor) => {
-        const solid = cylinder(box([0, 0, 0], [32, 48, 16]), 7, 'brick');
-        const moved = moveSolid(solid, by);
-        expect(solidVolume(moved)).toBeCloseTo(solidVolume(solid), 3);
-        const from = solidBox(solid);
-        const size = boxSize(from);
-        const resized = resizeSolid(solid, { min: from.min, max: [from.min[0] + size[0] * factor, from.min[1] + size[1], from.min[2] + size[2] * 2] });
-        expect(solidVolume(resized)).toBeCloseTo(solidVolume(solid) * factor * 2, 1);
-      }),
+      fc.property(
+        fc.tuple(fc.integer({ min: -200, max: 200 }), fc.integer({ min: -200, max: 200 }), fc.integer({ min: -200, max: 200 })),
+        fc.integer({ min: 1, max: 8 }),
+        (by, factor) => {
+          const solid = cylinder(box([0, 0, 0], [32, 48, 16]), 7, 'brick');
+          const moved = moveSolid(solid, by);
+          expect(solidVolume(moved)).toBeCloseTo(solidVolume(solid), 3);
+          const from = solidBox(solid);
+          const size = boxSize(from);
+          const resized = resizeSolid(solid, {
+            min: from.min,
+            max: [from.min[0] + size[0] * factor, from.min[1] + size[1], from.min[2] + size[2] * 2],
+          });
+          expect(solidVolume(resized)).toBeCloseTo(solidVolume(solid) * factor * 2, 1);
+        },
+      ),
       { numRuns: 50 },
     );
   });
@@ -74,14 +81,19 @@ describe('solids', () => {
 describe('windings', () => {
   it('splitting conserves area', () => {
     fc.assert(
-      fc.property(fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: -20, max: 20, noNaN: true }), (a, b, distance) => {
-        const size = Math.hypot(a, b);
-        fc.pre(size > 0.1);
-        const winding = solidPolygons(block(box([-16, -16, 0], [16, 16, 32]), 'x'))[4].winding;
-        const { front, back, on } = splitWinding(winding, { normal: [a / size, b / size, 0], distance });
-        expect(on).toBe(false);
-        expect((front ? windingArea(front) : 0) + (back ? windingArea(back) : 0)).toBeCloseTo(1024, 0);
-      }),
+      fc.property(
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        fc.double({ min: -20, max: 20, noNaN: true }),
+        (a, b, distance) => {
+          const size = Math.hypot(a, b);
+          fc.pre(size > 0.1);
+          const winding = solidPolygons(block(box([-16, -16, 0], [16, 16, 32]), 'x'))[4].winding;
+          const { front, back, on } = splitWinding(winding, { normal: [a / size, b / size, 0], distance });
+          expect(on).toBe(false);
+          expect((front ? windingArea(front) : 0) + (back ? windingArea(back) : 0)).toBeCloseTo(1024, 0);
+        },
+      ),
     );
   });
 });

@@ -27,8 +27,7 @@ export const flipPlane = (plane: Plane): Plane => ({
   distance: -plane.distance,
 });
 
-export const samePlane = (a: Plane, b: Plane): boolean =>
-  dot(a.normal, b.normal) > 1 - 1e-7 && Math.abs(a.distance - b.distance) < ON_PLANE;
+export const samePlane = (a: Plane, b: Plane): boolean => dot(a.normal, b.normal) > 1 - 1e-7 && Math.abs(a.distance - b.distance) < ON_PLANE;
 
 /** A square of half edge WORLD_HALF on `plane`. */
 export function baseWinding(plane: Plane): Winding {

@@ -17,7 +17,14 @@ export const TEST_PACK: BasePack = {
   format: 1,
   title: 'Test pack',
   version: '1.0.0',
-  materials: [material('brick', 'lit', '#a05040'), material('slate', 'lit'), material('brass', 'lit'), material('sky', 'sky'), material('unseen', 'unseen'), material('water', 'water')],
+  materials: [
+    material('brick', 'lit', '#a05040'),
+    material('slate', 'lit'),
+    material('brass', 'lit'),
+    material('sky', 'sky'),
+    material('unseen', 'unseen'),
+    material('water', 'water'),
+  ],
   assets: {},
   files: [],
 };

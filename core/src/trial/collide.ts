@@ -55,9 +55,12 @@ export function obstacleFromBox(id: string, box: Box3): Obstacle {
 
 function axialPlanes(box: Box3): [number, number, number, number][] {
   return [
-    [1, 0, 0, box.max[0]], [-1, 0, 0, -box.min[0]],
-    [0, 1, 0, box.max[1]], [0, -1, 0, -box.min[1]],
-    [0, 0, 1, box.max[2]], [0, 0, -1, -box.min[2]],
+    [1, 0, 0, box.max[0]],
+    [-1, 0, 0, -box.min[0]],
+    [0, 1, 0, box.max[1]],
+    [0, -1, 0, -box.min[1]],
+    [0, 0, 1, box.max[2]],
+    [0, 0, -1, -box.min[2]],
   ];
 }
 
@@ -121,6 +124,9 @@ export function sweepBox(obstacles: readonly Obstacle[], from: Vec3, half: Half,
 /** The obstacles that a box overlaps by more than the skin. */
 export function overlapping(obstacles: readonly Obstacle[], centre: Vec3, half: Half): Obstacle[] {
   return obstacles.filter((obstacle) =>
-    obstacle.planes.every(([x, y, z, d]) => x * centre[0] + y * centre[1] + z * centre[2] - d - Math.abs(x) * half[0] - Math.abs(y) * half[1] - Math.abs(z) * half[2] < -SKIN / 2),
+    obstacle.planes.every(
+      ([x, y, z, d]) =>
+        x * centre[0] + y * centre[1] + z * centre[2] - d - Math.abs(x) * half[0] - Math.abs(y) * half[1] - Math.abs(z) * half[2] < -SKIN / 2,
+    ),
   );
 }

@@ -119,6 +119,7 @@ function expectation(world: TrialWorld, expected: { object: string; property: st
   const item = world.named(expected.object);
   if (!item) return `there is no object ${expected.object}.`;
   const value = world.value(item, expected.property);
-  const same = typeof value === 'number' && typeof expected.equals === 'number' ? Math.abs(value - expected.equals) < 1e-6 : value === expected.equals;
+  const same =
+    typeof value === 'number' && typeof expected.equals === 'number' ? Math.abs(value - expected.equals) < 1e-6 : value === expected.equals;
   return same ? null : `${expected.object}.${expected.property} is ${JSON.stringify(value)}, not ${JSON.stringify(expected.equals)}.`;
 }

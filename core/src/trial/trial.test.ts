@@ -14,15 +14,27 @@ const profile = testProfile();
 const { player } = profile;
 const FLOOR = block({ min: [-512, -512, -16], max: [512, 512, 0] }, 'brick');
 
-function inputs(solids: Solid[], objects: Record<string, MapObject>, signals: Record<string, Signal> = {}, script = '', trial: GameMap['settings']['trial'] = []): TrialInputs {
+function inputs(
+  solids: Solid[],
+  objects: Record<string, MapObject>,
+  signals: Record<string, Signal> = {},
+  script = '',
+  trial: GameMap['settings']['trial'] = [],
+): TrialInputs {
   const map: GameMap = { ...emptyMap(profile), solids: Object.fromEntries(solids.map((s, i) => [`s${i + 1}`, s])), objects, signals };
   map.settings.trial = trial;
-  return { profile, map: runtimeMap('hall', map, ['scripts/main.lua'], {}), collision: collisionOf(map.solids, () => true), scripts: { 'scripts/main.lua': script } };
+  return {
+    profile,
+    map: runtimeMap('hall', map, ['scripts/main.lua'], {}),
+    collision: collisionOf(map.solids, () => true),
+    scripts: { 'scripts/main.lua': script },
+  };
 }
 
 const start = (z = 2, x = 0): MapObject => newObject(profile, 'start', 'start', [x, 0, z]);
 const STILL = { move: [0, 0, 0] as [number, number, number], run: false, jump: false };
-const obstaclesOf = (solids: Solid[]): Obstacle[] => collisionOf(Object.fromEntries(solids.map((s, i) => [`s${i}`, s])), () => true).solids.map((s) => obstacleFromPlanes(s.id, s.planes));
+const obstaclesOf = (solids: Solid[]): Obstacle[] =>
+  collisionOf(Object.fromEntries(solids.map((s, i) => [`s${i}`, s])), () => true).solids.map((s) => obstacleFromPlanes(s.id, s.planes));
 
 describe('movement', () => {
   // Outside reference: free fall from rest, s = g t² / 2.
@@ -101,15 +113,21 @@ describe('a test run', () => {
     const objects = {
       o1: start(),
       o2: newObject(profile, 'crank', 'crank', [40, 0, 0]),
-      o3: { ...newObject(profile, 'sluice', 'sluice', [200, 0, 0]), properties: { size: [16, 64, 96], travel: [0, 0, 96], speed: 96, material: 'brass' } } as MapObject,
+      o3: {
+        ...newObject(profile, 'sluice', 'sluice', [200, 0, 0]),
+        properties: { size: [16, 64, 96], travel: [0, 0, 96], speed: 96, material: 'brass' },
+      } as MapObject,
     };
     const signals: Record<string, Signal> = {
       g1: { from: 'o2', event: 'turned', to: { script: 'turned' }, delay: 0, value: '7' },
       g2: { from: 'o2', event: 'turned', to: { object: 'o3', action: 'raise' }, delay: 0.5 },
       g3: { from: 'o3', event: 'raised', to: { script: 'done' }, delay: 0 },
     };
-    const script = 'function startup() say("ready") end function turned(v, from) say("turned " .. v .. " by " .. from) end function done() say("up") win("through") end';
-    const report = await runTrial(inputs([FLOOR], objects, signals, script, [{ use: 'crank' }, { wait: 2 }, { expect: { object: 'sluice', property: 'raised', equals: 1 } }]));
+    const script =
+      'function startup() say("ready") end function turned(v, from) say("turned " .. v .. " by " .. from) end function done() say("up") win("through") end';
+    const report = await runTrial(
+      inputs([FLOOR], objects, signals, script, [{ use: 'crank' }, { wait: 2 }, { expect: { object: 'sluice', property: 'raised', equals: 1 } }]),
+    );
     expect(report.console.filter((l) => l.kind === 'say').map((l) => l.text)).toEqual(['ready', 'turned 7 by crank', 'up']);
     expect(report.ended).toBe('won');
     expect(report.ok).toBe(true);
@@ -118,11 +136,16 @@ describe('a test run', () => {
   });
 
   it('a closed sluice stops the player, an open one does not', async () => {
-    const sluice = { ...newObject(profile, 'sluice', 'sluice', [60, 0, 0]), properties: { size: [8, 400, 96], travel: [0, 0, 96], speed: 200, material: 'brass' } } as MapObject;
+    const sluice = {
+      ...newObject(profile, 'sluice', 'sluice', [60, 0, 0]),
+      properties: { size: [8, 400, 96], travel: [0, 0, 96], speed: 200, material: 'brass' },
+    } as MapObject;
     const blocked = await runTrial(inputs([FLOOR], { o1: start(), o2: sluice }, {}, '', [{ walkTo: [150, 0, 0] }]));
     expect(blocked.ok).toBe(false);
     expect(blocked.findings[0].message).toMatch(/blocked at 4\d, 0, 0/);
-    const open = await runTrial(inputs([FLOOR], { o1: start(), o2: sluice }, {}, 'function startup() fire("sluice", "raise") end', [{ wait: 1 }, { walkTo: [150, 0, 0] }]));
+    const open = await runTrial(
+      inputs([FLOOR], { o1: start(), o2: sluice }, {}, 'function startup() fire("sluice", "raise") end', [{ wait: 1 }, { walkTo: [150, 0, 0] }]),
+    );
     expect(open.ok).toBe(true);
   });
 
@@ -132,8 +155,17 @@ describe('a test run', () => {
       o2: { ...newObject(profile, 'water', 'pool', [0, 0, 0]), properties: { size: [400, 400, 24], rate: 24, material: 'water' } } as MapObject,
       o3: { ...newObject(profile, 'trigger', 'door', [120, 0, 0]), properties: { size: [40, 400, 64] } } as MapObject,
     };
-    const signals: Record<string, Signal> = { g1: { from: 'o3', event: 'entered', to: { script: 'entered' }, delay: 0 }, g2: { from: 'o3', event: 'entered', to: { object: 'o2', action: 'drain' }, delay: 0 } };
-    const report = await runTrial(inputs([FLOOR], objects, signals, 'function entered() say("in at level " .. get("pool", "level")) end', [{ walkTo: [120, 0, 0] }, { wait: 1.2 }, { expect: { object: 'pool', property: 'level', equals: 0 } }]));
+    const signals: Record<string, Signal> = {
+      g1: { from: 'o3', event: 'entered', to: { script: 'entered' }, delay: 0 },
+      g2: { from: 'o3', event: 'entered', to: { object: 'o2', action: 'drain' }, delay: 0 },
+    };
+    const report = await runTrial(
+      inputs([FLOOR], objects, signals, 'function entered() say("in at level " .. get("pool", "level")) end', [
+        { walkTo: [120, 0, 0] },
+        { wait: 1.2 },
+        { expect: { object: 'pool', property: 'level', equals: 0 } },
+      ]),
+    );
     expect(report.ok).toBe(true);
     expect(report.console.some((l) => l.text === 'in at level 24.0' || l.text === 'in at level 24')).toBe(true);
     // Half speed in the water: 109 units at 52 units per second.
@@ -142,7 +174,12 @@ describe('a test run', () => {
   });
 
   it('script errors are findings with file and line; circles of signals are cut', async () => {
-    const objects = { o1: start(), o2: newObject(profile, 'lamp', 'a', [0, 0, 90]), o3: newObject(profile, 'lamp', 'b', [0, 0, 90]), o4: newObject(profile, 'crank', 'crank', [40, 0, 0]) };
+    const objects = {
+      o1: start(),
+      o2: newObject(profile, 'lamp', 'a', [0, 0, 90]),
+      o3: newObject(profile, 'lamp', 'b', [0, 0, 90]),
+      o4: newObject(profile, 'crank', 'crank', [40, 0, 0]),
+    };
     const signals: Record<string, Signal> = {
       g1: { from: 'o4', event: 'turned', to: { object: 'o2', action: 'douse' }, delay: 0 },
       g2: { from: 'o2', event: 'doused', to: { object: 'o2', action: 'light' }, delay: 0 },

@@ -158,7 +158,9 @@ export class TrialWorld {
     for (const item of this.objects) {
       if (!hasPart(profile, item.object.class, 'use')) continue;
       const box = this.boxOf(item);
-      const target: Vec3 = [0, 1, 2].map((a) => Math.min(box.max[a], Math.max(box.min[a], eye[a] + ahead[a] * Math.min(profile.player.reach, distance(eye, item.object.position))))) as Vec3;
+      const target: Vec3 = [0, 1, 2].map((a) =>
+        Math.min(box.max[a], Math.max(box.min[a], eye[a] + ahead[a] * Math.min(profile.player.reach, distance(eye, item.object.position)))),
+      ) as Vec3;
       const to = sub(target, eye);
       const away = length(to);
       if (away > profile.player.reach) continue;
@@ -225,7 +227,13 @@ export class TrialWorld {
       error: (message) => {
         this.print('error', message);
         const at = /(scripts\/[^:]+):(\d+):/.exec(message);
-        this.findings.push({ code: 'script-error', severity: 'warning', stage: 'trial', message: `Script error: ${message}`, place: at ? { file: at[1], line: Number(at[2]) } : undefined });
+        this.findings.push({
+          code: 'script-error',
+          severity: 'warning',
+          stage: 'trial',
+          message: `Script error: ${message}`,
+          place: at ? { file: at[1], line: Number(at[2]) } : undefined,
+        });
       },
       fire: (name, action, value) => {
         const target = this.byName.get(name);
@@ -243,7 +251,8 @@ export class TrialWorld {
       set: (name, property, value) => {
         const item = this.byName.get(name);
         if (!item) return this.scriptProblem(`set: no object is called "${name}"`);
-        if (typeof value !== 'number' && typeof value !== 'string' && typeof value !== 'boolean') return this.scriptProblem(`set: ${property} has to be a number, text or boolean`);
+        if (typeof value !== 'number' && typeof value !== 'string' && typeof value !== 'boolean')
+          return this.scriptProblem(`set: ${property} has to be a number, text or boolean`);
         item.properties[property] = value;
       },
       win: (text) => this.win(text),
@@ -281,7 +290,14 @@ export class TrialWorld {
       const deliver = () => {
         if (++this.delivered === SIGNAL_LIMIT) {
           this.print('error', 'Signals run in a circle; the rest of this step is dropped.');
-          this.findings.push({ code: 'signal-loop', severity: 'warning', stage: 'trial', message: `Signals from ${item.object.name} run in a circle.`, hint: 'Give one of them a delay, or break the circle.', place: { map: this.inputs.map.name, object: item.id } });
+          this.findings.push({
+            code: 'signal-loop',
+            severity: 'warning',
+            stage: 'trial',
+            message: `Signals from ${item.object.name} run in a circle.`,
+            hint: 'Give one of them a delay, or break the circle.',
+            place: { map: this.inputs.map.name, object: item.id },
+          });
         }
         if (this.delivered >= SIGNAL_LIMIT) return;
         if ('script' in signal.to) {
@@ -429,7 +445,10 @@ export class TrialWorld {
     const half: Vec3 = [radius, radius, height / 2];
     const centre = addScaled(this.walker.feet, [0, 0, 1], half[2]);
     for (let i = this.fixed.length - 1; i >= 0; i--) {
-      const touches = this.fixed[i].planes.every(([x, y, z, d]) => x * centre[0] + y * centre[1] + z * centre[2] - d - Math.abs(x) * half[0] - Math.abs(y) * half[1] - Math.abs(z) * half[2] <= 0);
+      const touches = this.fixed[i].planes.every(
+        ([x, y, z, d]) =>
+          x * centre[0] + y * centre[1] + z * centre[2] - d - Math.abs(x) * half[0] - Math.abs(y) * half[1] - Math.abs(z) * half[2] <= 0,
+      );
       if (touches) this.fixed.splice(i, 1);
     }
   }

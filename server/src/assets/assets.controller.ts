@@ -81,9 +81,21 @@ export class AssetsController {
     const { manifest, files } = this.crates.view(id);
     const record = manifest.assets[body.path];
     if (!record) throw new Problem(404, 'not-found', `${body.path} is not a converted asset.`);
-    const companions = files.filter((f) => /^sources\/.*\.mtl$/i.test(f.path)).map((f): [string, Uint8Array] => [f.path.slice('sources/'.length), this.crates.readFile(id, f.path)]);
+    const companions = files
+      .filter((f) => /^sources\/.*\.mtl$/i.test(f.path))
+      .map((f): [string, Uint8Array] => [f.path.slice('sources/'.length), this.crates.readFile(id, f.path)]);
     const options = { ...(record.options as Partial<ModelOptions>), ...body.options };
-    return { jobs: [this.convert(id, record.source.slice('sources/'.length), this.crates.readFile(id, record.source), options, /\.obj$/i.test(record.source) ? companions : [])] };
+    return {
+      jobs: [
+        this.convert(
+          id,
+          record.source.slice('sources/'.length),
+          this.crates.readFile(id, record.source),
+          options,
+          /\.obj$/i.test(record.source) ? companions : [],
+        ),
+      ],
+    };
   }
 
   private convert(id: string, file: string, bytes: Uint8Array, options: Partial<ModelOptions>, companions: [string, Uint8Array][]) {

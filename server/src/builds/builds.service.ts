@@ -26,11 +26,20 @@ export class BuildsService {
     const world = this.crates.world(crateId);
     if (!world.crate.maps[map]) throw notFound(`map ${map}`);
     const inputHash = this.inputHash(crateId, map);
-    return this.jobs.add('build', crateId, `Build ${map}`, { world, map, quality, blobs: this.config.blobs, cache: this.config.cache }, (output, jobId) => {
-      const { ok, stages, artefacts } = output;
-      this.database.insert(builds).values({ id: jobId, crateId, map, quality, inputHash, ok, stages, artefacts, createdAt: new Date().toISOString() }).run();
-      return { buildId: jobId, ok };
-    });
+    return this.jobs.add(
+      'build',
+      crateId,
+      `Build ${map}`,
+      { world, map, quality, blobs: this.config.blobs, cache: this.config.cache },
+      (output, jobId) => {
+        const { ok, stages, artefacts } = output;
+        this.database
+          .insert(builds)
+          .values({ id: jobId, crateId, map, quality, inputHash, ok, stages, artefacts, createdAt: new Date().toISOString() })
+          .run();
+        return { buildId: jobId, ok };
+      },
+    );
   }
 
   /** Builds of a crate, newest first, each with whether it still matches the crate. */
@@ -44,7 +53,13 @@ export class BuildsService {
   }
 
   latestGood(crateId: string, map: string): Build | undefined {
-    return this.database.select().from(builds).where(and(eq(builds.crateId, crateId), eq(builds.map, map), eq(builds.ok, true))).orderBy(desc(builds.createdAt)).limit(1).get();
+    return this.database
+      .select()
+      .from(builds)
+      .where(and(eq(builds.crateId, crateId), eq(builds.map, map), eq(builds.ok, true)))
+      .orderBy(desc(builds.createdAt))
+      .limit(1)
+      .get();
   }
 
   artefact(buildId: string, path: string): Uint8Array {
@@ -59,4 +74,3 @@ export class BuildsService {
     return buildInputHash(crate, map, { profile, base });
   }
 }
-

@@ -16,7 +16,14 @@ import { CratesService, plannedPaths } from './crates.service.ts';
 /** Express 5 hands a wildcard over as its segments. */
 export const joinPath = (path: string | string[]): string => (Array.isArray(path) ? path.join('/') : path);
 
-const CONTENT_TYPES: Record<string, string> = { png: 'image/png', glb: 'model/gltf-binary', ktx2: 'image/ktx2', wav: 'audio/wav', lua: 'text/plain; charset=utf-8', jpg: 'image/jpeg' };
+const CONTENT_TYPES: Record<string, string> = {
+  png: 'image/png',
+  glb: 'model/gltf-binary',
+  ktx2: 'image/ktx2',
+  wav: 'audio/wav',
+  lua: 'text/plain; charset=utf-8',
+  jpg: 'image/jpeg',
+};
 
 @ApiTags('crates')
 @Controller('api/crates')

@@ -37,11 +37,19 @@ export class CratesService {
   ) {}
 
   list(): { id: string; manifest: CrateManifest; updatedAt: string }[] {
-    return this.database.select({ id: crates.id, manifest: crates.manifest, updatedAt: crates.updatedAt }).from(crates).orderBy(asc(crates.name)).all();
+    return this.database
+      .select({ id: crates.id, manifest: crates.manifest, updatedAt: crates.updatedAt })
+      .from(crates)
+      .orderBy(asc(crates.name))
+      .all();
   }
 
   names(): string[] {
-    return this.database.select({ name: crates.name }).from(crates).all().map((row) => row.name);
+    return this.database
+      .select({ name: crates.name })
+      .from(crates)
+      .all()
+      .map((row) => row.name);
   }
 
   view(id: string): CrateView {
@@ -58,11 +66,15 @@ export class CratesService {
   }
 
   /** What a new crate would consist of, for a look before it is made. */
-  plan(input: { profile: string; name: string; title: string; template: Template | 'example' }): { contents: CrateContents; binary: Map<string, string> } {
+  plan(input: { profile: string; name: string; title: string; template: Template | 'example' }): {
+    contents: CrateContents;
+    binary: Map<string, string>;
+  } {
     const profile = this.games.profile(input.profile);
     const problem = nameProblem(profile, 'crate', input.name, this.names());
     if (problem) throw new Problem(422, 'crate-name', problem);
-    if (input.template !== 'example') return { contents: newCrateContents(profile, { name: input.name, title: input.title, template: input.template }), binary: new Map() };
+    if (input.template !== 'example')
+      return { contents: newCrateContents(profile, { name: input.name, title: input.title, template: input.template }), binary: new Map() };
     const example = this.list().find((c) => c.manifest.profile === input.profile && c.manifest.name === 'pumphouse');
     if (!example) throw new Problem(422, 'example-missing', `There is no example crate for ${profile.title}.`);
     const contents = renameCrate(this.contents(example.id), input.name, input.title);
@@ -109,7 +121,8 @@ export class CratesService {
   contents(id: string): CrateContents {
     const { manifest } = this.row(id);
     const contents: CrateContents = { manifest, maps: {}, scripts: {}, files: [] };
-    for (const { name } of this.database.select({ name: maps.name }).from(maps).where(eq(maps.crateId, id)).all()) contents.maps[name] = this.map(id, name).map;
+    for (const { name } of this.database.select({ name: maps.name }).from(maps).where(eq(maps.crateId, id)).all())
+      contents.maps[name] = this.map(id, name).map;
     for (const file of this.database.select().from(files).where(eq(files.crateId, id)).orderBy(asc(files.path)).all()) {
       if (isScript(file.path)) contents.scripts[file.path] = new TextDecoder().decode(this.blobs.read(file.sha256));
       else contents.files.push({ path: file.path, bytes: file.bytes, sha256: file.sha256 });
@@ -124,7 +137,11 @@ export class CratesService {
   }
 
   fileHash(id: string, path: string): string {
-    const row = this.database.select({ sha256: files.sha256 }).from(files).where(and(eq(files.crateId, id), eq(files.path, path))).get();
+    const row = this.database
+      .select({ sha256: files.sha256 })
+      .from(files)
+      .where(and(eq(files.crateId, id), eq(files.path, path)))
+      .get();
     if (!row) throw notFound(`file ${path}`);
     return row.sha256;
   }
@@ -136,10 +153,23 @@ export class CratesService {
   /** Writes files and, in the same transaction, a changed manifest. */
   writeFiles(id: string, written: { path: string; bytes: Uint8Array; findings?: Finding[] }[], manifest?: CrateManifest): void {
     this.row(id);
-    const stored = written.map(({ path, bytes, findings }) => ({ crateId: id, path, sha256: this.blobs.put(bytes), bytes: bytes.length, findings: findings ?? [] }));
+    const stored = written.map(({ path, bytes, findings }) => ({
+      crateId: id,
+      path,
+      sha256: this.blobs.put(bytes),
+      bytes: bytes.length,
+      findings: findings ?? [],
+    }));
     this.database.transaction((tx) => {
-      for (const row of stored) tx.insert(files).values(row).onConflictDoUpdate({ target: [files.crateId, files.path], set: row }).run();
-      tx.update(crates).set({ updatedAt: now(), ...(manifest ? { manifest } : {}) }).where(eq(crates.id, id)).run();
+      for (const row of stored)
+        tx.insert(files)
+          .values(row)
+          .onConflictDoUpdate({ target: [files.crateId, files.path], set: row })
+          .run();
+      tx.update(crates)
+        .set({ updatedAt: now(), ...(manifest ? { manifest } : {}) })
+        .where(eq(crates.id, id))
+        .run();
     });
   }
 
@@ -150,13 +180,22 @@ export class CratesService {
     const { [path]: _gone, ...assets } = manifest.assets;
     const materials = manifest.materials.filter((m) => m.texture !== path);
     this.database.transaction((tx) => {
-      tx.delete(files).where(and(eq(files.crateId, id), eq(files.path, path))).run();
-      tx.update(crates).set({ manifest: { ...manifest, assets, materials }, updatedAt: now() }).where(eq(crates.id, id)).run();
+      tx.delete(files)
+        .where(and(eq(files.crateId, id), eq(files.path, path)))
+        .run();
+      tx.update(crates)
+        .set({ manifest: { ...manifest, assets, materials }, updatedAt: now() })
+        .where(eq(crates.id, id))
+        .run();
     });
   }
 
   map(id: string, name: string): { map: GameMap; revision: number } {
-    const snapshot = this.database.select().from(maps).where(and(eq(maps.crateId, id), eq(maps.name, name))).get();
+    const snapshot = this.database
+      .select()
+      .from(maps)
+      .where(and(eq(maps.crateId, id), eq(maps.name, name)))
+      .get();
     if (!snapshot) throw notFound(`map ${name}`);
     const later = this.database
       .select({ edit: mapEdits.edit, revision: mapEdits.revision })
@@ -173,13 +212,22 @@ export class CratesService {
    */
   editMap(id: string, name: string, base: number, edits: MapEdit[]): number {
     const { map, revision } = this.map(id, name);
-    if (base !== revision) throw new Problem(409, 'map-revision', 'The map was changed elsewhere, perhaps in another tab. Load it again; your last change was not saved.', { revision });
+    if (base !== revision)
+      throw new Problem(
+        409,
+        'map-revision',
+        'The map was changed elsewhere, perhaps in another tab. Load it again; your last change was not saved.',
+        { revision },
+      );
     let next = revision;
     const after = edits.reduce(applyEdit, map);
     this.database.transaction((tx) => {
       for (const edit of edits) tx.insert(mapEdits).values({ crateId: id, map: name, revision: ++next, edit, at: now() }).run();
       if (Math.floor(next / SNAPSHOT_EVERY) > Math.floor(revision / SNAPSHOT_EVERY)) {
-        tx.update(maps).set({ document: after, revision: next }).where(and(eq(maps.crateId, id), eq(maps.name, name))).run();
+        tx.update(maps)
+          .set({ document: after, revision: next })
+          .where(and(eq(maps.crateId, id), eq(maps.name, name)))
+          .run();
       }
       tx.update(crates).set({ updatedAt: now() }).where(eq(crates.id, id)).run();
     });
@@ -202,7 +250,10 @@ export class CratesService {
     });
     this.database.transaction((tx) => {
       tx.insert(crates).values({ id, name: manifest.name, manifest, createdAt: now(), updatedAt: now() }).run();
-      for (const file of [...binary, ...scripts]) tx.insert(files).values({ crateId: id, findings: [], ...file }).run();
+      for (const file of [...binary, ...scripts])
+        tx.insert(files)
+          .values({ crateId: id, findings: [], ...file })
+          .run();
       for (const [name, document] of Object.entries(contents.maps)) tx.insert(maps).values({ crateId: id, name, document, revision: 0 }).run();
     });
     return id;

@@ -20,7 +20,9 @@ export const crates = sqliteTable('crates', {
 export const files = sqliteTable(
   'files',
   {
-    crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+    crateId: text('crate_id')
+      .notNull()
+      .references(() => crates.id, { onDelete: 'cascade' }),
     path: text('path').notNull(),
     sha256: text('sha256').notNull(),
     bytes: integer('bytes').notNull(),
@@ -33,7 +35,9 @@ export const files = sqliteTable(
 export const maps = sqliteTable(
   'maps',
   {
-    crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+    crateId: text('crate_id')
+      .notNull()
+      .references(() => crates.id, { onDelete: 'cascade' }),
     name: text('name').notNull(),
     document: text('document', { mode: 'json' }).$type<GameMap>().notNull(),
     revision: integer('revision').notNull(),
@@ -44,7 +48,9 @@ export const maps = sqliteTable(
 export const mapEdits = sqliteTable(
   'map_edits',
   {
-    crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+    crateId: text('crate_id')
+      .notNull()
+      .references(() => crates.id, { onDelete: 'cascade' }),
     map: text('map').notNull(),
     revision: integer('revision').notNull(),
     edit: text('edit', { mode: 'json' }).$type<MapEdit>().notNull(),
@@ -78,7 +84,9 @@ export const builds = sqliteTable(
   'builds',
   {
     id: text('id').primaryKey(),
-    crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+    crateId: text('crate_id')
+      .notNull()
+      .references(() => crates.id, { onDelete: 'cascade' }),
     map: text('map').notNull(),
     quality: text('quality').notNull(),
     /** Hash of all inputs: equal to the crate's present one while the build is fresh. */
@@ -93,7 +101,9 @@ export const builds = sqliteTable(
 
 export const packages = sqliteTable('packages', {
   id: text('id').primaryKey(),
-  crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+  crateId: text('crate_id')
+    .notNull()
+    .references(() => crates.id, { onDelete: 'cascade' }),
   sha256: text('sha256').notNull(),
   bytes: integer('bytes').notNull(),
   inputHash: text('input_hash').notNull(),
@@ -104,7 +114,9 @@ export const packages = sqliteTable('packages', {
 
 export const releases = sqliteTable('releases', {
   shareCode: text('share_code').primaryKey(),
-  crateId: text('crate_id').notNull().references(() => crates.id, { onDelete: 'cascade' }),
+  crateId: text('crate_id')
+    .notNull()
+    .references(() => crates.id, { onDelete: 'cascade' }),
   packageId: text('package_id').notNull(),
   version: text('version').notNull(),
   workshop: text('workshop').notNull(),

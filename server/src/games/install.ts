@@ -1,6 +1,18 @@
 /** Looks at a game's install on disk and says what is right and what is not. */
 
-import { accessSync, constants, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statfsSync, statSync, writeFileSync } from 'node:fs';
+import {
+  accessSync,
+  constants,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statfsSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { readZip } from '@violet-crate/core/asset/archive/zip';
 import { BasePackSchema, EMPTY_PACK, type BasePack } from '@violet-crate/core/crate/basePack';
@@ -60,20 +72,42 @@ export function checkInstall(game: GameInstall): SetupCheck[] {
   const checks: SetupCheck[] = [
     version
       ? { id: 'game', title: 'Game found', ok: true, detail: `${profile.title} ${version} in ${folder}` }
-      : { id: 'game', title: 'Game found', ok: false, detail: `${install.versionFile} is missing or unreadable in ${folder}.`, hint: 'Put the game there, or set VIOLET_CRATE_GAMES to the folder that holds it, and look again.' },
+      : {
+          id: 'game',
+          title: 'Game found',
+          ok: false,
+          detail: `${install.versionFile} is missing or unreadable in ${folder}.`,
+          hint: 'Put the game there, or set VIOLET_CRATE_GAMES to the folder that holds it, and look again.',
+        },
   ];
   for (const tool of install.tools) {
     const own = readJson(join(folder, tool.folder, 'tool.json'));
     const found = typeof own?.version === 'string' ? own.version : null;
-    const fix = existsSync(join(folder, install.redist, `${tool.id}.zip`)) ? { action: `tool:${tool.id}`, label: `Install ${tool.title}` } : undefined;
+    const fix = existsSync(join(folder, install.redist, `${tool.id}.zip`))
+      ? { action: `tool:${tool.id}`, label: `Install ${tool.title}` }
+      : undefined;
     checks.push(
       found
         ? { id: `tool-${tool.id}`, title: `${tool.title} in the same install`, ok: true, detail: `Version ${found} in ${tool.folder}` }
-        : { id: `tool-${tool.id}`, title: `${tool.title} in the same install`, ok: false, detail: `${tool.folder}/tool.json is missing.`, hint: 'Install it into the game’s own folder; tools elsewhere are not used.', fix },
+        : {
+            id: `tool-${tool.id}`,
+            title: `${tool.title} in the same install`,
+            ok: false,
+            detail: `${tool.folder}/tool.json is missing.`,
+            hint: 'Install it into the game’s own folder; tools elsewhere are not used.',
+            fix,
+          },
     );
     if (found && version) {
       const same = release(found) === release(version);
-      checks.push({ id: `version-${tool.id}`, title: `${tool.title} matches the game`, ok: same, detail: same ? `Both are ${release(version)}` : `The tool is ${found}, the game ${version}.`, hint: same ? undefined : `Maps made with ${release(found)} may not load; bring both to the same version.`, fix: same ? undefined : fix });
+      checks.push({
+        id: `version-${tool.id}`,
+        title: `${tool.title} matches the game`,
+        ok: same,
+        detail: same ? `Both are ${release(version)}` : `The tool is ${found}, the game ${version}.`,
+        hint: same ? undefined : `Maps made with ${release(found)} may not load; bring both to the same version.`,
+        fix: same ? undefined : fix,
+      });
     }
   }
   checks.push(checkBasePack(game), checkMods(game), checkSpace(game));
@@ -87,19 +121,46 @@ function checkBasePack(game: GameInstall): SetupCheck {
   const canFix = existsSync(join(folder, profile.install.redist, `${profile.install.basePack}.zip`));
   const fix = canFix ? { action: 'base', label: 'Restore the base pack' } : undefined;
   const pack = readBasePack(game);
-  if (pack.files.length === 0) return { id: 'base', title, ok: false, detail: `${profile.install.basePack}/pack.json is missing or unreadable.`, hint: 'Without the base pack there are no stock materials or models.', fix };
+  if (pack.files.length === 0)
+    return {
+      id: 'base',
+      title,
+      ok: false,
+      detail: `${profile.install.basePack}/pack.json is missing or unreadable.`,
+      hint: 'Without the base pack there are no stock materials or models.',
+      fix,
+    };
   const wrong = pack.files.filter((file) => {
     const path = join(base, file.path);
     return !existsSync(path) || statSync(path).size !== file.bytes || sha256Hex(readFileSync(path)) !== file.sha256;
   });
-  if (wrong.length > 0) return { id: 'base', title, ok: false, detail: `${wrong.length} of ${pack.files.length} files are missing or changed: ${wrong.slice(0, 3).map((f) => f.path).join(', ')}${wrong.length > 3 ? ' …' : ''}`, hint: 'Stock files were overwritten or lost; maps would look different for others.', fix };
+  if (wrong.length > 0)
+    return {
+      id: 'base',
+      title,
+      ok: false,
+      detail: `${wrong.length} of ${pack.files.length} files are missing or changed: ${wrong
+        .slice(0, 3)
+        .map((f) => f.path)
+        .join(', ')}${wrong.length > 3 ? ' …' : ''}`,
+      hint: 'Stock files were overwritten or lost; maps would look different for others.',
+      fix,
+    };
   return { id: 'base', title, ok: true, detail: `${pack.files.length} files, all hashes right` };
 }
 
 function checkMods({ profile, folder }: GameInstall): SetupCheck {
   const mods = join(folder, profile.install.mods);
   const title = 'Mods folder writable';
-  if (!existsSync(mods)) return { id: 'mods', title, ok: false, detail: `${mods} does not exist.`, hint: 'Installed mods go there.', fix: { action: 'mods', label: 'Make the folder' } };
+  if (!existsSync(mods))
+    return {
+      id: 'mods',
+      title,
+      ok: false,
+      detail: `${mods} does not exist.`,
+      hint: 'Installed mods go there.',
+      fix: { action: 'mods', label: 'Make the folder' },
+    };
   try {
     // Root may write anywhere, so ask the disk itself and not only the permission bits.
     accessSync(mods, constants.W_OK);
@@ -117,7 +178,13 @@ function checkSpace({ profile, folder }: GameInstall): SetupCheck {
   const free = stats.bavail * stats.bsize;
   const ok = free >= profile.install.minFreeBytes;
   const megabytes = (n: number) => `${Math.floor(n / 1048576).toLocaleString('en')} MiB`;
-  return { id: 'space', title: 'Free disk space', ok, detail: `${megabytes(free)} free, ${megabytes(profile.install.minFreeBytes)} wanted`, hint: ok ? undefined : 'Builds and packages need room; delete what you no longer need.' };
+  return {
+    id: 'space',
+    title: 'Free disk space',
+    ok,
+    detail: `${megabytes(free)} free, ${megabytes(profile.install.minFreeBytes)} wanted`,
+    hint: ok ? undefined : 'Builds and packages need room; delete what you no longer need.',
+  };
 }
 
 /** Carries out the fix of a check. Answers what was done. */

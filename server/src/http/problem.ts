@@ -18,7 +18,16 @@ export class Problem extends Error {
 
 export const notFound = (what: string): Problem => new Problem(404, 'not-found', `There is no ${what}.`);
 
-const TITLES: Record<number, string> = { 400: 'Bad request', 401: 'Not allowed', 403: 'Forbidden', 404: 'Not found', 409: 'Conflict', 413: 'Too large', 422: 'Cannot be read', 502: 'The other side failed' };
+const TITLES: Record<number, string> = {
+  400: 'Bad request',
+  401: 'Not allowed',
+  403: 'Forbidden',
+  404: 'Not found',
+  409: 'Conflict',
+  413: 'Too large',
+  422: 'Cannot be read',
+  502: 'The other side failed',
+};
 
 @Catch()
 export class ProblemFilter implements ExceptionFilter {

@@ -12,7 +12,11 @@ const hostName = (host: string): string => host.replace(/:\d+$/, '');
 export function sameOrigin(request: Request, response: Response, next: NextFunction): void {
   const host = request.headers.host ?? '';
   const { origin } = request.headers;
-  const refuse = (detail: string) => response.status(403).type('application/problem+json').send(JSON.stringify({ type: 'about:blank', title: 'Forbidden', status: 403, detail, code: 'foreign-origin' }));
+  const refuse = (detail: string) =>
+    response
+      .status(403)
+      .type('application/problem+json')
+      .send(JSON.stringify({ type: 'about:blank', title: 'Forbidden', status: 403, detail, code: 'foreign-origin' }));
   if (!LOCAL.has(hostName(host))) return void refuse(`Host "${host}" is not this machine.`);
   if (origin !== undefined && origin !== `http://${host}`) return void refuse(`Requests from "${origin}" are not taken.`);
   next();

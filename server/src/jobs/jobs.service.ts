@@ -53,9 +53,28 @@ export class JobsService implements OnApplicationShutdown {
     return job;
   }
 
-  add<K extends TaskKind>(kind: K, crateId: string, label: string, input: Tasks[K]['input'], finish: (output: Tasks[K]['output'], jobId: string) => Record<string, unknown>): Job {
+  add<K extends TaskKind>(
+    kind: K,
+    crateId: string,
+    label: string,
+    input: Tasks[K]['input'],
+    finish: (output: Tasks[K]['output'], jobId: string) => Record<string, unknown>,
+  ): Job {
     const id = randomUUID();
-    const job: Job = { id, kind, crateId, label, state: 'queued', step: '', progress: 0, result: null, error: null, log: [], createdAt: new Date().toISOString(), finishedAt: null };
+    const job: Job = {
+      id,
+      kind,
+      crateId,
+      label,
+      state: 'queued',
+      step: '',
+      progress: 0,
+      result: null,
+      error: null,
+      log: [],
+      createdAt: new Date().toISOString(),
+      finishedAt: null,
+    };
     this.database.insert(jobs).values(job).run();
     this.queue.push({ id, kind, input, finish: (output) => finish(output as Tasks[K]['output'], id) });
     this.events.next(job);
@@ -87,9 +106,13 @@ export class JobsService implements OnApplicationShutdown {
 
   private start({ id, kind, input, finish }: Waiting): void {
     this.change(id, { state: 'running' });
-    const worker = new Worker(join(import.meta.dirname, 'worker.js'), { workerData: { kind, input }, resourceLimits: { maxOldGenerationSizeMb: WORKER_MEMORY } });
+    const worker = new Worker(join(import.meta.dirname, 'worker.js'), {
+      workerData: { kind, input },
+      resourceLimits: { maxOldGenerationSizeMb: WORKER_MEMORY },
+    });
     this.running.set(id, worker);
-    const limit = kind === 'convert' ? setTimeout(() => fail(`It took longer than ${CONVERT_LIMIT_MS / 1000} s and was stopped.`), CONVERT_LIMIT_MS) : undefined;
+    const limit =
+      kind === 'convert' ? setTimeout(() => fail(`It took longer than ${CONVERT_LIMIT_MS / 1000} s and was stopped.`), CONVERT_LIMIT_MS) : undefined;
     const log: string[] = [];
     const leave = () => {
       clearTimeout(limit);

@@ -73,7 +73,13 @@ function diskCache(folder: string): StageCache {
 }
 
 /** Shares of the whole that the stages take, for one smooth bar. */
-const STAGE_START: Record<string, [number, number]> = { check: [0, 0.05], geometry: [0.05, 0.12], sealing: [0.12, 0.25], lighting: [0.25, 0.92], packing: [0.92, 1] };
+const STAGE_START: Record<string, [number, number]> = {
+  check: [0, 0.05],
+  geometry: [0.05, 0.12],
+  sealing: [0.12, 0.25],
+  lighting: [0.25, 0.92],
+  packing: [0.92, 1],
+};
 
 export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Reporter) => Promise<Tasks[K]['output']> } = {
   async convert({ profile, file, bytes, options, companions }, reporter) {
@@ -104,7 +110,12 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
     const picture = thumbnail ?? (await renderThumbnail(tree.get(`maps/${main}/map.glb`)!, world.profile.unit.metres, startView(world, main)));
     reporter.progress('Packing', 0.6);
     const hashes = new Map(world.crate.files.map((file) => [file.path, file.sha256]));
-    const { manifest, zip, findings } = await packRelease({ world, artefacts: tree, thumbnail: picture, readFile: (path) => Promise.resolve(store.read(hashes.get(path)!)) });
+    const { manifest, zip, findings } = await packRelease({
+      world,
+      artefacts: tree,
+      thumbnail: picture,
+      readFile: (path) => Promise.resolve(store.read(hashes.get(path)!)),
+    });
     return { manifest, sha256: store.put(zip), bytes: zip.length, findings };
   },
 };

@@ -16,7 +16,10 @@ const post = (message: WorkerMessage) => parentPort!.postMessage(message);
 let last = 0;
 
 try {
-  const run = TASKS[kind] as (input: unknown, reporter: { progress(step: string, fraction: number): void; log(line: string): void }) => Promise<unknown>;
+  const run = TASKS[kind] as (
+    input: unknown,
+    reporter: { progress(step: string, fraction: number): void; log(line: string): void },
+  ) => Promise<unknown>;
   const output = await run(input, {
     progress(step, fraction) {
       // Ten reports a second are enough for any eye.
@@ -32,7 +35,12 @@ try {
   const finding: Finding =
     error instanceof UnreadableInput
       ? error.toFinding(STAGE_OF[kind])
-      : { code: 'internal', severity: 'blocker', stage: STAGE_OF[kind], message: `The work stopped unexpectedly: ${error instanceof Error ? error.message : String(error)}` };
+      : {
+          code: 'internal',
+          severity: 'blocker',
+          stage: STAGE_OF[kind],
+          message: `The work stopped unexpectedly: ${error instanceof Error ? error.message : String(error)}`,
+        };
   if (!(error instanceof UnreadableInput)) post({ type: 'log', line: error instanceof Error ? (error.stack ?? error.message) : String(error) });
   post({ type: 'failed', finding });
 }

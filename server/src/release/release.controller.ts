@@ -60,7 +60,14 @@ export class ReleaseController {
     const { mainMap } = this.crates.view(id).manifest;
     const inputHash = this.packageHash(id, mainMap);
     return {
-      packages: this.database.select().from(packages).where(eq(packages.crateId, id)).orderBy(desc(packages.createdAt)).limit(20).all().map((row) => ({ ...row, fresh: row.inputHash === inputHash })),
+      packages: this.database
+        .select()
+        .from(packages)
+        .where(eq(packages.crateId, id))
+        .orderBy(desc(packages.createdAt))
+        .limit(20)
+        .all()
+        .map((row) => ({ ...row, fresh: row.inputHash === inputHash })),
       releases: this.database.select().from(releases).where(eq(releases.crateId, id)).orderBy(desc(releases.publishedAt)).all(),
     };
   }
@@ -73,16 +80,26 @@ export class ReleaseController {
     const artefacts = Object.keys(world.crate.maps).flatMap((map) => {
       const build = this.builds.latestGood(id, map);
       if (!build) throw new Problem(409, 'build-missing', `Map ${map} is not built yet. Build it first.`);
-      if (build.inputHash !== this.builds.inputHash(id, map)) throw new Problem(409, 'build-stale', `Map ${map} was changed after it was built. Build it again first.`);
+      if (build.inputHash !== this.builds.inputHash(id, map))
+        throw new Problem(409, 'build-stale', `Map ${map} was changed after it was built. Build it again first.`);
       return build.artefacts;
     });
     const thumbnail = body.thumbnail ? new Uint8Array(Buffer.from(body.thumbnail.split(',')[1], 'base64')) : null;
     const inputHash = this.packageHash(id, mainMap);
-    return this.jobs.add('pack', id, `Package ${world.crate.manifest.name}`, { world, artefacts, thumbnail, blobs: this.config.blobs }, (output, jobId) => {
-      const { sha256, bytes, manifest, findings } = output;
-      this.database.insert(packages).values({ id: jobId, crateId: id, sha256, bytes, manifest, findings, inputHash, createdAt: new Date().toISOString() }).run();
-      return { packageId: jobId };
-    });
+    return this.jobs.add(
+      'pack',
+      id,
+      `Package ${world.crate.manifest.name}`,
+      { world, artefacts, thumbnail, blobs: this.config.blobs },
+      (output, jobId) => {
+        const { sha256, bytes, manifest, findings } = output;
+        this.database
+          .insert(packages)
+          .values({ id: jobId, crateId: id, sha256, bytes, manifest, findings, inputHash, createdAt: new Date().toISOString() })
+          .run();
+        return { packageId: jobId };
+      },
+    );
   }
 
   @Get('packages/:package/file')
@@ -99,7 +116,14 @@ export class ReleaseController {
     const row = this.package(body.packageId);
     const { workshopUrl, workshopToken } = this.settings.get();
     const release = await publishRelease(workshopUrl, workshopToken, this.blobs.read(row.sha256));
-    const entry = { shareCode: release.shareCode, crateId: row.crateId, packageId: row.id, version: release.version, workshop: workshopUrl, publishedAt: release.publishedAt };
+    const entry = {
+      shareCode: release.shareCode,
+      crateId: row.crateId,
+      packageId: row.id,
+      version: release.version,
+      workshop: workshopUrl,
+      publishedAt: release.publishedAt,
+    };
     this.database.insert(releases).values(entry).onConflictDoUpdate({ target: releases.shareCode, set: entry }).run();
     return entry;
   }

@@ -6,7 +6,10 @@ import { SettingsService } from './settings.service.ts';
 export class SettingsDto {
   @ApiPropertyOptional({ example: 'http://127.0.0.1:4281' })
   @IsOptional()
-  @IsUrl({ require_tld: false, protocols: ['http', 'https'], require_protocol: true }, { message: 'The workshop’s address looks like http://127.0.0.1:4281' })
+  @IsUrl(
+    { require_tld: false, protocols: ['http', 'https'], require_protocol: true },
+    { message: 'The workshop’s address looks like http://127.0.0.1:4281' },
+  )
   workshopUrl?: string;
 
   @ApiPropertyOptional()

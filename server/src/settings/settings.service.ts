@@ -17,13 +17,20 @@ export class SettingsService {
   ) {}
 
   get(): Settings {
-    const own = Object.fromEntries(this.database.select().from(settings).all().map((row) => [row.key, row.value]));
+    const own = Object.fromEntries(
+      this.database
+        .select()
+        .from(settings)
+        .all()
+        .map((row) => [row.key, row.value]),
+    );
     return { workshopUrl: own.workshopUrl ?? this.config.workshopUrl, workshopToken: own.workshopToken ?? this.config.workshopToken };
   }
 
   set(change: Partial<Settings>): Settings {
     for (const [key, value] of Object.entries(change)) {
-      if (typeof value === 'string') this.database.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } }).run();
+      if (typeof value === 'string')
+        this.database.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } }).run();
     }
     return this.get();
   }

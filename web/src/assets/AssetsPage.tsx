@@ -57,13 +57,25 @@ export function AssetsPage() {
   return (
     <div className="h-100 d-grid" style={{ gridTemplateColumns: '17rem minmax(0, 1fr)' }}>
       <aside className="border-end p-2 overflow-auto" style={{ background: 'var(--vc-surface)' }}>
-        <label className={`drop mb-2 ${over ? 'over' : ''}`} onDragOver={(event) => (event.preventDefault(), setOver(true))} onDragLeave={() => setOver(false)} onDrop={drop}>
+        <label
+          className={`drop mb-2 ${over ? 'over' : ''}`}
+          onDragOver={(event) => (event.preventDefault(), setOver(true))}
+          onDragLeave={() => setOver(false)}
+          onDrop={drop}
+        >
           <Icon name="box-arrow-in-down" className="fs-3" />
           <div>
             <strong>Drop files here</strong> or choose
           </div>
           <div className="small">OBJ (with MTL), GLB, PNG, JPEG</div>
-          <input type="file" multiple className="visually-hidden" accept=".obj,.mtl,.glb,.png,.jpg,.jpeg" aria-label="Choose files to convert" onChange={(event) => (void send([...(event.target.files ?? [])]), (event.target.value = ''))} />
+          <input
+            type="file"
+            multiple
+            className="visually-hidden"
+            accept=".obj,.mtl,.glb,.png,.jpg,.jpeg"
+            aria-label="Choose files to convert"
+            onChange={(event) => (void send([...(event.target.files ?? [])]), (event.target.value = ''))}
+          />
         </label>
         {problem && (
           <div className="severity blocker text-wrap mb-2" role="alert">
@@ -84,8 +96,16 @@ export function AssetsPage() {
             {entries
               .filter((e) => e.stock === stock)
               .map((e) => (
-                <button key={e.path} className={`btn btn-quiet w-100 text-start mb-1 d-flex gap-2 align-items-center ${e.path === path ? 'active' : ''}`} onClick={() => setParams({ file: e.path })}>
-                  {e.path.startsWith('textures/') ? <span className="swatch" style={{ backgroundImage: `url("${previewUrl(source, e.path)}")` }} /> : <Icon name={e.path.startsWith('models/') ? 'box' : 'volume-up'} />}
+                <button
+                  key={e.path}
+                  className={`btn btn-quiet w-100 text-start mb-1 d-flex gap-2 align-items-center ${e.path === path ? 'active' : ''}`}
+                  onClick={() => setParams({ file: e.path })}
+                >
+                  {e.path.startsWith('textures/') ? (
+                    <span className="swatch" style={{ backgroundImage: `url("${previewUrl(source, e.path)}")` }} />
+                  ) : (
+                    <Icon name={e.path.startsWith('models/') ? 'box' : 'volume-up'} />
+                  )}
                   <span className="text-truncate flex-grow-1">{e.path.replace(/^[^/]+\//, '')}</span>
                   <span className="faint small">{bytes(e.bytes)}</span>
                 </button>
@@ -139,24 +159,42 @@ function AssetDetail({ entry, source }: { entry: Entry; source: AssetSource }) {
         )}
       </div>
       {problem && <div className="severity blocker">{problem}</div>}
-      {findings.length > 0 && <div className="panel mb-3">{findings.map((finding) => <FindingRow key={finding.code + finding.message} finding={finding} />)}</div>}
+      {findings.length > 0 && (
+        <div className="panel mb-3">
+          {findings.map((finding) => (
+            <FindingRow key={finding.code + finding.message} finding={finding} />
+          ))}
+        </div>
+      )}
       {kind === 'models' && record?.bounds && size && (
         <>
           <div className="panel overflow-hidden" style={{ height: '25rem' }}>
             <ModelViewer source={source} profile={profile!} path={entry.path} bounds={record.bounds} />
           </div>
           <p className="faint mt-2">
-            {record.triangles?.toLocaleString('en')} triangles · {size.map((s) => round(s, 1)).join(' × ')} {profile!.unit.plural} ({size.map((s) => round(s * m)).join(' × ')} m) · stands from {round(record.bounds.min[2], 1)} to {round(record.bounds.max[2], 1)} about its pivot · the figure is the player, {round(profile!.player.height * m)} m
+            {record.triangles?.toLocaleString('en')} triangles · {size.map((s) => round(s, 1)).join(' × ')} {profile!.unit.plural} (
+            {size.map((s) => round(s * m)).join(' × ')} m) · stands from {round(record.bounds.min[2], 1)} to {round(record.bounds.max[2], 1)} about
+            its pivot · the figure is the player, {round(profile!.player.height * m)} m
           </p>
           {!entry.stock && <ModelSettings key={JSON.stringify(record.options)} path={entry.path} options={record.options} />}
         </>
       )}
       {kind === 'textures' && (
         <div className="d-flex gap-3 flex-wrap">
-          <img src={previewUrl(source, entry.path)} alt={`Texture ${entry.path}`} style={{ width: 320, maxWidth: '100%', imageRendering: 'auto' }} className="border rounded" />
+          <img
+            src={previewUrl(source, entry.path)}
+            alt={`Texture ${entry.path}`}
+            style={{ width: 320, maxWidth: '100%', imageRendering: 'auto' }}
+            className="border rounded"
+          />
           <div>
             <h2>Tiled three by three</h2>
-            <div className="border rounded" style={{ width: 320, height: 320, backgroundImage: `url("${previewUrl(source, entry.path)}")`, backgroundSize: '33.334% 33.334%' }} role="img" aria-label="The texture, tiled three by three" />
+            <div
+              className="border rounded"
+              style={{ width: 320, height: 320, backgroundImage: `url("${previewUrl(source, entry.path)}")`, backgroundSize: '33.334% 33.334%' }}
+              role="img"
+              aria-label="The texture, tiled three by three"
+            />
           </div>
           <div>
             <h2>Facts</h2>
@@ -178,7 +216,9 @@ function AssetDetail({ entry, source }: { entry: Entry; source: AssetSource }) {
           </div>
         </div>
       )}
-      {kind === 'sounds' && <audio controls src={entry.stock ? `/api/games/${profile!.id}/base/${entry.path}` : `/api/crates/${view!.id}/files/${entry.path}`} />}
+      {kind === 'sounds' && (
+        <audio controls src={entry.stock ? `/api/games/${profile!.id}/base/${entry.path}` : `/api/crates/${view!.id}/files/${entry.path}`} />
+      )}
     </>
   );
 }
@@ -193,7 +233,12 @@ function ModelSettings({ path, options }: { path: string; options: Record<string
       <label className="form-label" htmlFor={`option-${id}`}>
         {label}
       </label>
-      <select id={`option-${id}`} className="form-select" value={String(draft[id])} onChange={(event) => setDraft({ ...draft, [id]: event.target.value })}>
+      <select
+        id={`option-${id}`}
+        className="form-select"
+        value={String(draft[id])}
+        onChange={(event) => setDraft({ ...draft, [id]: event.target.value })}
+      >
         {values.map((value) => (
           <option key={value}>{value}</option>
         ))}
@@ -211,7 +256,12 @@ function ModelSettings({ path, options }: { path: string; options: Record<string
         {choice('pivot', 'Pivot', PIVOTS)}
         {choice('normals', 'Normals', NORMAL_MODES)}
         <div className="col-auto">
-          <button className="btn btn-primary" onClick={() => sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path, options: draft }).catch((error) => setProblem(message(error)))}>
+          <button
+            className="btn btn-primary"
+            onClick={() =>
+              sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path, options: draft }).catch((error) => setProblem(message(error)))
+            }
+          >
             <Icon name="arrow-repeat" /> Convert again
           </button>
         </div>

@@ -1,5 +1,15 @@
 import { useEffect, useRef } from 'react';
-import { AmbientLight, CapsuleGeometry, CylinderGeometry, DirectionalLight, GridHelper, Group, Mesh, MeshStandardMaterial, SphereGeometry } from 'three';
+import {
+  AmbientLight,
+  CapsuleGeometry,
+  CylinderGeometry,
+  DirectionalLight,
+  GridHelper,
+  Group,
+  Mesh,
+  MeshStandardMaterial,
+  SphereGeometry,
+} from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { loadModel, type AssetSource } from '../three/assets3d.ts';

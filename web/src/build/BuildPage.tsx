@@ -59,7 +59,13 @@ export function BuildPage() {
         <div className="body d-flex gap-3 align-items-center flex-wrap">
           <div className="btn-group" role="radiogroup" aria-label="Quality">
             {QUALITIES.map((q) => (
-              <button key={q} className={`btn btn-quiet ${q === quality ? 'active' : ''}`} role="radio" aria-checked={q === quality} onClick={() => setQuality(q)}>
+              <button
+                key={q}
+                className={`btn btn-quiet ${q === quality ? 'active' : ''}`}
+                role="radio"
+                aria-checked={q === quality}
+                onClick={() => setQuality(q)}
+              >
                 {q}
               </button>
             ))}
@@ -77,7 +83,14 @@ export function BuildPage() {
         </div>
         {active && (
           <div className="px-3 pb-3" role="status">
-            <div className="progress" role="progressbar" aria-label="Build" aria-valuenow={Math.round(job.progress * 100)} aria-valuemin={0} aria-valuemax={100}>
+            <div
+              className="progress"
+              role="progressbar"
+              aria-label="Build"
+              aria-valuenow={Math.round(job.progress * 100)}
+              aria-valuemin={0}
+              aria-valuemax={100}
+            >
               <div className="progress-bar" style={{ width: `${job.progress * 100}%` }} />
             </div>
             <div className="small mt-1">
@@ -91,17 +104,28 @@ export function BuildPage() {
             <span className="stamp stale">
               <Icon name="exclamation-triangle" /> The last build was {job.state}
             </span>{' '}
-            {job.error?.message ?? (job.state === 'interrupted' ? 'The server stopped while it ran. Nothing needs repair; finished stages come from the cache. Build again.' : '')}
+            {job.error?.message ??
+              (job.state === 'interrupted'
+                ? 'The server stopped while it ran. Nothing needs repair; finished stages come from the cache. Build again.'
+                : '')}
           </div>
         )}
       </section>
-      {latest ? <BuildResult build={latest} unsaved={unsaved} crateId={view.id} /> : !active && <div className="empty">Not built yet. A draft takes a few seconds and is enough for a first walk.</div>}
+      {latest ? (
+        <BuildResult build={latest} unsaved={unsaved} crateId={view.id} />
+      ) : (
+        !active && <div className="empty">Not built yet. A draft takes a few seconds and is enough for a first walk.</div>
+      )}
       {builds && builds.length > 1 && <History builds={builds} />}
       {job && job.log.length > 0 && (
         <section className="panel mt-3">
           <header>
             <h2>Log</h2>
-            <a className="btn btn-quiet btn-sm" download={`${mapName}-build.log`} href={`data:text/plain;charset=utf-8,${encodeURIComponent(job.log.join('\n'))}`}>
+            <a
+              className="btn btn-quiet btn-sm"
+              download={`${mapName}-build.log`}
+              href={`data:text/plain;charset=utf-8,${encodeURIComponent(job.log.join('\n'))}`}
+            >
               <Icon name="download" /> Download
             </a>
           </header>
@@ -124,7 +148,8 @@ function BuildResult({ build, unsaved, crateId }: { build: Build; unsaved: boole
           {build.map}, {build.quality}, {time(build.createdAt)}
         </h2>
         <span className={`stamp ${!build.ok ? 'blocked' : stale ? 'stale' : 'clear'}`}>
-          <Icon name={!build.ok ? 'x-octagon' : stale ? 'clock-history' : 'check-circle'} /> {!build.ok ? 'stopped' : stale ? 'stale: the crate was changed since' : 'fresh'}
+          <Icon name={!build.ok ? 'x-octagon' : stale ? 'clock-history' : 'check-circle'} />{' '}
+          {!build.ok ? 'stopped' : stale ? 'stale: the crate was changed since' : 'fresh'}
         </span>
         {build.ok && (
           <Link className="btn btn-warm" to={`/crates/${crateId}/trial`}>
@@ -177,7 +202,16 @@ function History({ builds }: { builds: Build[] }) {
       tooltip: { trigger: 'axis', axisPointer: { type: 'shadow' } },
       xAxis: { type: 'value', name: 'ms', axisLabel: { color: ink }, splitLine: { lineStyle: { color: themeColour('--vc-line') } } },
       yAxis: { type: 'category', data: last.map((b) => `${b.quality} ${new Date(b.createdAt).toLocaleTimeString()}`), axisLabel: { color: ink } },
-      series: BUILD_STAGES.map((stage, i) => ({ name: stage, type: 'bar', stack: 'all', barMaxWidth: 18, itemStyle: { color: colours[i] }, data: last.map((b) => (b.stages.find((s) => s.stage === stage)?.state === 'skipped' ? 0 : (b.stages.find((s) => s.stage === stage)?.milliseconds ?? 0))) })),
+      series: BUILD_STAGES.map((stage, i) => ({
+        name: stage,
+        type: 'bar',
+        stack: 'all',
+        barMaxWidth: 18,
+        itemStyle: { color: colours[i] },
+        data: last.map((b) =>
+          b.stages.find((s) => s.stage === stage)?.state === 'skipped' ? 0 : (b.stages.find((s) => s.stage === stage)?.milliseconds ?? 0),
+        ),
+      })),
     };
   }, [builds]);
   return (

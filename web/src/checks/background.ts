@@ -35,7 +35,10 @@ function keepSaved(): void {
     const edits = map.unsaved.slice(0, 200);
     store.dispatch(saving());
     try {
-      const { revision } = await sendJson<{ revision: number }>('POST', `/api/crates/${crate.view.id}/maps/${map.name}/edits`, { base: map.revision, edits });
+      const { revision } = await sendJson<{ revision: number }>('POST', `/api/crates/${crate.view.id}/maps/${map.name}/edits`, {
+        base: map.revision,
+        edits,
+      });
       store.dispatch(saved({ count: edits.length, revision }));
       busy = false;
       if (store.getState().map.unsaved.length > 0) void send();

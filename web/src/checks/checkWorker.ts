@@ -11,7 +11,15 @@ self.onmessage = (event: MessageEvent<{ ticket: number; world: CrateWorld; mapNa
   const map = world.crate.maps[mapName];
   if (world.profile.sealed && map && Object.keys(map.solids).length > 0 && !findings.some((f) => f.code === 'solid-open')) {
     const inputs = sealingInputs(world, map);
-    if (inputs.sources.length > 0) findings.push(...sealingFindings(inputs, sealMap(inputs, [], () => {}), mapName, world.profile.unit.plural));
+    if (inputs.sources.length > 0)
+      findings.push(
+        ...sealingFindings(
+          inputs,
+          sealMap(inputs, [], () => {}),
+          mapName,
+          world.profile.unit.plural,
+        ),
+      );
   }
   self.postMessage({ ticket, findings, links });
 };

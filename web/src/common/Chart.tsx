@@ -1,10 +1,17 @@
 import { useEffect, useRef } from 'react';
 import { BarChart, type BarSeriesOption } from 'echarts/charts';
-import { GridComponent, LegendComponent, TooltipComponent, type GridComponentOption, type LegendComponentOption, type TooltipComponentOption } from 'echarts/components';
-import { init, use, type ComposeOption } from 'echarts/core';
+import {
+  GridComponent,
+  LegendComponent,
+  TooltipComponent,
+  type GridComponentOption,
+  type LegendComponentOption,
+  type TooltipComponentOption,
+} from 'echarts/components';
+import { init, use as register, type ComposeOption } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 
-use([BarChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer]);
+register([BarChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer]);
 
 export type ChartOption = ComposeOption<BarSeriesOption | GridComponentOption | LegendComponentOption | TooltipComponentOption>;
 

@@ -1,4 +1,5 @@
-export const bytes = (n: number): string => (n < 1024 ? `${n} B` : n < 1048576 ? `${(n / 1024).toFixed(n < 10240 ? 1 : 0)} KiB` : `${(n / 1048576).toFixed(1)} MiB`);
+export const bytes = (n: number): string =>
+  n < 1024 ? `${n} B` : n < 1048576 ? `${(n / 1024).toFixed(n < 10240 ? 1 : 0)} KiB` : `${(n / 1048576).toFixed(1)} MiB`;
 
 export const time = (iso: string): string => new Date(iso).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
 

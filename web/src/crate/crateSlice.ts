@@ -23,7 +23,19 @@ export interface CrateState {
   releases: ReleaseEntry[] | null;
 }
 
-const initialState: CrateState = { status: 'none', error: '', view: null, profile: null, game: null, base: null, setup: null, scripts: {}, builds: null, packages: null, releases: null };
+const initialState: CrateState = {
+  status: 'none',
+  error: '',
+  view: null,
+  profile: null,
+  game: null,
+  base: null,
+  setup: null,
+  scripts: {},
+  builds: null,
+  packages: null,
+  releases: null,
+};
 
 async function loadScripts(view: CrateView): Promise<Record<string, string>> {
   const paths = view.files.map((file) => file.path).filter(isScript);
@@ -54,7 +66,9 @@ export const refreshFiles = createAsyncThunk('crate/refreshFiles', async (id: st
 
 export const refreshBuilds = createAsyncThunk('crate/refreshBuilds', (id: string) => getJson<Build[]>(`/api/crates/${id}/builds`));
 
-export const refreshPackages = createAsyncThunk('crate/refreshPackages', (id: string) => getJson<{ packages: PackageEntry[]; releases: ReleaseEntry[] }>(`/api/crates/${id}/packages`));
+export const refreshPackages = createAsyncThunk('crate/refreshPackages', (id: string) =>
+  getJson<{ packages: PackageEntry[]; releases: ReleaseEntry[] }>(`/api/crates/${id}/packages`),
+);
 
 export const refreshSetup = createAsyncThunk('crate/refreshSetup', async (profile: string) => ({
   setup: await getJson<SetupCheck[]>(`/api/games/${profile}/checks`),

@@ -97,7 +97,9 @@ export function HomePage() {
                           <span className="faint small">{crate.manifest.version}</span>
                         </div>
                         <div className="small faint mb-2">
-                          <code>{crate.manifest.name}</code> for {loaded.games.find((g) => g.profile.id === crate.manifest.profile)?.profile.title ?? crate.manifest.profile} · changed {time(crate.updatedAt)}
+                          <code>{crate.manifest.name}</code> for{' '}
+                          {loaded.games.find((g) => g.profile.id === crate.manifest.profile)?.profile.title ?? crate.manifest.profile} · changed{' '}
+                          {time(crate.updatedAt)}
                         </div>
                         <div>{crate.manifest.description || <span className="faint">No description yet.</span>}</div>
                       </Link>
@@ -115,13 +117,18 @@ export function HomePage() {
                         {game.profile.title} {game.version}
                       </h2>
                       <span className={`stamp ${checks.every((c) => c.ok) ? 'clear' : 'blocked'}`}>
-                        <Icon name={checks.every((c) => c.ok) ? 'check-circle' : 'x-octagon'} /> {checks.every((c) => c.ok) ? 'ready' : 'needs attention'}
+                        <Icon name={checks.every((c) => c.ok) ? 'check-circle' : 'x-octagon'} />{' '}
+                        {checks.every((c) => c.ok) ? 'ready' : 'needs attention'}
                       </span>
                       <button className="btn btn-quiet" onClick={load}>
                         <Icon name="arrow-clockwise" /> Look again
                       </button>
                     </header>
-                    <SetupChecks profile={id} checks={checks} onChange={(next) => setLoaded({ ...loaded, checks: { ...loaded.checks, [id]: next } })} />
+                    <SetupChecks
+                      profile={id}
+                      checks={checks}
+                      onChange={(next) => setLoaded({ ...loaded, checks: { ...loaded.checks, [id]: next } })}
+                    />
                   </section>
                 );
               })}

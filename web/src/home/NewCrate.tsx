@@ -75,12 +75,30 @@ export function NewCrate({ games, taken, close }: { games: Game[]; taken: string
             <label className="form-label" htmlFor="crate-title">
               Title
             </label>
-            <input id="crate-title" className="form-control mb-2" autoFocus value={title} onChange={(event) => setTitle(event.target.value)} placeholder="Harbour Steps" />
+            <input
+              id="crate-title"
+              className="form-control mb-2"
+              autoFocus
+              value={title}
+              onChange={(event) => setTitle(event.target.value)}
+              placeholder="Harbour Steps"
+            />
             <label className="form-label" htmlFor="crate-name">
               Short name
             </label>
-            <input id="crate-name" className={`form-control mono ${name && nameWrong ? 'is-invalid' : ''}`} value={name} onChange={(event) => setName(event.target.value)} aria-describedby="crate-name-help" spellCheck={false} />
-            <div id="crate-name-help" className={name && nameWrong ? 'severity blocker small my-1' : 'form-text mb-2'} role={name && nameWrong ? 'alert' : undefined}>
+            <input
+              id="crate-name"
+              className={`form-control mono ${name && nameWrong ? 'is-invalid' : ''}`}
+              value={name}
+              onChange={(event) => setName(event.target.value)}
+              aria-describedby="crate-name-help"
+              spellCheck={false}
+            />
+            <div
+              id="crate-name-help"
+              className={name && nameWrong ? 'severity blocker small my-1' : 'form-text mb-2'}
+              role={name && nameWrong ? 'alert' : undefined}
+            >
               {name && nameWrong ? nameWrong : profile.naming.crate.description}
             </div>
             <label className="form-label" htmlFor="crate-game">
@@ -97,7 +115,14 @@ export function NewCrate({ games, taken, close }: { games: Game[]; taken: string
               <legend className="form-label">Begin with</legend>
               {TEMPLATES.filter((t) => t.id !== 'example' || profileId === 'brinewick').map((t) => (
                 <label key={t.id} className="d-flex gap-2 mb-1">
-                  <input type="radio" className="form-check-input" name="template" value={t.id} checked={template === t.id} onChange={() => setTemplate(t.id)} />
+                  <input
+                    type="radio"
+                    className="form-check-input"
+                    name="template"
+                    value={t.id}
+                    checked={template === t.id}
+                    onChange={() => setTemplate(t.id)}
+                  />
                   <span>
                     <strong>{t.title}</strong> <span className="faint">{t.text}</span>
                   </span>
@@ -108,7 +133,11 @@ export function NewCrate({ games, taken, close }: { games: Game[]; taken: string
           <div className="col-md-5">
             <div className="form-label">These files will be made</div>
             <div className="log" aria-live="polite" style={{ minHeight: '9rem' }}>
-              {files.length > 0 ? files.map((file) => <div key={file}>{file}</div>) : <span className="faint">{problem || 'Give the crate a title first.'}</span>}
+              {files.length > 0 ? (
+                files.map((file) => <div key={file}>{file}</div>)
+              ) : (
+                <span className="faint">{problem || 'Give the crate a title first.'}</span>
+              )}
             </div>
           </div>
         </Modal.Body>

@@ -24,7 +24,9 @@ export function LinksPage() {
   if (!view) return null;
   if (!report) return <Busy what="Following the links" />;
   const count = (origin: CrateLink['origin']) => report.links.filter((link) => link.origin === origin).length;
-  const shown = report.links.filter((link) => (filter === 'all' || link.origin === filter) && `${link.name} ${link.kind}`.includes(query.toLowerCase()));
+  const shown = report.links.filter(
+    (link) => (filter === 'all' || link.origin === filter) && `${link.name} ${link.kind}`.includes(query.toLowerCase()),
+  );
   const show = (link: CrateLink) => {
     dispatch(selected(link.objects.length > 0 ? { kind: 'objects', ids: link.objects } : { kind: 'solids', ids: link.solids }));
     void navigate(`/crates/${view.id}/map`);
@@ -33,15 +35,28 @@ export function LinksPage() {
     <div className="page">
       <h1>Links</h1>
       <p className="lead">
-        The map needs {plural(report.links.length, 'thing')}: {count('crate')} of the crate ({bytes(report.ownBytes)}, travels with the package), {count('game')} of the game ({bytes(report.gameBytes)}, already there), {count('missing')} missing.
+        The map needs {plural(report.links.length, 'thing')}: {count('crate')} of the crate ({bytes(report.ownBytes)}, travels with the package),{' '}
+        {count('game')} of the game ({bytes(report.gameBytes)}, already there), {count('missing')} missing.
       </p>
       <div className="d-flex gap-2 mb-2 align-items-center">
         {(['all', 'crate', 'game', 'missing'] as const).map((origin) => (
-          <button key={origin} className={`btn btn-quiet ${filter === origin ? 'active' : ''}`} aria-pressed={filter === origin} onClick={() => setFilter(origin)}>
+          <button
+            key={origin}
+            className={`btn btn-quiet ${filter === origin ? 'active' : ''}`}
+            aria-pressed={filter === origin}
+            onClick={() => setFilter(origin)}
+          >
             {origin === 'all' ? `All ${report.links.length}` : `${ORIGIN[origin][1]} ${count(origin)}`}
           </button>
         ))}
-        <input className="form-control" style={{ maxWidth: '16rem' }} placeholder="Search" aria-label="Search links" value={query} onChange={(event) => setQuery(event.target.value)} />
+        <input
+          className="form-control"
+          style={{ maxWidth: '16rem' }}
+          placeholder="Search"
+          aria-label="Search links"
+          value={query}
+          onChange={(event) => setQuery(event.target.value)}
+        />
       </div>
       <div className="panel mb-3">
         <table className="table mb-0 align-middle">
@@ -68,7 +83,9 @@ export function LinksPage() {
                   <td>{link.kind}</td>
                   <td className="mono">{link.name}</td>
                   <td className="text-end text-nowrap">{link.bytes > 0 ? bytes(link.bytes) : '–'}</td>
-                  <td className="faint">{link.usedBy.length > 4 ? `${link.usedBy.slice(0, 4).join(', ')} and ${link.usedBy.length - 4} more` : link.usedBy.join(', ')}</td>
+                  <td className="faint">
+                    {link.usedBy.length > 4 ? `${link.usedBy.slice(0, 4).join(', ')} and ${link.usedBy.length - 4} more` : link.usedBy.join(', ')}
+                  </td>
                   <td className="text-end">
                     {(link.objects.length > 0 || link.solids.length > 0) && (
                       <button className="btn btn-quiet btn-sm py-0" onClick={() => show(link)}>

@@ -79,7 +79,15 @@ export function FlatView(props: FlatViewProps) {
     const box = element.current!.getBoundingClientRect();
     const canvas = { width: box.width, height: box.height };
     const at = toSheet(current, canvas, [event.clientX - box.left, event.clientY - box.top]);
-    return { at, from: press.current?.from ?? at, moved: press.current?.moved ?? false, shift: event.shiftKey, alt: event.altKey, sheet: current, canvas };
+    return {
+      at,
+      from: press.current?.from ?? at,
+      moved: press.current?.moved ?? false,
+      shift: event.shiftKey,
+      alt: event.altKey,
+      sheet: current,
+      canvas,
+    };
   }, []);
 
   useEffect(() => {
@@ -144,7 +152,11 @@ export function FlatView(props: FlatViewProps) {
         {props.readout}
       </div>
       <div className="controls">
-        <button className="btn btn-quiet" onClick={() => setSheet(props.fit({ width: element.current!.clientWidth, height: element.current!.clientHeight }))} title="Show everything">
+        <button
+          className="btn btn-quiet"
+          onClick={() => setSheet(props.fit({ width: element.current!.clientWidth, height: element.current!.clientHeight }))}
+          title="Show everything"
+        >
           Fit
         </button>
       </div>

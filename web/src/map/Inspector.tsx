@@ -22,7 +22,15 @@ export function Inspector() {
   const ids = selection?.ids.filter((id) => (selection.kind === 'solids' ? map.solids[id] : map.objects[id])) ?? [];
   return (
     <section className="inspector" aria-label="Inspector">
-      {ids.length === 0 ? <MapInspector /> : selection!.kind === 'solids' ? <SolidInspector ids={ids} face={selection!.face} /> : ids.length === 1 ? <ObjectInspector id={ids[0]} /> : <ManyObjects ids={ids} />}
+      {ids.length === 0 ? (
+        <MapInspector />
+      ) : selection!.kind === 'solids' ? (
+        <SolidInspector ids={ids} face={selection!.face} />
+      ) : ids.length === 1 ? (
+        <ObjectInspector id={ids[0]} />
+      ) : (
+        <ManyObjects ids={ids} />
+      )}
     </section>
   );
 }
@@ -65,7 +73,12 @@ function SolidInspector({ ids, face }: { ids: string[]; face?: number }) {
   const { map, profile } = useDocument();
   const solid = map.solids[ids[0]];
   const { box } = shapeOf(solid);
-  const used = face !== undefined && solid.faces[face] ? solid.faces[face].material : new Set(ids.flatMap((id) => map.solids[id].faces.map((f) => f.material))).size === 1 ? solid.faces[0].material : '';
+  const used =
+    face !== undefined && solid.faces[face]
+      ? solid.faces[face].material
+      : new Set(ids.flatMap((id) => map.solids[id].faces.map((f) => f.material))).size === 1
+        ? solid.faces[0].material
+        : '';
   const size = boxSize(box);
   const setBox = (to: Box3) => {
     if (to.max.every((v, i) => v - to.min[i] >= profile.grid.min)) dispatch(edited(resize(map, ids[0], to)));
@@ -78,12 +91,23 @@ function SolidInspector({ ids, face }: { ids: string[]; face?: number }) {
       </div>
       {ids.length === 1 && (
         <>
-          <VectorField label="From" value={box.min} onCommit={(min) => setBox({ min, max: box.max.map((v, i) => v + min[i] - box.min[i]) as Vec3 })} />
+          <VectorField
+            label="From"
+            value={box.min}
+            onCommit={(min) => setBox({ min, max: box.max.map((v, i) => v + min[i] - box.min[i]) as Vec3 })}
+          />
           <VectorField label="Size" value={size} onCommit={(next) => setBox({ min: box.min, max: box.min.map((v, i) => v + next[i]) as Vec3 })} />
           <div className="faint small mb-1">
             {size.map((v) => round(v * profile.unit.metres)).join(' × ')} m · {solid.faces.length} faces
           </div>
-          <CheckField label="Detail" title="Drawn and solid, but does not seal" value={solid.detail ?? false} onCommit={(detail) => dispatch(edited({ name: 'change detail', changes: [{ of: 'solids', id: ids[0], to: { ...solid, detail: detail || undefined } }] }))} />
+          <CheckField
+            label="Detail"
+            title="Drawn and solid, but does not seal"
+            value={solid.detail ?? false}
+            onCommit={(detail) =>
+              dispatch(edited({ name: 'change detail', changes: [{ of: 'solids', id: ids[0], to: { ...solid, detail: detail || undefined } }] }))
+            }
+          />
         </>
       )}
       <div className="d-flex align-items-center mt-2 mb-1">
@@ -111,9 +135,12 @@ function ObjectInspector({ id }: { id: string }) {
   const { map, profile } = useDocument();
   const object = map.objects[id];
   const objectClass = classOf(profile, object.class);
-  const others = Object.entries(map.objects).filter(([other]) => other !== id).map(([, o]) => o.name);
+  const others = Object.entries(map.objects)
+    .filter(([other]) => other !== id)
+    .map(([, o]) => o.name);
   const change = (part: Parameters<typeof changeObject>[2], name: string) => dispatch(edited(changeObject(map, id, part, name)));
-  const setProperty = (key: string, value: PropertyValue) => change({ properties: { ...object.properties, [key]: value } }, `change ${key} of ${object.name}`);
+  const setProperty = (key: string, value: PropertyValue) =>
+    change({ properties: { ...object.properties, [key]: value } }, `change ${key} of ${object.name}`);
   return (
     <>
       <div className="d-flex align-items-center gap-2">
@@ -122,22 +149,49 @@ function ObjectInspector({ id }: { id: string }) {
         <SelectionButtons />
       </div>
       <p className="faint small mb-2">{objectClass?.description}</p>
-      <TextField label="Name" mono value={object.name} problem={(text) => nameProblem(profile, 'object', text, others)} onCommit={(name) => change({ name }, `rename ${object.name}`)} />
+      <TextField
+        label="Name"
+        mono
+        value={object.name}
+        problem={(text) => nameProblem(profile, 'object', text, others)}
+        onCommit={(name) => change({ name }, `rename ${object.name}`)}
+      />
       <VectorField label="Position" value={object.position} onCommit={(position) => change({ position }, `move ${object.name}`)} />
-      <NumberField label="Turn" unit="°" value={object.turn} onCommit={(turn) => change({ turn: ((turn % 360) + 360) % 360 }, `turn ${object.name}`)} />
+      <NumberField
+        label="Turn"
+        unit="°"
+        value={object.turn}
+        onCommit={(turn) => change({ turn: ((turn % 360) + 360) % 360 }, `turn ${object.name}`)}
+      />
       {objectClass && objectClass.properties.length > 0 && <h3>Properties</h3>}
       {objectClass?.properties.map((definition) => (
-        <PropertyField key={definition.id} definition={definition as PropertyDefinition} value={object.properties[definition.id] ?? definition.default} onCommit={(value) => setProperty(definition.id, value)} />
+        <PropertyField
+          key={definition.id}
+          definition={definition as PropertyDefinition}
+          value={object.properties[definition.id] ?? definition.default}
+          onCommit={(value) => setProperty(definition.id, value)}
+        />
       ))}
       <SignalEditor id={id} map={map} profile={profile} />
     </>
   );
 }
 
-function PropertyField({ definition, value, onCommit }: { definition: PropertyDefinition; value: PropertyValue; onCommit(value: PropertyValue): void }) {
+function PropertyField({
+  definition,
+  value,
+  onCommit,
+}: {
+  definition: PropertyDefinition;
+  value: PropertyValue;
+  onCommit(value: PropertyValue): void;
+}) {
   const { view, base } = useAppSelector((s) => s.crate);
   const files = [...view!.files.map((f) => [f.path, 'crate'] as const), ...base!.files.map((f) => [f.path, 'game'] as const)];
-  const fileChoices = (folder: string) => files.filter(([path]) => path.startsWith(`${folder}/`)).map(([path, origin]) => [path, `${path.slice(folder.length + 1)}${origin === 'crate' ? ' (crate)' : ''}`] as const);
+  const fileChoices = (folder: string) =>
+    files
+      .filter(([path]) => path.startsWith(`${folder}/`))
+      .map(([path, origin]) => [path, `${path.slice(folder.length + 1)}${origin === 'crate' ? ' (crate)' : ''}`] as const);
   const { label, unit, min, max } = definition;
   switch (definition.type) {
     case 'number':
@@ -150,7 +204,13 @@ function PropertyField({ definition, value, onCommit }: { definition: PropertyDe
       return (
         <Field label={label} id={`colour-${definition.id}`}>
           <span className="d-flex gap-1">
-            <input id={`colour-${definition.id}`} type="color" className="form-control form-control-color" value={String(value)} onChange={(e) => onCommit(e.target.value)} />
+            <input
+              id={`colour-${definition.id}`}
+              type="color"
+              className="form-control form-control-color"
+              value={String(value)}
+              onChange={(e) => onCommit(e.target.value)}
+            />
             <code className="align-self-center">{String(value)}</code>
           </span>
         </Field>
@@ -162,7 +222,14 @@ function PropertyField({ definition, value, onCommit }: { definition: PropertyDe
     case 'sound':
       return <ChoiceField label={label} value={String(value)} choices={fileChoices('sounds')} onCommit={onCommit} />;
     case 'material':
-      return <ChoiceField label={label} value={String(value)} choices={[...new Set([...view!.manifest.materials, ...base!.materials].map((m) => m.name))].map((n) => [n, n] as const)} onCommit={onCommit} />;
+      return (
+        <ChoiceField
+          label={label}
+          value={String(value)}
+          choices={[...new Set([...view!.manifest.materials, ...base!.materials].map((m) => m.name))].map((n) => [n, n] as const)}
+          onCommit={onCommit}
+        />
+      );
     default:
       return <TextField label={label} value={String(value)} rows={2} onCommit={onCommit} />;
   }
@@ -191,19 +258,26 @@ function MapInspector() {
   const dispatch = useAppDispatch();
   const { map, profile, view } = useDocument();
   const objects = Object.entries(map.objects);
-  const settings = (part: Partial<typeof map.settings>, name: string) => dispatch(edited({ name, changes: [{ of: 'settings', to: { ...map.settings, ...part } }] }));
+  const settings = (part: Partial<typeof map.settings>, name: string) =>
+    dispatch(edited({ name, changes: [{ of: 'settings', to: { ...map.settings, ...part } }] }));
   const addBand = () => {
     const bands = Object.values(map.bands);
     const top = Math.max(profile.band.bottom, ...bands.map((b) => b.top));
     const id = `b${Math.max(0, ...Object.keys(map.bands).map((k) => Number(k.slice(1)) || 0)) + 1}`;
-    dispatch(edited({ name: 'add band', changes: [{ of: 'bands', id, to: { name: `Level ${bands.length + 1}`, bottom: top, top: top + profile.band.top - profile.band.bottom } }] }));
+    dispatch(
+      edited({
+        name: 'add band',
+        changes: [{ of: 'bands', id, to: { name: `Level ${bands.length + 1}`, bottom: top, top: top + profile.band.top - profile.band.bottom } }],
+      }),
+    );
     dispatch(viewChanged({ band: id }));
   };
   return (
     <>
       <h2 className="m-0">Map</h2>
       <p className="faint small mb-2">
-        {Object.keys(map.solids).length} solids, {objects.length} objects, {Object.keys(map.signals).length} signals. Select something to see its properties.
+        {Object.keys(map.solids).length} solids, {objects.length} objects, {Object.keys(map.signals).length} signals. Select something to see its
+        properties.
       </p>
       <div className="d-flex align-items-center">
         <h3 className="flex-grow-1">Bands</h3>
@@ -213,15 +287,30 @@ function MapInspector() {
       </div>
       {Object.entries(map.bands).map(([id, band]) => (
         <div key={id} className="d-flex gap-1 mb-1 align-items-center">
-          <input type="radio" className="form-check-input" name="band" aria-label={`Draw in ${band.name}`} checked={view.band === id} onChange={() => dispatch(viewChanged({ band: id }))} />
+          <input
+            type="radio"
+            className="form-check-input"
+            name="band"
+            aria-label={`Draw in ${band.name}`}
+            checked={view.band === id}
+            onChange={() => dispatch(viewChanged({ band: id }))}
+          />
           <div className="flex-grow-1">
-            <TextFieldInline name={`Name of band ${band.name}`} value={band.name} onCommit={(name) => dispatch(edited({ name: 'rename band', changes: [{ of: 'bands', id, to: { ...band, name } }] }))} />
+            <TextFieldInline
+              name={`Name of band ${band.name}`}
+              value={band.name}
+              onCommit={(name) => dispatch(edited({ name: 'rename band', changes: [{ of: 'bands', id, to: { ...band, name } }] }))}
+            />
           </div>
           <span className="mono small text-nowrap">
             {band.bottom} … {band.top}
           </span>
           {Object.keys(map.bands).length > 1 && (
-            <button className="btn btn-quiet btn-sm py-0" aria-label={`Remove band ${band.name}`} onClick={() => dispatch(edited({ name: 'remove band', changes: [{ of: 'bands', id, to: null }] }))}>
+            <button
+              className="btn btn-quiet btn-sm py-0"
+              aria-label={`Remove band ${band.name}`}
+              onClick={() => dispatch(edited({ name: 'remove band', changes: [{ of: 'bands', id, to: null }] }))}
+            >
               <Icon name="x" />
             </button>
           )}
@@ -229,9 +318,21 @@ function MapInspector() {
       ))}
       <h3>Sky</h3>
       <Field label="Colour" id="sky-colour">
-        <input id="sky-colour" type="color" className="form-control form-control-color" value={map.settings.skyColour} onChange={(e) => settings({ skyColour: e.target.value }, 'change sky colour')} />
+        <input
+          id="sky-colour"
+          type="color"
+          className="form-control form-control-color"
+          value={map.settings.skyColour}
+          onChange={(e) => settings({ skyColour: e.target.value }, 'change sky colour')}
+        />
       </Field>
-      <NumberField label="Brightness" value={map.settings.skyIntensity} min={0} max={50} onCommit={(skyIntensity) => settings({ skyIntensity }, 'change sky brightness')} />
+      <NumberField
+        label="Brightness"
+        value={map.settings.skyIntensity}
+        min={0}
+        max={50}
+        onCommit={(skyIntensity) => settings({ skyIntensity }, 'change sky brightness')}
+      />
       <h3>Objects</h3>
       {objects.length === 0 && <div className="faint small">None yet. Press 4 to place one.</div>}
       <div className="d-flex flex-wrap gap-1">
@@ -246,5 +347,14 @@ function MapInspector() {
 }
 
 function TextFieldInline({ name, value, onCommit }: { name: string; value: string; onCommit(text: string): void }) {
-  return <input key={value} className="form-control" aria-label={name} defaultValue={value} onBlur={(e) => e.target.value.trim() !== '' && e.target.value !== value && onCommit(e.target.value.trim())} onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()} />;
+  return (
+    <input
+      key={value}
+      className="form-control"
+      aria-label={name}
+      defaultValue={value}
+      onBlur={(e) => e.target.value.trim() !== '' && e.target.value !== value && onCommit(e.target.value.trim())}
+      onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+    />
+  );
 }

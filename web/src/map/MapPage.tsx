@@ -34,7 +34,14 @@ export function MapPage() {
       if (!map.map || !crate.profile) return;
       const { selection, grid } = view;
       const plain = !event.ctrlKey && !event.metaKey && !event.altKey;
-      const nudge: Record<string, Vec3> = { ArrowLeft: [-grid, 0, 0], ArrowRight: [grid, 0, 0], ArrowUp: [0, grid, 0], ArrowDown: [0, -grid, 0], PageUp: [0, 0, grid], PageDown: [0, 0, -grid] };
+      const nudge: Record<string, Vec3> = {
+        ArrowLeft: [-grid, 0, 0],
+        ArrowRight: [grid, 0, 0],
+        ArrowUp: [0, grid, 0],
+        ArrowDown: [0, -grid, 0],
+        PageUp: [0, 0, grid],
+        PageDown: [0, 0, -grid],
+      };
       if (plain && TOOLS[event.key]) dispatch(viewChanged({ tool: TOOLS[event.key] }));
       else if (plain && event.key === '4') document.getElementById('place-object')?.click();
       else if (plain && (event.key === '[' || event.key === ']')) {

@@ -13,8 +13,16 @@ export function MaterialPicker({ value, onPick }: { value: string; onPick(name: 
   return (
     <div className="materials" role="group" aria-label="Materials">
       {all.map((material) => (
-        <button key={material.name} aria-pressed={material.name === value} title={`${material.name} (${material.type}${own.has(material.name) ? ', of this crate' : ''})`} onClick={() => onPick(material.name)}>
-          <span className="picture" style={material.texture ? { backgroundImage: `url("${previewUrl(source, material.texture)}")` } : { background: material.colour }} />
+        <button
+          key={material.name}
+          aria-pressed={material.name === value}
+          title={`${material.name} (${material.type}${own.has(material.name) ? ', of this crate' : ''})`}
+          onClick={() => onPick(material.name)}
+        >
+          <span
+            className="picture"
+            style={material.texture ? { backgroundImage: `url("${previewUrl(source, material.texture)}")` } : { background: material.colour }}
+          />
           <span>{material.name}</span>
         </button>
       ))}

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { Group, Plane, Raycaster, Vector2, Vector3, type Mesh } from 'three';
+import { Color, Group, Plane, Raycaster, Vector2, Vector3, type Mesh } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
 import { boxOfPoints } from '@violet-crate/core/math/box3';
@@ -73,14 +73,18 @@ export function PerspectiveView() {
   }, [parts, crate, map, band, m]);
 
   useEffect(() => {
-    parts?.stage.scene.background && (parts.stage.scene.background as unknown as { set(c: string): void }).set(colours.sunken);
-    parts?.stage.draw();
+    if (!parts) return;
+    parts.stage.scene.background = new Color(colours.sunken);
+    parts.stage.draw();
   }, [parts, colours]);
 
   useEffect(() => {
     const world = crateWorld(store.getState());
     if (!parts || !world || !source) return;
-    refill(parts.solids, solidsGroup(world, mapName, source, () => parts.stage.draw()));
+    refill(
+      parts.solids,
+      solidsGroup(world, mapName, source, () => parts.stage.draw()),
+    );
     parts.stage.draw();
   }, [parts, map.solids, mapName, source, base, materials]);
 
@@ -131,7 +135,10 @@ export function PerspectiveView() {
     if (!parts || Math.hypot(event.clientX - press.current[0], event.clientY - press.current[1]) > 4) return;
     const box = host.current!.getBoundingClientRect();
     const caster = new Raycaster();
-    caster.setFromCamera(new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2), parts.stage.camera);
+    caster.setFromCamera(
+      new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2),
+      parts.stage.camera,
+    );
     const limit = view.cutAway ? (band.top - 0.5) * m : Infinity;
     const hits = caster.intersectObjects([parts.solids, parts.objects], true).filter((hit) => hit.point.y <= limit && (hit.object as Mesh).isMesh);
     for (const hit of hits) {
@@ -164,10 +171,23 @@ export function PerspectiveView() {
 
   return (
     <div className="sheet w-100 h-100">
-      <div ref={host} className="w-100 h-100" data-testid="perspective" role="application" aria-label="Perspective view" onPointerDown={(e) => (press.current = [e.clientX, e.clientY])} onPointerUp={click} />
+      <div
+        ref={host}
+        className="w-100 h-100"
+        data-testid="perspective"
+        role="application"
+        aria-label="Perspective view"
+        onPointerDown={(e) => (press.current = [e.clientX, e.clientY])}
+        onPointerUp={click}
+      />
       <div className="caption">Perspective</div>
       <div className="controls">
-        <button className={`btn btn-quiet ${view.cutAway ? 'active' : ''}`} aria-pressed={view.cutAway} onClick={() => dispatch(viewChanged({ cutAway: !view.cutAway }))} title="Leave out what lies above the active band">
+        <button
+          className={`btn btn-quiet ${view.cutAway ? 'active' : ''}`}
+          aria-pressed={view.cutAway}
+          onClick={() => dispatch(viewChanged({ cutAway: !view.cutAway }))}
+          title="Leave out what lies above the active band"
+        >
           Cut at {band.top}
         </button>
         <button className="btn btn-quiet" onClick={takePicture} title="Keep this view as the package’s picture">

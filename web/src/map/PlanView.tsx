@@ -27,7 +27,10 @@ export function planRelation(box: Box3, cut: number): 'cut' | 'below' | 'above' 
   return box.min[2] >= cut ? 'above' : 'cut';
 }
 
-const rectOf = (a: Point2, b: Point2): Rect => ({ min: [Math.min(a[0], b[0]), Math.min(a[1], b[1])], max: [Math.max(a[0], b[0]), Math.max(a[1], b[1])] });
+const rectOf = (a: Point2, b: Point2): Rect => ({
+  min: [Math.min(a[0], b[0]), Math.min(a[1], b[1])],
+  max: [Math.max(a[0], b[0]), Math.max(a[1], b[1])],
+});
 
 const PICK_REACH = 9;
 
@@ -42,7 +45,10 @@ function pickAt(map: GameMap, { at, sheet }: SheetPointer, cut: number, band: { 
   const order = { cut: 0, below: 1, above: 2 };
   const solids = Object.entries(map.solids)
     .filter(([, solid]) => insideOutline(shapeOf(solid).outline, at))
-    .sort(([, a], [, b]) => order[planRelation(shapeOf(a).box, cut)] - order[planRelation(shapeOf(b).box, cut)] || shapeOf(b).box.max[2] - shapeOf(a).box.max[2])
+    .sort(
+      ([, a], [, b]) =>
+        order[planRelation(shapeOf(a).box, cut)] - order[planRelation(shapeOf(b).box, cut)] || shapeOf(b).box.max[2] - shapeOf(a).box.max[2],
+    )
     .map(([id]): Selection => ({ kind: 'solids', ids: [id] }));
   return [...objects, ...solids];
 }
@@ -93,7 +99,8 @@ export function PlanView({ model }: { model: string | null }) {
     if (gesture.kind === 'draw') setGesture({ kind: 'draw', rect: rectOf(from, at) });
     else if (gesture.kind === 'line') setGesture({ ...gesture, to: pointer.shift ? at : straight(gesture.from, at) });
     else if (gesture.kind === 'marquee') setGesture({ kind: 'marquee', rect: rectOf(pointer.from, pointer.at) });
-    else if (gesture.kind === 'move') setGesture({ kind: 'move', by: [snap(pointer.at[0] - pointer.from[0]), snap(pointer.at[1] - pointer.from[1])] });
+    else if (gesture.kind === 'move')
+      setGesture({ kind: 'move', by: [snap(pointer.at[0] - pointer.from[0]), snap(pointer.at[1] - pointer.from[1])] });
     else if (selectionRect) setGesture({ ...gesture, rect: dragHandle(selectionRect, gesture.handle, at, profile.grid.min) });
   };
 
@@ -110,7 +117,8 @@ export function PlanView({ model }: { model: string | null }) {
     if (!pointer.moved) return click(pointer);
     if (done.kind === 'draw') commitDrawing(done.rect);
     else if (done.kind === 'line') {
-      if (Math.hypot(done.to[0] - done.from[0], done.to[1] - done.from[1]) > 0) dispatch(viewChanged({ section: { from: done.from, to: done.to }, tool: 'select' }));
+      if (Math.hypot(done.to[0] - done.from[0], done.to[1] - done.from[1]) > 0)
+        dispatch(viewChanged({ section: { from: done.from, to: done.to }, tool: 'select' }));
     } else if (done.kind === 'marquee') dispatch(selected(inMarquee(done.rect)));
     else if (done.kind === 'move' && selection) {
       const edit = moveSelection(map, selection, [done.by[0], done.by[1], 0]);
@@ -146,8 +154,12 @@ export function PlanView({ model }: { model: string | null }) {
 
   const inMarquee = (rect: Rect): Selection | null => {
     const within = (p: readonly number[]) => p[0] >= rect.min[0] && p[0] <= rect.max[0] && p[1] >= rect.min[1] && p[1] <= rect.max[1];
-    const solids = Object.entries(map.solids).filter(([, s]) => shapeOf(s).outline.every(within)).map(([id]) => id);
-    const objects = Object.entries(map.objects).filter(([, o]) => within(o.position) && o.position[2] >= band.bottom - 1 && o.position[2] <= band.top).map(([id]) => id);
+    const solids = Object.entries(map.solids)
+      .filter(([, s]) => shapeOf(s).outline.every(within))
+      .map(([id]) => id);
+    const objects = Object.entries(map.objects)
+      .filter(([, o]) => within(o.position) && o.position[2] >= band.bottom - 1 && o.position[2] <= band.top)
+      .map(([id]) => id);
     return objects.length >= solids.length ? { kind: 'objects', ids: objects } : { kind: 'solids', ids: solids };
   };
 
@@ -163,7 +175,10 @@ export function PlanView({ model }: { model: string | null }) {
     const paintSolid = ({ id, shape, relation }: (typeof solids)[number]) => {
       const chosen = selection?.kind === 'solids' && selection.ids.includes(id);
       const [dx, dy] = moved(chosen);
-      tracePolygon(context, shape.outline.map((p) => place([p[0] + dx, p[1] + dy])));
+      tracePolygon(
+        context,
+        shape.outline.map((p) => place([p[0] + dx, p[1] + dy])),
+      );
       context.setLineDash(relation === 'above' ? [3, 4] : []);
       context.fillStyle = relation === 'cut' ? colours.violet : colours.selected;
       // Floors near the band's bottom show; what lies further down fades.
@@ -263,9 +278,17 @@ export function PlanView({ model }: { model: string | null }) {
       }
       if (gesture!.kind !== 'marquee') {
         const [w, d, h] = [rect.max[0] - rect.min[0], rect.max[1] - rect.min[1], band.top - band.bottom];
-        drawLabel(context, `${w} × ${d} × ${h} ${profile.unit.plural} (${[w, d, h].map((v) => (v * profile.unit.metres).toFixed(2)).join(' × ')} m)`, x0, y0 - 8, colours.warm, colours.ground);
+        drawLabel(
+          context,
+          `${w} × ${d} × ${h} ${profile.unit.plural} (${[w, d, h].map((v) => (v * profile.unit.metres).toFixed(2)).join(' × ')} m)`,
+          x0,
+          y0 - 8,
+          colours.warm,
+          colours.ground,
+        );
       }
-    } else if (selectionRect && tool === 'select' && gesture?.kind !== 'move') drawHandles(context, selectionRect, sheet, canvas, colours.warm, colours.ground);
+    } else if (selectionRect && tool === 'select' && gesture?.kind !== 'move')
+      drawHandles(context, selectionRect, sheet, canvas, colours.warm, colours.ground);
   };
 
   const fit = (canvas: { width: number; height: number }) => {
@@ -282,12 +305,27 @@ export function PlanView({ model }: { model: string | null }) {
   const focus = view.focus ? { point: [view.focus.point[0], view.focus.point[1]] as Point2, count: view.focus.count } : null;
   const begin = Object.keys(map.solids).length === 0 && tool === 'select';
   return (
-    <FlatView label={`Plan, ${band.name}`} testId="plan" fit={fit} fitKey={`${crateId}`} focus={focus} draw={draw} onPress={onPress} onDrag={onDrag} onRelease={onRelease} onHover={(p) => setHover(p.at)} cursor={tool === 'select' ? 'default' : 'crosshair'} readout={readout}>
+    <FlatView
+      label={`Plan, ${band.name}`}
+      testId="plan"
+      fit={fit}
+      fitKey={`${crateId}`}
+      focus={focus}
+      draw={draw}
+      onPress={onPress}
+      onDrag={onDrag}
+      onRelease={onRelease}
+      onHover={(p) => setHover(p.at)}
+      cursor={tool === 'select' ? 'default' : 'crosshair'}
+      readout={readout}
+    >
       {begin && (
         <div className="begin">
           <div>
             <h2>An empty map</h2>
-            <p className="faint mb-2">Begin with a room: press the button, then drag its floor here. Its height comes from the band in the section below.</p>
+            <p className="faint mb-2">
+              Begin with a room: press the button, then drag its floor here. Its height comes from the band in the section below.
+            </p>
             <button className="btn btn-primary" onClick={() => dispatch(viewChanged({ tool: 'room' }))}>
               Draw a room <kbd>2</kbd>
             </button>

@@ -14,7 +14,8 @@ import { useDocument, useSheetColours } from './useDocument.ts';
 import { selected, type Selection } from './viewSlice.ts';
 import { arrow } from './PlanView.tsx';
 
-type Gesture = { kind: 'move'; by: Point2 } | { kind: 'resize'; handle: Handle; rect: Rect } | { kind: 'band'; edge: 'bottom' | 'top'; value: number };
+type Gesture =
+  { kind: 'move'; by: Point2 } | { kind: 'resize'; handle: Handle; rect: Rect } | { kind: 'band'; edge: 'bottom' | 'top'; value: number };
 
 const GRIP_REACH = 8;
 
@@ -35,13 +36,16 @@ export function SectionView() {
   const axis = Math.abs(direction[0]) > 0.999 ? 0 : Math.abs(direction[1]) > 0.999 ? 1 : null;
 
   const slices = useMemo(
-    () => Object.entries(map.solids).flatMap(([id, solid]): { id: string; outline: Point2[] }[] => {
-      const outline = sliceSolid(solid, section);
-      return outline ? [{ id, outline }] : [];
-    }),
+    () =>
+      Object.entries(map.solids).flatMap(([id, solid]): { id: string; outline: Point2[] }[] => {
+        const outline = sliceSolid(solid, section);
+        return outline ? [{ id, outline }] : [];
+      }),
     [map.solids, section],
   );
-  const objects = Object.entries(map.objects).filter(([id, o]) => Math.abs(across(o.position)) <= near || (selection?.kind === 'objects' && selection.ids.includes(id)));
+  const objects = Object.entries(map.objects).filter(
+    ([id, o]) => Math.abs(across(o.position)) <= near || (selection?.kind === 'objects' && selection.ids.includes(id)),
+  );
 
   const selectionRect = useMemo((): Rect | null => {
     if (selection?.kind !== 'solids' || selection.ids.length !== 1) return null;
@@ -55,7 +59,10 @@ export function SectionView() {
   const live = gesture?.kind === 'band' ? { ...band, [gesture.edge]: gesture.value } : band;
 
   const pick = ({ at, sheet }: SheetPointer): Selection | null => {
-    const object = objects.map(([id, o]) => ({ id, away: Math.hypot(along(o.position) - at[0], o.position[2] - at[1]) * sheet.scale })).filter((o) => o.away < 10).sort((a, b) => a.away - b.away)[0];
+    const object = objects
+      .map(([id, o]) => ({ id, away: Math.hypot(along(o.position) - at[0], o.position[2] - at[1]) * sheet.scale }))
+      .filter((o) => o.away < 10)
+      .sort((a, b) => a.away - b.away)[0];
     if (object) return { kind: 'objects', ids: [object.id] };
     const solid = slices.find((s) => insideOutline(s.outline, at));
     return solid ? { kind: 'solids', ids: [solid.id] } : null;
@@ -83,8 +90,10 @@ export function SectionView() {
       const value = snap(pointer.at[1]);
       const allowed = gesture.edge === 'top' ? Math.max(value, band.bottom + profile.grid.min) : Math.min(value, band.top - profile.grid.min);
       setGesture({ ...gesture, value: allowed });
-    } else if (gesture.kind === 'move') setGesture({ kind: 'move', by: [snap(pointer.at[0] - pointer.from[0]), snap(pointer.at[1] - pointer.from[1])] });
-    else if (selectionRect) setGesture({ ...gesture, rect: dragHandle(selectionRect, gesture.handle, [snap(pointer.at[0]), snap(pointer.at[1])], profile.grid.min) });
+    } else if (gesture.kind === 'move')
+      setGesture({ kind: 'move', by: [snap(pointer.at[0] - pointer.from[0]), snap(pointer.at[1] - pointer.from[1])] });
+    else if (selectionRect)
+      setGesture({ ...gesture, rect: dragHandle(selectionRect, gesture.handle, [snap(pointer.at[0]), snap(pointer.at[1])], profile.grid.min) });
   };
 
   const onRelease = (pointer: SheetPointer) => {
@@ -127,7 +136,10 @@ export function SectionView() {
     for (const { id, outline } of slices) {
       const chosen = selection?.kind === 'solids' && selection.ids.includes(id);
       const [du, dv] = shift(chosen);
-      tracePolygon(context, outline.map(([u, v]) => place([u + du, v + dv])));
+      tracePolygon(
+        context,
+        outline.map(([u, v]) => place([u + du, v + dv])),
+      );
       context.globalAlpha = 0.5;
       context.fillStyle = colours.violet;
       context.fill();
@@ -162,7 +174,11 @@ export function SectionView() {
       context.lineTo(canvas.width, y);
       context.stroke();
       context.fillStyle = colours.warm;
-      tracePolygon(context, [[canvas.width - 126, y], [canvas.width - 118, y - 6], [canvas.width - 118, y + 6]]);
+      tracePolygon(context, [
+        [canvas.width - 126, y],
+        [canvas.width - 118, y - 6],
+        [canvas.width - 118, y + 6],
+      ]);
       context.fill();
       drawLabel(context, `${band.name} ${edge} ${live[edge]}`, canvas.width - 112, y + (edge === 'top' ? -5 : 14), colours.warm, colours.ground);
     }
@@ -177,7 +193,14 @@ export function SectionView() {
       const [x1, y1] = place([gesture.rect.max[0], gesture.rect.min[1]]);
       context.strokeStyle = colours.warm;
       context.strokeRect(x0, y0, x1 - x0, y1 - y0);
-      drawLabel(context, `${gesture.rect.max[0] - gesture.rect.min[0]} × ${gesture.rect.max[1] - gesture.rect.min[1]}`, x0, y0 - 6, colours.warm, colours.ground);
+      drawLabel(
+        context,
+        `${gesture.rect.max[0] - gesture.rect.min[0]} × ${gesture.rect.max[1] - gesture.rect.min[1]}`,
+        x0,
+        y0 - 6,
+        colours.warm,
+        colours.ground,
+      );
     } else if (selectionRect && gesture?.kind !== 'move') drawHandles(context, selectionRect, sheet, canvas, colours.warm, colours.ground);
   };
 

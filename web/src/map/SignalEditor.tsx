@@ -8,7 +8,8 @@ import { connectSignal } from './edits.ts';
 import { edited } from './mapSlice.ts';
 import { selected } from './viewSlice.ts';
 
-const target = (map: GameMap, signal: Signal): string => ('script' in signal.to ? `${signal.to.script}()` : `${map.objects[signal.to.object]?.name ?? 'gone'} · ${signal.to.action}`);
+const target = (map: GameMap, signal: Signal): string =>
+  'script' in signal.to ? `${signal.to.script}()` : `${map.objects[signal.to.object]?.name ?? 'gone'} · ${signal.to.action}`;
 
 /** What an object's events cause, and who acts on it; both can be followed and removed. */
 export function SignalEditor({ id, map, profile }: { id: string; map: GameMap; profile: Profile }) {
@@ -33,7 +34,11 @@ export function SignalEditor({ id, map, profile }: { id: string; map: GameMap; p
           )}
           {signal.value !== undefined && <span className="faint">with “{signal.value}”</span>}
           {signal.delay > 0 && <span className="faint">after {signal.delay} s</span>}
-          <button className="btn btn-quiet btn-sm py-0 ms-auto" aria-label={`Remove the signal to ${target(map, signal)}`} onClick={() => drop(signalId)}>
+          <button
+            className="btn btn-quiet btn-sm py-0 ms-auto"
+            aria-label={`Remove the signal to ${target(map, signal)}`}
+            onClick={() => drop(signalId)}
+          >
             <Icon name="x" />
           </button>
         </div>
@@ -74,11 +79,20 @@ function NewSignal({ id, map, profile }: { id: string; map: GameMap; profile: Pr
       </button>
     );
   const targets = Object.entries(map.objects).flatMap(([objectId, object]) =>
-    (classOf(profile, object.class)?.actions ?? []).map((action) => ({ key: `object:${objectId}:${action.id}`, label: `${object.name} · ${action.label}` })),
+    (classOf(profile, object.class)?.actions ?? []).map((action) => ({
+      key: `object:${objectId}:${action.id}`,
+      label: `${object.name} · ${action.label}`,
+    })),
   );
   const connect = () => {
     const [kind, name, action] = to.split(':');
-    const signal: Signal = { from: id, event, to: kind === 'script' ? { script: name } : { object: name, action }, delay: Math.max(0, Number(delay) || 0), ...(value ? { value } : {}) };
+    const signal: Signal = {
+      from: id,
+      event,
+      to: kind === 'script' ? { script: name } : { object: name, action },
+      delay: Math.max(0, Number(delay) || 0),
+      ...(value ? { value } : {}),
+    };
     dispatch(edited(connectSignal(map, signal)));
     setOpen(false);
   };
@@ -112,7 +126,14 @@ function NewSignal({ id, map, profile }: { id: string; map: GameMap; profile: Pr
       </div>
       <div className="d-flex gap-1">
         <input className="form-control" aria-label="Value" placeholder="Value (optional)" value={value} onChange={(e) => setValue(e.target.value)} />
-        <input className="form-control" aria-label="Delay in seconds" title="Delay in seconds" style={{ maxWidth: '4rem' }} value={delay} onChange={(e) => setDelay(e.target.value)} />
+        <input
+          className="form-control"
+          aria-label="Delay in seconds"
+          title="Delay in seconds"
+          style={{ maxWidth: '4rem' }}
+          value={delay}
+          onChange={(e) => setDelay(e.target.value)}
+        />
         <button className="btn btn-primary" disabled={!to} onClick={connect}>
           Connect
         </button>

@@ -31,13 +31,20 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
   return (
     <div className="tools" role="toolbar" aria-label="Map tools">
       {TOOLS.slice(0, 3).map(([tool, icon, label, hint]) => (
-        <button key={tool} className="btn btn-quiet" aria-pressed={view.tool === tool} title={`${hint} (${TOOL_KEYS[tool][0]})`} onClick={() => dispatch(viewChanged({ tool }))}>
+        <button
+          key={tool}
+          className="btn btn-quiet"
+          aria-pressed={view.tool === tool}
+          title={`${hint} (${TOOL_KEYS[tool][0]})`}
+          onClick={() => dispatch(viewChanged({ tool }))}
+        >
           <Icon name={icon} /> {label} <kbd>{TOOL_KEYS[tool][0]}</kbd>
         </button>
       ))}
       <Dropdown>
         <Dropdown.Toggle className="btn-quiet" variant="quiet" aria-pressed={view.tool === 'place'} id="place-object" title={`${TOOLS[3][3]} (4)`}>
-          <Icon name={chosen && view.tool === 'place' ? chosen.icon : 'pin-map'} /> {chosen && view.tool === 'place' ? (model ? model.slice(7) : chosen.label) : 'Object'} <kbd>4</kbd>
+          <Icon name={chosen && view.tool === 'place' ? chosen.icon : 'pin-map'} />{' '}
+          {chosen && view.tool === 'place' ? (model ? model.slice(7) : chosen.label) : 'Object'} <kbd>4</kbd>
         </Dropdown.Toggle>
         <Dropdown.Menu style={{ maxHeight: '60vh', overflow: 'auto' }}>
           {groups.map((group) => (
@@ -63,11 +70,22 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
             ))}
         </Dropdown.Menu>
       </Dropdown>
-      <button className="btn btn-quiet" aria-pressed={view.tool === 'section'} title={`${TOOLS[4][3]} (5)`} onClick={() => dispatch(viewChanged({ tool: 'section' }))}>
+      <button
+        className="btn btn-quiet"
+        aria-pressed={view.tool === 'section'}
+        title={`${TOOLS[4][3]} (5)`}
+        onClick={() => dispatch(viewChanged({ tool: 'section' }))}
+      >
         <Icon name="slash-lg" /> Section <kbd>5</kbd>
       </button>
       <span className="border-start mx-1 align-self-stretch" />
-      <button className="btn btn-quiet" disabled={undo.length === 0} onClick={() => dispatch(undone())} title={`${undo.length > 0 ? `Undo ${undo[undo.length - 1].edit.name}` : 'Nothing to undo'} (Ctrl+Z)`} aria-label="Undo">
+      <button
+        className="btn btn-quiet"
+        disabled={undo.length === 0}
+        onClick={() => dispatch(undone())}
+        title={`${undo.length > 0 ? `Undo ${undo[undo.length - 1].edit.name}` : 'Nothing to undo'} (Ctrl+Z)`}
+        aria-label="Undo"
+      >
         <Icon name="arrow-counterclockwise" />
       </button>
       <button className="btn btn-quiet" disabled={redo.length === 0} onClick={() => dispatch(redone())} title="Redo (Ctrl+Shift+Z)" aria-label="Redo">
@@ -76,18 +94,34 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
       <span className="border-start mx-1 align-self-stretch" />
       <label className="d-inline-flex align-items-center gap-1">
         <span className="faint">Grid</span>
-        <select className="form-select" style={{ width: '4rem' }} value={view.grid} onChange={(e) => dispatch(viewChanged({ grid: Number(e.target.value) }))}>
+        <select
+          className="form-select"
+          style={{ width: '4rem' }}
+          value={view.grid}
+          onChange={(e) => dispatch(viewChanged({ grid: Number(e.target.value) }))}
+        >
           {gridSizes(profile.grid.min, profile.grid.max).map((g) => (
             <option key={g}>{g}</option>
           ))}
         </select>
       </label>
       <label className="d-inline-flex align-items-center gap-1">
-        <input type="checkbox" className="form-check-input m-0" checked={view.snap} onChange={(e) => dispatch(viewChanged({ snap: e.target.checked }))} /> Snap
+        <input
+          type="checkbox"
+          className="form-check-input m-0"
+          checked={view.snap}
+          onChange={(e) => dispatch(viewChanged({ snap: e.target.checked }))}
+        />{' '}
+        Snap
       </label>
       <label className="d-inline-flex align-items-center gap-1">
         <span className="faint">Band</span>
-        <select className="form-select" style={{ width: '8.6rem' }} value={view.band} onChange={(e) => dispatch(viewChanged({ band: e.target.value }))}>
+        <select
+          className="form-select"
+          style={{ width: '8.6rem' }}
+          value={view.band}
+          onChange={(e) => dispatch(viewChanged({ band: e.target.value }))}
+        >
           {Object.entries(map.bands).map(([id, b]) => (
             <option key={id} value={id}>
               {b.name}
@@ -96,7 +130,13 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
         </select>
       </label>
       <label className="d-inline-flex align-items-center gap-1">
-        <input type="checkbox" className="form-check-input m-0" checked={view.showSignals} onChange={(e) => dispatch(viewChanged({ showSignals: e.target.checked }))} /> Signals
+        <input
+          type="checkbox"
+          className="form-check-input m-0"
+          checked={view.showSignals}
+          onChange={(e) => dispatch(viewChanged({ showSignals: e.target.checked }))}
+        />{' '}
+        Signals
       </label>
       {view.trail && (
         <button className="btn btn-warm" onClick={() => dispatch(viewChanged({ trail: null }))}>

@@ -29,7 +29,8 @@ function addSolids(map: GameMap, solids: Solid[], name: string): Made {
 
 export const drawSolid = (map: GameMap, box: Box3, material: string): Made => addSolids(map, [block(box, material)], 'draw solid');
 
-export const drawRoom = (map: GameMap, inner: Box3, thickness: number, material: string): Made => addSolids(map, roomShell(inner, thickness, material), 'draw room');
+export const drawRoom = (map: GameMap, inner: Box3, thickness: number, material: string): Made =>
+  addSolids(map, roomShell(inner, thickness, material), 'draw room');
 
 /** Moves what is selected; null when nothing would move. */
 export function moveSelection(map: GameMap, selection: Selection, by: Vec3): MapEdit | null {
@@ -40,12 +41,17 @@ export function moveSelection(map: GameMap, selection: Selection, by: Vec3): Map
       return solid ? [{ of: 'solids', id, to: moveSolid(solid, by) }] : [];
     }
     const object = map.objects[id];
-    return object ? [{ of: 'objects', id, to: { ...object, position: [object.position[0] + by[0], object.position[1] + by[1], object.position[2] + by[2]] } }] : [];
+    return object
+      ? [{ of: 'objects', id, to: { ...object, position: [object.position[0] + by[0], object.position[1] + by[1], object.position[2] + by[2]] } }]
+      : [];
   });
   return changes.length > 0 ? { name: `move ${selection.kind}`, changes } : null;
 }
 
-export const resize = (map: GameMap, id: string, to: Box3): MapEdit => ({ name: 'resize solid', changes: [{ of: 'solids', id, to: resizeSolid(map.solids[id], to) }] });
+export const resize = (map: GameMap, id: string, to: Box3): MapEdit => ({
+  name: 'resize solid',
+  changes: [{ of: 'solids', id, to: resizeSolid(map.solids[id], to) }],
+});
 
 /** Deletes what is selected, and the signals from or to deleted objects. */
 export function deleteSelection(map: GameMap, selection: Selection): MapEdit {
@@ -60,7 +66,12 @@ export function deleteSelection(map: GameMap, selection: Selection): MapEdit {
 }
 
 export function duplicate(map: GameMap, selection: Selection, by: Vec3): Made | null {
-  if (selection.kind === 'solids') return addSolids(map, selection.ids.flatMap((id) => (map.solids[id] ? [moveSolid(map.solids[id], by)] : [])), 'duplicate solids');
+  if (selection.kind === 'solids')
+    return addSolids(
+      map,
+      selection.ids.flatMap((id) => (map.solids[id] ? [moveSolid(map.solids[id], by)] : [])),
+      'duplicate solids',
+    );
   const taken = new Set<string>();
   const names = Object.values(map.objects).map((o) => o.name);
   const changes = selection.ids.flatMap((id): Change[] => {
@@ -70,7 +81,13 @@ export function duplicate(map: GameMap, selection: Selection, by: Vec3): Made | 
     taken.add(fresh);
     const name = freeName(object.name, names);
     names.push(name);
-    return [{ of: 'objects', id: fresh, to: { ...object, name, position: [object.position[0] + by[0], object.position[1] + by[1], object.position[2] + by[2]] } }];
+    return [
+      {
+        of: 'objects',
+        id: fresh,
+        to: { ...object, name, position: [object.position[0] + by[0], object.position[1] + by[1], object.position[2] + by[2]] },
+      },
+    ];
   });
   return changes.length > 0 ? { edit: { name: 'duplicate objects', changes }, selection: { kind: 'objects', ids: [...taken] } } : null;
 }
@@ -86,19 +103,32 @@ export function surfaceUnder(map: GameMap, x: number, y: number, ceiling: number
 }
 
 /** Places an object: lights hang below the band's top, all else stands on the floor, starts a little above it. */
-export function placeObject(map: GameMap, profile: Profile, classId: string, at: [number, number], band: { bottom: number; top: number }, model?: string): Made {
+export function placeObject(
+  map: GameMap,
+  profile: Profile,
+  classId: string,
+  at: [number, number],
+  band: { bottom: number; top: number },
+  model?: string,
+): Made {
   const floor = surfaceUnder(map, at[0], at[1], band.top - profile.grid.default, band.bottom);
   const hangs = hasPart(profile, classId, 'light') && !hasPart(profile, classId, 'use');
   const lift = hasPart(profile, classId, 'start') ? profile.player.height / 28 : 0;
   const z = hangs ? Math.max(floor, band.top - profile.grid.default * 2) : floor + lift;
-  const name = freeName(classId, Object.values(map.objects).map((o) => o.name));
+  const name = freeName(
+    classId,
+    Object.values(map.objects).map((o) => o.name),
+  );
   const id = freshId(map.objects, 'o');
   const object: MapObject = newObject(profile, classId, name, [at[0], at[1], z]);
   if (model && object.properties.model !== undefined) object.properties = { ...object.properties, model };
   return { edit: { name: `place ${classId}`, changes: [{ of: 'objects', id, to: object }] }, selection: { kind: 'objects', ids: [id] } };
 }
 
-export const changeObject = (map: GameMap, id: string, change: Partial<MapObject>, name: string): MapEdit => ({ name, changes: [{ of: 'objects', id, to: { ...map.objects[id], ...change } }] });
+export const changeObject = (map: GameMap, id: string, change: Partial<MapObject>, name: string): MapEdit => ({
+  name,
+  changes: [{ of: 'objects', id, to: { ...map.objects[id], ...change } }],
+});
 
 /** A material on one face, or on all faces of solids. */
 export function paint(map: GameMap, ids: readonly string[], face: number | undefined, material: string): MapEdit {
@@ -112,4 +142,7 @@ export function paint(map: GameMap, ids: readonly string[], face: number | undef
   };
 }
 
-export const connectSignal = (map: GameMap, signal: Signal): MapEdit => ({ name: 'connect signal', changes: [{ of: 'signals', id: freshId(map.signals, 'g'), to: signal }] });
+export const connectSignal = (map: GameMap, signal: Signal): MapEdit => ({
+  name: 'connect signal',
+  changes: [{ of: 'signals', id: freshId(map.signals, 'g'), to: signal }],
+});

@@ -12,7 +12,21 @@ export function Field({ label, children, id }: { label: string; id?: string; chi
 }
 
 /** A text that is checked as it is typed; `problem` says what is wrong, or null. */
-export function TextField({ label, value, problem, onCommit, mono, rows }: { label: string; value: string; problem?(text: string): string | null; onCommit(text: string): void; mono?: boolean; rows?: number }) {
+export function TextField({
+  label,
+  value,
+  problem,
+  onCommit,
+  mono,
+  rows,
+}: {
+  label: string;
+  value: string;
+  problem?(text: string): string | null;
+  onCommit(text: string): void;
+  mono?: boolean;
+  rows?: number;
+}) {
   const id = useId();
   const [draft, setDraft] = useState(value);
   useEffect(() => setDraft(value), [value]);
@@ -22,14 +36,25 @@ export function TextField({ label, value, problem, onCommit, mono, rows }: { lab
     if (problem?.(draft)) setDraft(value);
     else onCommit(draft);
   };
-  const shared = { id, className: `form-control ${mono ? 'mono' : ''} ${wrong ? 'is-invalid' : ''}`, value: draft, onBlur: commit, 'aria-invalid': wrong !== null };
+  const shared = {
+    id,
+    className: `form-control ${mono ? 'mono' : ''} ${wrong ? 'is-invalid' : ''}`,
+    value: draft,
+    onBlur: commit,
+    'aria-invalid': wrong !== null,
+  };
   return (
     <>
       <Field label={label} id={id}>
         {rows ? (
           <textarea {...shared} rows={rows} onChange={(e) => setDraft(e.target.value)} />
         ) : (
-          <input {...shared} spellCheck={false} onChange={(e) => setDraft(e.target.value)} onKeyDown={(e) => (e.key === 'Enter' ? commit() : e.key === 'Escape' && setDraft(value))} />
+          <input
+            {...shared}
+            spellCheck={false}
+            onChange={(e) => setDraft(e.target.value)}
+            onKeyDown={(e) => (e.key === 'Enter' ? commit() : e.key === 'Escape' && setDraft(value))}
+          />
         )}
       </Field>
       {wrong && (
@@ -42,7 +67,23 @@ export function TextField({ label, value, problem, onCommit, mono, rows }: { lab
 }
 
 /** One number without a label of its own; `name` is what screen readers say. */
-export function NumberInput({ name, value, min, max, step, onCommit, id }: { name: string; value: number; min?: number; max?: number; step?: number; onCommit(value: number): void; id?: string }) {
+export function NumberInput({
+  name,
+  value,
+  min,
+  max,
+  step,
+  onCommit,
+  id,
+}: {
+  name: string;
+  value: number;
+  min?: number;
+  max?: number;
+  step?: number;
+  onCommit(value: number): void;
+  id?: string;
+}) {
   const shown = String(Math.round(value * 1e4) / 1e4);
   const [draft, setDraft] = useState(shown);
   useEffect(() => setDraft(shown), [shown]);
@@ -78,20 +119,43 @@ export function NumberField(props: { label: string; unit?: string; value: number
   );
 }
 
-export function VectorField({ label, value, onCommit }: { label: string; value: readonly number[]; onCommit(value: [number, number, number]): void }) {
+export function VectorField({
+  label,
+  value,
+  onCommit,
+}: {
+  label: string;
+  value: readonly number[];
+  onCommit(value: [number, number, number]): void;
+}) {
   return (
     <div className="row-field" role="group" aria-label={label}>
       <label>{label}</label>
       <div className="triple">
         {(['x', 'y', 'z'] as const).map((axis, i) => (
-          <NumberInput key={axis} name={`${label} ${axis}`} value={value[i]} onCommit={(v) => onCommit(value.map((old, k) => (k === i ? v : old)) as [number, number, number])} />
+          <NumberInput
+            key={axis}
+            name={`${label} ${axis}`}
+            value={value[i]}
+            onCommit={(v) => onCommit(value.map((old, k) => (k === i ? v : old)) as [number, number, number])}
+          />
         ))}
       </div>
     </div>
   );
 }
 
-export function ChoiceField({ label, value, choices, onCommit }: { label: string; value: string; choices: readonly (readonly [value: string, label: string])[]; onCommit(value: string): void }) {
+export function ChoiceField({
+  label,
+  value,
+  choices,
+  onCommit,
+}: {
+  label: string;
+  value: string;
+  choices: readonly (readonly [value: string, label: string])[];
+  onCommit(value: string): void;
+}) {
   const id = useId();
   return (
     <Field label={label} id={id}>

@@ -11,7 +11,16 @@ export interface Rect {
 /** -1 and 1 name the sides that move along u and v; 0 leaves that direction alone. */
 export type Handle = [-1 | 0 | 1, -1 | 0 | 1];
 
-const HANDLES: Handle[] = [[-1, -1], [0, -1], [1, -1], [1, 0], [1, 1], [0, 1], [-1, 1], [-1, 0]];
+const HANDLES: Handle[] = [
+  [-1, -1],
+  [0, -1],
+  [1, -1],
+  [1, 0],
+  [1, 1],
+  [0, 1],
+  [-1, 1],
+  [-1, 0],
+];
 const REACH = 8;
 
 const handlePoint = ({ min, max }: Rect, [hu, hv]: Handle): Point2 => [
@@ -21,10 +30,12 @@ const handlePoint = ({ min, max }: Rect, [hu, hv]: Handle): Point2 => [
 
 export function handleAt(rect: Rect, sheet: Sheet, canvas: { width: number; height: number }, at: Point2): Handle | null {
   const p = toScreen(sheet, canvas, at);
-  return HANDLES.find((handle) => {
-    const [x, y] = toScreen(sheet, canvas, handlePoint(rect, handle));
-    return Math.abs(x - p[0]) <= REACH && Math.abs(y - p[1]) <= REACH;
-  }) ?? null;
+  return (
+    HANDLES.find((handle) => {
+      const [x, y] = toScreen(sheet, canvas, handlePoint(rect, handle));
+      return Math.abs(x - p[0]) <= REACH && Math.abs(y - p[1]) <= REACH;
+    }) ?? null
+  );
 }
 
 /** The rectangle with the handle's sides at `to`, never thinner than `least`. */
@@ -38,7 +49,14 @@ export function dragHandle(rect: Rect, [hu, hv]: Handle, to: Point2, least: numb
   return { min, max };
 }
 
-export function drawHandles(context: CanvasRenderingContext2D, rect: Rect, sheet: Sheet, canvas: { width: number; height: number }, ink: string, ground: string): void {
+export function drawHandles(
+  context: CanvasRenderingContext2D,
+  rect: Rect,
+  sheet: Sheet,
+  canvas: { width: number; height: number },
+  ink: string,
+  ground: string,
+): void {
   for (const handle of HANDLES) {
     const [x, y] = toScreen(sheet, canvas, handlePoint(rect, handle));
     context.fillStyle = ground;

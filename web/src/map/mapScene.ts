@@ -1,7 +1,21 @@
 /** The map as a three.js scene for editing: flat textured polygons, marks for objects, models for props. */
 
 import {
-  AmbientLight, BoxGeometry, BufferAttribute, BufferGeometry, Color, DirectionalLight, DoubleSide, EdgesGeometry, Group, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial, MeshLambertMaterial, type Object3D,
+  AmbientLight,
+  BoxGeometry,
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DirectionalLight,
+  DoubleSide,
+  EdgesGeometry,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+  type Object3D,
 } from 'three';
 import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
@@ -98,11 +112,25 @@ export function objectGroup(world: CrateWorld, object: MapObject, source: AssetS
   const [w, d, h] = boxSize(box).map((v) => v * m);
   const light = hasPart(profile, object.class, 'light');
   const see = hasPart(profile, object.class, 'volume') || hasPart(profile, object.class, 'water');
-  const colour = light ? String(object.properties.colour ?? colours.warm) : hasPart(profile, object.class, 'water') ? '#4f9aa0' : hasPart(profile, object.class, 'start') ? colours.clear : colours.violet;
+  const colour = light
+    ? String(object.properties.colour ?? colours.warm)
+    : hasPart(profile, object.class, 'water')
+      ? '#4f9aa0'
+      : hasPart(profile, object.class, 'start')
+        ? colours.clear
+        : colours.violet;
   const geometry = new BoxGeometry(w, h, d);
   const centre = toGltf(boxCentre(box), m);
   if (!hasPart(profile, object.class, 'volume')) {
-    const mesh = new Mesh(geometry, new MeshLambertMaterial({ color: new Color(colour), emissive: new Color(light ? colour : '#000'), transparent: true, opacity: see ? 0.4 : 0.9 }));
+    const mesh = new Mesh(
+      geometry,
+      new MeshLambertMaterial({
+        color: new Color(colour),
+        emissive: new Color(light ? colour : '#000'),
+        transparent: true,
+        opacity: see ? 0.4 : 0.9,
+      }),
+    );
     mesh.position.set(...centre);
     group.add(mesh);
   }

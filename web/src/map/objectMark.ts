@@ -13,7 +13,17 @@ export interface MarkColours {
 }
 
 /** Start: arrowhead. Light: rayed dot. Usable: square with a notch. Volume and water: frame (drawn by the view). Else: dot. */
-export function drawObjectMark(context: CanvasRenderingContext2D, profile: Profile, object: MapObject, x: number, y: number, selected: boolean, named: boolean, colours: MarkColours, angle: number | null): void {
+export function drawObjectMark(
+  context: CanvasRenderingContext2D,
+  profile: Profile,
+  object: MapObject,
+  x: number,
+  y: number,
+  selected: boolean,
+  named: boolean,
+  colours: MarkColours,
+  angle: number | null,
+): void {
   const is = (part: Parameters<typeof hasPart>[2]) => hasPart(profile, object.class, part);
   const colour = selected ? colours.warm : is('light') ? colours.warm : is('start') || is('goal') ? colours.clear : colours.violet;
   context.save();

@@ -28,7 +28,12 @@ export function shapeOf(solid: Solid): SolidShape {
 
 /** Andrew's monotone chain; counter-clockwise. Points that differ by rounding only are taken as one. */
 export function convexHull(points: Point2[]): Point2[] {
-  const distinct = new Map(points.map((p): [string, Point2] => [p.map((v) => Math.round(v * 1000)).join(), [Math.round(p[0] * 1000) / 1000, Math.round(p[1] * 1000) / 1000]]));
+  const distinct = new Map(
+    points.map((p): [string, Point2] => [
+      p.map((v) => Math.round(v * 1000)).join(),
+      [Math.round(p[0] * 1000) / 1000, Math.round(p[1] * 1000) / 1000],
+    ]),
+  );
   const sorted = [...distinct.values()].sort((a, b) => a[0] - b[0] || a[1] - b[1]);
   const half = (list: Point2[]): Point2[] => {
     const chain: Point2[] = [];

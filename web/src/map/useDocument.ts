@@ -24,8 +24,15 @@ export interface SheetColours extends MarkColours {
 }
 
 const readColours = (): SheetColours => ({
-  ink: themeColour('--vc-ink'), ground: themeColour('--vc-surface'), violet: themeColour('--vc-violet'), warm: themeColour('--vc-warm'), clear: themeColour('--vc-clear'),
-  sunken: themeColour('--vc-sunken'), line: themeColour('--vc-line'), faint: themeColour('--vc-faint'), selected: themeColour('--vc-selected'),
+  ink: themeColour('--vc-ink'),
+  ground: themeColour('--vc-surface'),
+  violet: themeColour('--vc-violet'),
+  warm: themeColour('--vc-warm'),
+  clear: themeColour('--vc-clear'),
+  sunken: themeColour('--vc-sunken'),
+  line: themeColour('--vc-line'),
+  faint: themeColour('--vc-faint'),
+  selected: themeColour('--vc-selected'),
 });
 
 /** The theme's colours for canvases; read again when the theme changes. */

@@ -29,8 +29,18 @@ export interface ViewState {
 }
 
 const initialState: ViewState = {
-  tool: 'select', placeClass: null, grid: 16, snap: true, band: 'b1', selection: null, material: '',
-  section: { from: [-256, 0], to: [256, 0] }, cutAway: true, showSignals: true, trail: null, focus: null,
+  tool: 'select',
+  placeClass: null,
+  grid: 16,
+  snap: true,
+  band: 'b1',
+  selection: null,
+  material: '',
+  section: { from: [-256, 0], to: [256, 0] },
+  cutAway: true,
+  showSignals: true,
+  trail: null,
+  focus: null,
 };
 
 const slice = createSlice({

@@ -34,14 +34,27 @@ export function PublishPage() {
 
 function Details({ manifest, crateId }: { manifest: CrateManifest; crateId: string }) {
   const dispatch = useAppDispatch();
-  const [draft, setDraft] = useState({ title: manifest.title, description: manifest.description, version: manifest.version, authors: manifest.authors.join(', '), credits: manifest.credits });
+  const [draft, setDraft] = useState({
+    title: manifest.title,
+    description: manifest.description,
+    version: manifest.version,
+    authors: manifest.authors.join(', '),
+    credits: manifest.credits,
+  });
   const [note, setNote] = useState<{ tone: string; text: string } | null>(null);
   const set = (change: Partial<typeof draft>) => {
     setDraft({ ...draft, ...change });
     setNote(null);
   };
   const save = async () => {
-    const body = { ...draft, authors: draft.authors.split(',').map((a) => a.trim()).filter(Boolean), credits: draft.credits.filter((c) => c.author.trim() !== '') };
+    const body = {
+      ...draft,
+      authors: draft.authors
+        .split(',')
+        .map((a) => a.trim())
+        .filter(Boolean),
+      credits: draft.credits.filter((c) => c.author.trim() !== ''),
+    };
     try {
       dispatch(manifestChanged(await sendJson<CrateManifest>('PATCH', `/api/crates/${crateId}`, body)));
       await dispatch(refreshPackages(crateId));
@@ -79,14 +92,30 @@ function Details({ manifest, crateId }: { manifest: CrateManifest; crateId: stri
         <label className="form-label mt-2" htmlFor="pub-description">
           Description
         </label>
-        <textarea id="pub-description" className="form-control" rows={4} value={draft.description} onChange={(e) => set({ description: e.target.value })} />
+        <textarea
+          id="pub-description"
+          className="form-control"
+          rows={4}
+          value={draft.description}
+          onChange={(e) => set({ description: e.target.value })}
+        />
         <label className="form-label mt-2" htmlFor="pub-authors">
           Authors
         </label>
-        <input id="pub-authors" className="form-control" value={draft.authors} onChange={(e) => set({ authors: e.target.value })} placeholder="Names, with commas between" />
+        <input
+          id="pub-authors"
+          className="form-control"
+          value={draft.authors}
+          onChange={(e) => set({ authors: e.target.value })}
+          placeholder="Names, with commas between"
+        />
         <div className="d-flex align-items-center mt-3 mb-1">
           <span className="form-label m-0 flex-grow-1">Credits for the work of others</span>
-          <button type="button" className="btn btn-quiet btn-sm" onClick={() => set({ credits: [...draft.credits, { author: '', work: '', licence: '' }] })}>
+          <button
+            type="button"
+            className="btn btn-quiet btn-sm"
+            onClick={() => set({ credits: [...draft.credits, { author: '', work: '', licence: '' }] })}
+          >
             <Icon name="plus-lg" /> Add
           </button>
         </div>
@@ -94,10 +123,33 @@ function Details({ manifest, crateId }: { manifest: CrateManifest; crateId: stri
           const change = (part: Partial<typeof credit>) => set({ credits: draft.credits.map((c, k) => (k === i ? { ...c, ...part } : c)) });
           return (
             <div className="d-flex gap-1 mb-1" key={i}>
-              <input className="form-control" aria-label={`Author of credit ${i + 1}`} placeholder="Author" value={credit.author} onChange={(e) => change({ author: e.target.value })} />
-              <input className="form-control" aria-label={`Work of credit ${i + 1}`} placeholder="Work" value={credit.work} onChange={(e) => change({ work: e.target.value })} />
-              <input className="form-control" aria-label={`Licence of credit ${i + 1}`} placeholder="Licence" value={credit.licence} onChange={(e) => change({ licence: e.target.value })} />
-              <button type="button" className="btn btn-quiet" aria-label={`Remove credit ${i + 1}`} onClick={() => set({ credits: draft.credits.filter((_, k) => k !== i) })}>
+              <input
+                className="form-control"
+                aria-label={`Author of credit ${i + 1}`}
+                placeholder="Author"
+                value={credit.author}
+                onChange={(e) => change({ author: e.target.value })}
+              />
+              <input
+                className="form-control"
+                aria-label={`Work of credit ${i + 1}`}
+                placeholder="Work"
+                value={credit.work}
+                onChange={(e) => change({ work: e.target.value })}
+              />
+              <input
+                className="form-control"
+                aria-label={`Licence of credit ${i + 1}`}
+                placeholder="Licence"
+                value={credit.licence}
+                onChange={(e) => change({ licence: e.target.value })}
+              />
+              <button
+                type="button"
+                className="btn btn-quiet"
+                aria-label={`Remove credit ${i + 1}`}
+                onClick={() => set({ credits: draft.credits.filter((_, k) => k !== i) })}
+              >
                 <Icon name="x-lg" />
               </button>
             </div>
@@ -123,7 +175,12 @@ function PackagePanel({ crateId }: { crateId: string }) {
   const dispatch = useAppDispatch();
   const { packages, releases, builds, profile } = useAppSelector((s) => s.crate);
   const packing = useAppSelector((s) => Object.values(s.jobs.byId).find((job) => job.kind === 'pack' && job.crateId === crateId && isActive(job)));
-  const failed = useAppSelector((s) => Object.values(s.jobs.byId).filter((job) => job.kind === 'pack' && job.crateId === crateId).sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0]);
+  const failed = useAppSelector(
+    (s) =>
+      Object.values(s.jobs.byId)
+        .filter((job) => job.kind === 'pack' && job.crateId === crateId)
+        .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0],
+  );
   const [picture, setPicture] = useState(storedPicture(crateId));
   const [problem, setProblem] = useState('');
   const [publishing, setPublishing] = useState(false);
@@ -158,7 +215,10 @@ function PackagePanel({ crateId }: { crateId: string }) {
       </header>
       <div className="body">
         <div className="d-flex gap-3 mb-3">
-          <div className="border rounded overflow-hidden flex-shrink-0 d-grid text-center faint small" style={{ width: 176, aspectRatio: '16 / 9', placeItems: 'center', background: 'var(--vc-sunken)' }}>
+          <div
+            className="border rounded overflow-hidden flex-shrink-0 d-grid text-center faint small"
+            style={{ width: 176, aspectRatio: '16 / 9', placeItems: 'center', background: 'var(--vc-sunken)' }}
+          >
             {picture ? <img src={picture} alt="Picture from the map view" className="w-100" /> : 'Drawn from the start’s view'}
           </div>
           <div className="small">
@@ -207,21 +267,25 @@ function PackagePanel({ crateId }: { crateId: string }) {
             {problem}
           </div>
         )}
-        {failed?.state === 'failed' && failed.error && !packing && (!latest || failed.createdAt > latest.createdAt) && <FindingRow finding={failed.error} />}
+        {failed?.state === 'failed' && failed.error && !packing && (!latest || failed.createdAt > latest.createdAt) && (
+          <FindingRow finding={failed.error} />
+        )}
         {latest && (
           <details className="mt-2 small">
             <summary>Contents</summary>
             <table className="table table-sm mb-0">
               <tbody>
-                {[...latest.manifest.files].sort((a, b) => b.bytes - a.bytes).map((file) => (
-                  <tr key={file.path}>
-                    <td className="mono">{file.path}</td>
-                    <td className="text-end">{bytes(file.bytes)}</td>
-                    <td className="mono faint" title={file.sha256}>
-                      {file.sha256.slice(0, 10)}…
-                    </td>
-                  </tr>
-                ))}
+                {[...latest.manifest.files]
+                  .sort((a, b) => b.bytes - a.bytes)
+                  .map((file) => (
+                    <tr key={file.path}>
+                      <td className="mono">{file.path}</td>
+                      <td className="text-end">{bytes(file.bytes)}</td>
+                      <td className="mono faint" title={file.sha256}>
+                        {file.sha256.slice(0, 10)}…
+                      </td>
+                    </tr>
+                  ))}
               </tbody>
             </table>
           </details>
@@ -233,7 +297,10 @@ function PackagePanel({ crateId }: { crateId: string }) {
             </button>
             {release && (
               <span>
-                Share code <code className="fs-5" data-share-code>{release.shareCode}</code>
+                Share code{' '}
+                <code className="fs-5" data-share-code>
+                  {release.shareCode}
+                </code>
               </span>
             )}
           </div>
@@ -269,7 +336,9 @@ function WorkshopPanel() {
   const [busy, setBusy] = useState(false);
   const code = typedCode ?? releases?.[0]?.shareCode ?? '';
   useEffect(() => {
-    getJson<Settings>('/api/settings').then(setSettings).catch((error) => setProblem(message(error)));
+    getJson<Settings>('/api/settings')
+      .then(setSettings)
+      .catch((error) => setProblem(message(error)));
   }, []);
   const install = async () => {
     setBusy(true);
@@ -313,14 +382,22 @@ function WorkshopPanel() {
             void install();
           }}
         >
-          <input id="share-code" className="form-control mono" style={{ maxWidth: '11rem' }} value={code} onChange={(event) => setCode(event.target.value)} placeholder="Share code" />
+          <input
+            id="share-code"
+            className="form-control mono"
+            style={{ maxWidth: '11rem' }}
+            value={code}
+            onChange={(event) => setCode(event.target.value)}
+            placeholder="Share code"
+          />
           <button className="btn btn-quiet" disabled={busy || code.trim() === ''}>
             <Icon name="cloud-download" /> {busy ? 'Installing …' : 'Install'}
           </button>
         </form>
         {installed && (
           <div className="stamp clear mt-2" role="status" data-installed={installed.name}>
-            <Icon name="check-circle" /> {installed.name} {installed.version} is in {installed.folder}; {installed.verified} files verified by SHA-256.
+            <Icon name="check-circle" /> {installed.name} {installed.version} is in {installed.folder}; {installed.verified} files verified by
+            SHA-256.
           </div>
         )}
         {problem && (
@@ -341,11 +418,23 @@ function WorkshopPanel() {
               <label className="form-label" htmlFor="workshop-url">
                 Address
               </label>
-              <input id="workshop-url" className="form-control mono mb-2" value={settings.workshopUrl} onChange={(event) => setSettings({ ...settings, workshopUrl: event.target.value })} />
+              <input
+                id="workshop-url"
+                className="form-control mono mb-2"
+                value={settings.workshopUrl}
+                onChange={(event) => setSettings({ ...settings, workshopUrl: event.target.value })}
+              />
               <label className="form-label" htmlFor="workshop-token">
                 Token
               </label>
-              <input id="workshop-token" type="password" autoComplete="off" className="form-control mono mb-2" value={settings.workshopToken} onChange={(event) => setSettings({ ...settings, workshopToken: event.target.value })} />
+              <input
+                id="workshop-token"
+                type="password"
+                autoComplete="off"
+                className="form-control mono mb-2"
+                value={settings.workshopToken}
+                onChange={(event) => setSettings({ ...settings, workshopToken: event.target.value })}
+              />
               <button className="btn btn-quiet">Save</button> <span className="faint">{note}</span>
             </form>
           </details>

@@ -17,7 +17,19 @@ const COLOURS = HighlightStyle.define([
 ]);
 
 /** A Lua editor that shows the first syntax error as one types. `path` decides when the text is replaced. */
-export function LuaEditor({ path, source, line, onChange, onSave }: { path: string; source: string; line?: number; onChange(source: string): void; onSave(): void }) {
+export function LuaEditor({
+  path,
+  source,
+  line,
+  onChange,
+  onSave,
+}: {
+  path: string;
+  source: string;
+  line?: number;
+  onChange(source: string): void;
+  onSave(): void;
+}) {
   const host = useRef<HTMLDivElement>(null);
   const editor = useRef<EditorView | null>(null);
   const callbacks = useRef({ onChange, onSave });

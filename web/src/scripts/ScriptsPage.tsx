@@ -54,7 +54,15 @@ export function ScriptsPage() {
     clearTimeout(timer.current);
     timer.current = setTimeout(() => void latestSave.current(), SAVE_DELAY);
   };
-  const nameWrong = name === null ? null : nameProblem(profile, 'file', name, paths.map((p) => p.slice(8, -4)));
+  const nameWrong =
+    name === null
+      ? null
+      : nameProblem(
+          profile,
+          'file',
+          name,
+          paths.map((p) => p.slice(8, -4)),
+        );
   const make = async () => {
     if (!name || nameWrong) return;
     await sendJson('PUT', `/api/crates/${view.id}/scripts/${name}.lua`, { source: `-- ${name}\n\n` });
@@ -94,7 +102,11 @@ export function ScriptsPage() {
           </form>
         )}
         {paths.map((p) => (
-          <button key={p} className={`btn w-100 text-start mb-1 ${p === path ? 'btn-quiet active' : 'btn-quiet'}`} onClick={() => setParams({ file: p })}>
+          <button
+            key={p}
+            className={`btn w-100 text-start mb-1 ${p === path ? 'btn-quiet active' : 'btn-quiet'}`}
+            onClick={() => setParams({ file: p })}
+          >
             <Icon name="filetype-txt" /> {p.slice(8)}
             {readScript(p, scripts[p]).outline === null && (
               <span className="severity blocker ms-2">
@@ -109,21 +121,27 @@ export function ScriptsPage() {
         <div className="d-flex align-items-center gap-3 px-3 py-1 border-bottom" style={{ background: 'var(--vc-surface)' }}>
           <code>{path}</code>
           <span className={`stamp ${state === 'saved' ? 'clear' : state === 'saving' ? 'running' : 'blocked'}`} role="status">
-            <Icon name={state === 'saved' ? 'check2-circle' : state === 'saving' ? 'arrow-repeat' : 'x-octagon'} /> {state === 'saved' ? 'Saved' : state === 'saving' ? 'Saving' : state}
+            <Icon name={state === 'saved' ? 'check2-circle' : state === 'saving' ? 'arrow-repeat' : 'x-octagon'} />{' '}
+            {state === 'saved' ? 'Saved' : state === 'saving' ? 'Saving' : state}
           </span>
           <span className="flex-grow-1" />
           {path && path !== profile.scripts.main && (
             <button
               className="btn btn-quiet btn-sm"
               onClick={() => {
-                if (window.confirm(`Remove ${path} from the crate?`)) void remove(`/api/crates/${view.id}/files/${path}`).then(() => dispatch(refreshFiles(view.id)));
+                if (window.confirm(`Remove ${path} from the crate?`))
+                  void remove(`/api/crates/${view.id}/files/${path}`).then(() => dispatch(refreshFiles(view.id)));
               }}
             >
               <Icon name="trash" /> Remove
             </button>
           )}
         </div>
-        <div className="flex-grow-1 overflow-hidden">{path && <LuaEditor path={path} source={source} line={Number(params.get('line')) || undefined} onChange={change} onSave={() => void save()} />}</div>
+        <div className="flex-grow-1 overflow-hidden">
+          {path && (
+            <LuaEditor path={path} source={source} line={Number(params.get('line')) || undefined} onChange={change} onSave={() => void save()} />
+          )}
+        </div>
       </section>
       <aside className="border-start p-2 overflow-auto" style={{ background: 'var(--vc-surface)' }}>
         <h2>Outline</h2>

@@ -72,8 +72,9 @@ export function SetupPage() {
             </header>
             <div className="body">
               <p>
-                <code>{view.manifest.name}</code> has {view.maps.length} map, {Object.keys(scripts).length} script{Object.keys(scripts).length === 1 ? '' : 's'} and {view.files.length} files in all ({bytes(view.files.reduce((sum, f) => sum + f.bytes, 0))}).
-                It uses the stock pack <strong>{base?.title}</strong>.
+                <code>{view.manifest.name}</code> has {view.maps.length} map, {Object.keys(scripts).length} script
+                {Object.keys(scripts).length === 1 ? '' : 's'} and {view.files.length} files in all (
+                {bytes(view.files.reduce((sum, f) => sum + f.bytes, 0))}). It uses the stock pack <strong>{base?.title}</strong>.
               </p>
               <div className="d-flex flex-wrap gap-2 mb-3">
                 {[...folders].map(([folder, count]) => (
@@ -88,7 +89,8 @@ export function SetupPage() {
               <button
                 className="btn btn-quiet"
                 onClick={() => {
-                  if (window.confirm(`Delete "${view.manifest.title}" with everything in it? This cannot be undone.`)) void remove(`/api/crates/${view.id}`).then(() => navigate('/'));
+                  if (window.confirm(`Delete "${view.manifest.title}" with everything in it? This cannot be undone.`))
+                    void remove(`/api/crates/${view.id}`).then(() => navigate('/'));
                 }}
               >
                 <Icon name="trash" /> Delete this crate …

@@ -81,11 +81,7 @@ export function CrateBar({ openPalette, openKeys }: { openPalette(): void; openK
       <button className="btn btn-quiet" onClick={openKeys} aria-label="Keys">
         <Icon name="keyboard" />
       </button>
-      <button
-        className="btn btn-quiet"
-        aria-label="Switch between dark and light"
-        onClick={toggleTheme}
-      >
+      <button className="btn btn-quiet" aria-label="Switch between dark and light" onClick={toggleTheme}>
         <Icon name="circle-half" />
       </button>
     </header>

@@ -37,7 +37,11 @@ export function FindingsTray() {
       </button>
       {open && (
         <div className="rows">
-          {findings.length === 0 ? <div className="p-3 faint">No findings. Everything that can be checked without a build is in order.</div> : findings.map((finding) => <FindingRow key={`${finding.code}/${finding.message}`} finding={finding} />)}
+          {findings.length === 0 ? (
+            <div className="p-3 faint">No findings. Everything that can be checked without a build is in order.</div>
+          ) : (
+            findings.map((finding) => <FindingRow key={`${finding.code}/${finding.message}`} finding={finding} />)
+          )}
         </div>
       )}
     </section>

@@ -4,7 +4,16 @@ import { Icon } from '../common/Icon.tsx';
 import { useAppSelector } from '../store.ts';
 import { selectStamps, STAMP_ICONS } from './findings.ts';
 
-export const STAGE_NAMES: Record<Stage, string> = { setup: 'Set-up', assets: 'Assets', scripts: 'Scripts', map: 'Map', links: 'Links', build: 'Build', trial: 'Test run', publish: 'Publish' };
+export const STAGE_NAMES: Record<Stage, string> = {
+  setup: 'Set-up',
+  assets: 'Assets',
+  scripts: 'Scripts',
+  map: 'Map',
+  links: 'Links',
+  build: 'Build',
+  trial: 'Test run',
+  publish: 'Publish',
+};
 
 /** The eight stages in working order, each stamped with its state. */
 export function ManifestRail({ crateId }: { crateId: string }) {

@@ -1,9 +1,41 @@
 import { Modal } from 'react-bootstrap';
 
 const GROUPS: [string, [string, string][]][] = [
-  ['Everywhere', [['Ctrl+K', 'Commands'], ['Alt+1 … Alt+8', 'Go to a stage'], ['F9', 'Open or close the findings'], ['?', 'This list']]],
-  ['Map', [['1 … 5', 'Select, room, solid, object, section line'], ['Arrows', 'Nudge by a grid step (in plan or section)'], ['Page Up / Down', 'Nudge up or down'], ['[ and ]', 'Finer or coarser grid'], ['Ctrl+D', 'Duplicate'], ['Delete', 'Delete'], ['Ctrl+Z, Ctrl+Shift+Z', 'Undo, redo'], ['Esc', 'Drop the tool or the selection'], ['Wheel, right drag', 'Zoom, move the sheet']]],
-  ['Test run', [['W A S D', 'Walk'], ['Arrows', 'Turn and walk'], ['Shift', 'Run'], ['Space', 'Jump'], ['Q or click', 'Operate what is before you'], ['G', 'Glide freely, and land'], ['Esc', 'Free the pointer']]],
+  [
+    'Everywhere',
+    [
+      ['Ctrl+K', 'Commands'],
+      ['Alt+1 … Alt+8', 'Go to a stage'],
+      ['F9', 'Open or close the findings'],
+      ['?', 'This list'],
+    ],
+  ],
+  [
+    'Map',
+    [
+      ['1 … 5', 'Select, room, solid, object, section line'],
+      ['Arrows', 'Nudge by a grid step (in plan or section)'],
+      ['Page Up / Down', 'Nudge up or down'],
+      ['[ and ]', 'Finer or coarser grid'],
+      ['Ctrl+D', 'Duplicate'],
+      ['Delete', 'Delete'],
+      ['Ctrl+Z, Ctrl+Shift+Z', 'Undo, redo'],
+      ['Esc', 'Drop the tool or the selection'],
+      ['Wheel, right drag', 'Zoom, move the sheet'],
+    ],
+  ],
+  [
+    'Test run',
+    [
+      ['W A S D', 'Walk'],
+      ['Arrows', 'Turn and walk'],
+      ['Shift', 'Run'],
+      ['Space', 'Jump'],
+      ['Q or click', 'Operate what is before you'],
+      ['G', 'Glide freely, and land'],
+      ['Esc', 'Free the pointer'],
+    ],
+  ],
 ];
 
 export function ShortcutsOverlay({ close }: { close(): void }) {

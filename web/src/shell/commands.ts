@@ -28,16 +28,27 @@ export const TOOL_KEYS: Record<Tool, [key: string, label: string]> = {
 export function appCommands(dispatch: AppDispatch, navigate: NavigateFunction, state: RootState): AppCommand[] {
   const id = state.crate.view?.id;
   const to = (path: string) => void navigate(id ? `/crates/${id}/${path}` : '/');
-  const stages = STAGES.map((stage, i): AppCommand => ({ id: `go-${stage}`, label: `Go to ${STAGE_NAMES[stage]}`, group: 'Go', keys: `Alt+${i + 1}`, run: () => to(stage) }));
+  const stages = STAGES.map((stage, i): AppCommand => ({
+    id: `go-${stage}`,
+    label: `Go to ${STAGE_NAMES[stage]}`,
+    group: 'Go',
+    keys: `Alt+${i + 1}`,
+    run: () => to(stage),
+  }));
   const tools = (Object.keys(TOOL_KEYS) as Tool[]).map((tool): AppCommand => ({
-    id: `tool-${tool}`, label: TOOL_KEYS[tool][1], group: 'Map', keys: TOOL_KEYS[tool][0],
+    id: `tool-${tool}`,
+    label: TOOL_KEYS[tool][1],
+    group: 'Map',
+    keys: TOOL_KEYS[tool][0],
     run: () => {
       dispatch(viewChanged({ tool }));
       to('map');
     },
   }));
   const build = (quality: string): AppCommand => ({
-    id: `build-${quality}`, label: `Build the map, ${quality}`, group: 'Build',
+    id: `build-${quality}`,
+    label: `Build the map, ${quality}`,
+    group: 'Build',
     run: () => {
       to('build');
       void sendJson('POST', `/api/crates/${id}/builds`, { map: state.map.name, quality });

@@ -16,7 +16,14 @@ const setupFinding = (check: SetupCheck): Finding => ({
 });
 
 export const selectFindings = createSelector(
-  [(s: RootState) => s.crate.setup, (s: RootState) => s.crate.view, (s: RootState) => s.checks.findings, (s: RootState) => s.checks.trial, (s: RootState) => s.crate.packages, (s: RootState) => s.jobs.byId],
+  [
+    (s: RootState) => s.crate.setup,
+    (s: RootState) => s.crate.view,
+    (s: RootState) => s.checks.findings,
+    (s: RootState) => s.checks.trial,
+    (s: RootState) => s.crate.packages,
+    (s: RootState) => s.jobs.byId,
+  ],
   (setup, view, checked, trial, packages, jobs): Finding[] => {
     const all: Finding[] = [
       ...(setup ?? []).filter((check) => !check.ok).map(setupFinding),
@@ -32,10 +39,12 @@ export const selectFindings = createSelector(
       if (job.state === 'failed' && job.error && !later) all.push(job.error);
     }
     const seen = new Set<string>();
-    return sortFindings(all.filter((finding) => {
-      const key = `${finding.code}/${finding.message}`;
-      return !seen.has(key) && seen.add(key);
-    }));
+    return sortFindings(
+      all.filter((finding) => {
+        const key = `${finding.code}/${finding.message}`;
+        return !seen.has(key) && seen.add(key);
+      }),
+    );
   },
 );
 
@@ -47,7 +56,14 @@ export interface Stamp {
   count: number;
 }
 
-export const STAMP_ICONS: Record<StampKind, string> = { clear: 'check-circle', notes: 'exclamation-triangle', blocked: 'x-octagon', stale: 'clock-history', running: 'arrow-repeat', open: 'circle' };
+export const STAMP_ICONS: Record<StampKind, string> = {
+  clear: 'check-circle',
+  notes: 'exclamation-triangle',
+  blocked: 'x-octagon',
+  stale: 'clock-history',
+  running: 'arrow-repeat',
+  open: 'circle',
+};
 
 const stamp = (kind: StampKind, word: string, count = 0): Stamp => ({ kind, word, count });
 
@@ -61,7 +77,14 @@ function byFindings(findings: readonly Finding[], stage: Stage): Stamp {
 
 /** The true state of every stage, from what is known now. */
 export const selectStamps = createSelector(
-  [selectFindings, (s: RootState) => s.crate, (s: RootState) => s.jobs.byId, (s: RootState) => s.checks.running, (s: RootState) => s.map.unsaved.length > 0, (s: RootState) => s.trialRun],
+  [
+    selectFindings,
+    (s: RootState) => s.crate,
+    (s: RootState) => s.jobs.byId,
+    (s: RootState) => s.checks.running,
+    (s: RootState) => s.map.unsaved.length > 0,
+    (s: RootState) => s.trialRun,
+  ],
   (findings, crate, jobs, checking, unsaved, trialRun): Record<Stage, Stamp> => {
     const active = Object.values(jobs).filter((job) => job.crateId === crate.view?.id && isActive(job));
     const running = (kind: string) => active.some((job) => job.kind === kind);
@@ -69,7 +92,10 @@ export const selectStamps = createSelector(
     const checkedStage = (stage: Stage) => (checking && stage === 'map' ? stamp('running', 'checking') : byFindings(findings, stage));
     const release = crate.releases?.[0];
     const pack = crate.packages?.[0];
-    const interrupted = Object.values(jobs).filter((job) => job.kind === 'build' && job.crateId === crate.view?.id).sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0]?.state === 'interrupted';
+    const interrupted =
+      Object.values(jobs)
+        .filter((job) => job.kind === 'build' && job.crateId === crate.view?.id)
+        .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0]?.state === 'interrupted';
     const leak = findings.some((finding) => finding.stage === 'build' && finding.severity === 'blocker');
     return {
       setup: crate.setup ? byFindings(findings, 'setup') : stamp('running', 'looking'),
@@ -90,8 +116,20 @@ export const selectStamps = createSelector(
                 : !build.fresh || unsaved
                   ? stamp('stale', 'stale')
                   : byFindings(findings, 'build'),
-      trial: findings.some((f) => f.stage === 'trial') ? byFindings(findings, 'trial') : trialRun.buildId && trialRun.buildId === build?.id && build.fresh ? stamp('clear', 'clear') : stamp('open', trialRun.buildId ? 'run again' : 'not run'),
-      publish: running('pack') ? stamp('running', 'packing') : !pack ? stamp('open', 'no package') : !pack.fresh ? stamp('stale', 'stale') : release?.packageId === pack.id ? stamp('clear', 'published') : stamp('open', 'packed'),
+      trial: findings.some((f) => f.stage === 'trial')
+        ? byFindings(findings, 'trial')
+        : trialRun.buildId && trialRun.buildId === build?.id && build.fresh
+          ? stamp('clear', 'clear')
+          : stamp('open', trialRun.buildId ? 'run again' : 'not run'),
+      publish: running('pack')
+        ? stamp('running', 'packing')
+        : !pack
+          ? stamp('open', 'no package')
+          : !pack.fresh
+            ? stamp('stale', 'stale')
+            : release?.packageId === pack.id
+              ? stamp('clear', 'published')
+              : stamp('open', 'packed'),
     };
   },
 );

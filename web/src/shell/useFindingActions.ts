@@ -37,7 +37,8 @@ export function useFindingActions() {
     if (!view || !finding.fix) return null;
     try {
       if (finding.fix.kind === 'edit') dispatch(edited(finding.fix.edit));
-      else if (finding.fix.kind === 'reconvert') await sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path: finding.fix.file, options: finding.fix.options });
+      else if (finding.fix.kind === 'reconvert')
+        await sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path: finding.fix.file, options: finding.fix.options });
       else {
         await sendJson('POST', `/api/games/${view.manifest.profile}/repairs`, { action: finding.fix.action });
         await dispatch(refreshSetup(view.manifest.profile));

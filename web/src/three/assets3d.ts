@@ -1,6 +1,7 @@
 /** Models and textures of the open crate and its game, loaded once and shared. */
 
-import { Group, RepeatWrapping, SRGBColorSpace, TextureLoader, type Texture } from 'three';
+import type { Group } from 'three';
+import { RepeatWrapping, SRGBColorSpace, TextureLoader, type Texture } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { previewPath } from '@violet-crate/core/crate/contents';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';

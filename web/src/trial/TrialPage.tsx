@@ -94,7 +94,11 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
       if (!world) return;
       const source: AssetSource = { view, profileId: profile.id };
       const file = async (name: string) => request(`/api/crates/${view.id}/builds/${build.id}/files/maps/${build.map}/${name}`);
-      const [glb, map, collision] = await Promise.all([file('map.glb').then((r) => r.arrayBuffer()), file('map.json').then((r) => r.json() as Promise<RuntimeMap>), file('collision.json').then((r) => r.json() as Promise<Collision>)]);
+      const [glb, map, collision] = await Promise.all([
+        file('map.glb').then((r) => r.arrayBuffer()),
+        file('map.json').then((r) => r.json() as Promise<RuntimeMap>),
+        file('collision.json').then((r) => r.json() as Promise<Collision>),
+      ]);
       const trial = await TrialWorld.begin({ profile, map, collision, scripts: world.crate.scripts, wasmUri });
       if (gone) return trial.stop();
       scene = new TrialScene(world, trial, source, stage.renderer);
@@ -146,7 +150,15 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
           told = now;
           lines = world.console.length;
           const offered = world.usable(lookDirection(active));
-          setShown({ feet: [...world.walker.feet], yaw: active.yaw, flying: world.walker.flying, offer: offered?.object.name ?? '', lines: world.console.slice(-200), ended: world.ended, demonstration: active.driver ? `step ${active.driver.results.length + 1}` : '' });
+          setShown({
+            feet: [...world.walker.feet],
+            yaw: active.yaw,
+            flying: world.walker.flying,
+            offer: offered?.object.name ?? '',
+            lines: world.console.slice(-200),
+            ended: world.ended,
+            demonstration: active.driver ? `step ${active.driver.results.length + 1}` : '',
+          });
         }
         if (world.ended && !ended) {
           ended = true;
@@ -237,8 +249,15 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
         <div ref={host} className="w-100 h-100" onClick={enter} data-testid="trial-stage" />
         <div className="aim" />
         {shown && (
-          <div className="hud" data-testid="trial-hud" data-feet={shown.feet.map((v) => v.toFixed(2)).join(',')} data-yaw={shown.yaw.toFixed(4)} data-ended={shown.ended ?? ''}>
-            {shown.feet.map((v) => Math.round(v)).join(', ')} · facing {Math.round((((shown.yaw * 180) / Math.PI) % 360 + 360) % 360)}°{shown.flying && ' · gliding'}
+          <div
+            className="hud"
+            data-testid="trial-hud"
+            data-feet={shown.feet.map((v) => v.toFixed(2)).join(',')}
+            data-yaw={shown.yaw.toFixed(4)}
+            data-ended={shown.ended ?? ''}
+          >
+            {shown.feet.map((v) => Math.round(v)).join(', ')} · facing {Math.round(((((shown.yaw * 180) / Math.PI) % 360) + 360) % 360)}°
+            {shown.flying && ' · gliding'}
             {shown.demonstration && ` · ${shown.demonstration}`}
           </div>
         )}
@@ -267,7 +286,8 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
             <div>
               <h2>Walk through {build.map}</h2>
               <p className="mb-2">
-                Click to look around with the mouse, or use the keyboard alone. <kbd>W A S D</kbd> or <kbd>arrows</kbd> walk, <kbd>Q</kbd> operates, <kbd>Space</kbd> jumps, <kbd>G</kbd> glides, <kbd>Esc</kbd> frees the pointer.
+                Click to look around with the mouse, or use the keyboard alone. <kbd>W A S D</kbd> or <kbd>arrows</kbd> walk, <kbd>Q</kbd> operates,{' '}
+                <kbd>Space</kbd> jumps, <kbd>G</kbd> glides, <kbd>Esc</kbd> frees the pointer.
               </p>
               {stale && (
                 <p className="severity warning text-wrap">
@@ -282,7 +302,11 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
           <div className="overlay">
             <div role="status">
               <h2>{shown.ended === 'won' ? 'The run is won' : 'Fell out of the world'}</h2>
-              <p>{shown.ended === 'won' ? shown.lines.findLast((l) => l.kind === 'system')?.text : 'The start point is named in the findings below, with what to do.'}</p>
+              <p>
+                {shown.ended === 'won'
+                  ? shown.lines.findLast((l) => l.kind === 'system')?.text
+                  : 'The start point is named in the findings below, with what to do.'}
+              </p>
               <button className="btn btn-primary" onClick={again}>
                 Start again
               </button>

@@ -1,7 +1,25 @@
 /** A built map as the game would show it: lightmapped GLB, textures by material name, objects that move. */
 
 import {
-  BoxGeometry, BufferAttribute, Color, LinearFilter, Matrix3, Mesh, MeshBasicMaterial, MeshLambertMaterial, PlaneGeometry, PointLight, RepeatWrapping, Scene, SRGBColorSpace, Texture, Vector3, type Material, type MeshStandardMaterial, type Object3D, type WebGLRenderer,
+  BoxGeometry,
+  BufferAttribute,
+  Color,
+  LinearFilter,
+  Matrix3,
+  Mesh,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+  PlaneGeometry,
+  PointLight,
+  RepeatWrapping,
+  Scene,
+  SRGBColorSpace,
+  Texture,
+  Vector3,
+  type Material,
+  type MeshStandardMaterial,
+  type Object3D,
+  type WebGLRenderer,
 } from 'three';
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { KTX2Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
@@ -63,7 +81,12 @@ export class TrialScene {
   private async dressMesh(mesh: Mesh, original: MeshStandardMaterial, gltf: GLTF): Promise<void> {
     const extras = original.userData as { lightmap?: { image: number; range: number } };
     const texture = await this.textureOf(original.name);
-    const shared = { color: texture ? new Color('#ffffff') : original.color, map: texture, transparent: original.transparent, opacity: original.opacity };
+    const shared = {
+      color: texture ? new Color('#ffffff') : original.color,
+      map: texture,
+      transparent: original.transparent,
+      opacity: original.opacity,
+    };
     if (!extras.lightmap) {
       mesh.material = new MeshBasicMaterial(shared);
       return;
@@ -150,13 +173,24 @@ export class TrialScene {
     }
     geometry.setAttribute('color', new BufferAttribute(colours, 3));
     mesh.geometry = geometry;
-    mesh.material = new MeshBasicMaterial({ color: original.color, map: original.map, vertexColors: true, transparent: original.transparent, opacity: original.opacity });
+    mesh.material = new MeshBasicMaterial({
+      color: original.color,
+      map: original.map,
+      vertexColors: true,
+      transparent: original.transparent,
+      opacity: original.opacity,
+    });
   }
 
   private lampsLitAtStart(): { at: Vector3; colour: [number, number, number]; intensity: number; reach: number }[] {
     return this.trial.objects
       .filter((item) => hasPart(this.world.profile, item.object.class, 'light') && item.object.properties.lit === true)
-      .map(({ object, properties }) => ({ at: new Vector3(...toGltf(object.position, this.m)), colour: linearOfHex(String(properties.colour)), intensity: Number(properties.intensity), reach: Number(properties.reach) * this.m }));
+      .map(({ object, properties }) => ({
+        at: new Vector3(...toGltf(object.position, this.m)),
+        colour: linearOfHex(String(properties.colour)),
+        intensity: Number(properties.intensity),
+        reach: Number(properties.reach) * this.m,
+      }));
   }
 
   private async addObject(item: TrialObject): Promise<void> {

@@ -8,7 +8,14 @@ import { UnreadableInput } from '../../finding.ts';
 import { crc32, listZip, readZip, writeZip } from './zip.ts';
 
 const text = (s: string) => new TextEncoder().encode(s);
-const sample = () => writeZip(new Map([['crate.json', text('{}')], ['scripts/main.lua', text('-- '.repeat(500))], ['textures/a.png', new Uint8Array(999).fill(7)]]));
+const sample = () =>
+  writeZip(
+    new Map([
+      ['crate.json', text('{}')],
+      ['scripts/main.lua', text('-- '.repeat(500))],
+      ['textures/a.png', new Uint8Array(999).fill(7)],
+    ]),
+  );
 
 /** The offset of the central directory's entry with this name. */
 function directoryEntry(zip: Uint8Array, name: string): number {

@@ -76,11 +76,21 @@ export function listZip(bytes: Uint8Array, file: string, limits: ZipLimits = ZIP
       offset: view.getUint32(at + 42, true),
     };
     if (path.startsWith('/') || /^[A-Za-z]:/.test(path) || path.split('/').includes('..') || path.includes('\0')) {
-      throw new UnreadableInput('zip-path', `${file}: entry "${path}" would be written outside the folder (byte ${at}).`, { file, byte: at }, 'Nothing was unpacked. Do not trust this archive.');
+      throw new UnreadableInput(
+        'zip-path',
+        `${file}: entry "${path}" would be written outside the folder (byte ${at}).`,
+        { file, byte: at },
+        'Nothing was unpacked. Do not trust this archive.',
+      );
     }
     total += entry.bytes;
     if (entry.bytes > limits.maxEntry || total > limits.maxTotal) {
-      throw new UnreadableInput('zip-too-large', `${file}: entry "${path}" brings the unpacked size to ${total} bytes; at most ${limits.maxTotal} are taken (byte ${at}).`, { file, byte: at }, 'Nothing was unpacked.');
+      throw new UnreadableInput(
+        'zip-too-large',
+        `${file}: entry "${path}" brings the unpacked size to ${total} bytes; at most ${limits.maxTotal} are taken (byte ${at}).`,
+        { file, byte: at },
+        'Nothing was unpacked.',
+      );
     }
     if (!path.endsWith('/')) {
       if (seen.has(path)) fail(`entry "${path}" is there twice`, at);

@@ -41,7 +41,13 @@ export function defaultModelOptions(profile: Profile, file: string): ModelOption
   return { unit: gltf ? 'm' : profile.models.unit, upAxis: gltf ? 'y' : profile.models.upAxis, pivot: 'file', normals: 'keep', smoothAngle: 40 };
 }
 
-export async function convertModel(profile: Profile, file: string, bytes: Uint8Array, given: Partial<ModelOptions> = {}, companions: Map<string, Uint8Array> = new Map()): Promise<ConvertedModel> {
+export async function convertModel(
+  profile: Profile,
+  file: string,
+  bytes: Uint8Array,
+  given: Partial<ModelOptions> = {},
+  companions: Map<string, Uint8Array> = new Map(),
+): Promise<ConvertedModel> {
   const options = { ...defaultModelOptions(profile, file), ...given };
   const metres = options.unit === 'game' ? profile.unit.metres : LENGTH_UNITS[options.unit];
   if (!metres) throw new UnreadableInput('option-unit', `Unit "${options.unit}" is not known; use game, ${Object.keys(LENGTH_UNITS).join(', ')}.`);
@@ -78,12 +84,21 @@ async function readModel(file: string, bytes: Uint8Array, companions: Map<string
   if (/\.glb$/i.test(file)) return readGlb(bytes, file);
   if (/\.obj$/i.test(file)) {
     const text = new TextDecoder().decode(bytes);
-    if (text.includes('\0')) throw new UnreadableInput('obj-invalid', `${file}: not text, so not an OBJ file (byte ${text.indexOf('\0')}).`, { file, byte: text.indexOf('\0') });
+    if (text.includes('\0'))
+      throw new UnreadableInput('obj-invalid', `${file}: not text, so not an OBJ file (byte ${text.indexOf('\0')}).`, {
+        file,
+        byte: text.indexOf('\0'),
+      });
     const library = /^\s*mtllib\s+(.+?)\s*$/m.exec(text)?.[1];
     const mtl = library ? companions.get(library) : undefined;
     return readObj(text, file, mtl && new TextDecoder().decode(mtl));
   }
-  throw new UnreadableInput('model-kind', `${file}: only .obj and .glb models are read.`, { file }, 'Export it as GLB, which keeps units, normals and materials.');
+  throw new UnreadableInput(
+    'model-kind',
+    `${file}: only .obj and .glb models are read.`,
+    { file },
+    'Export it as GLB, which keeps units, normals and materials.',
+  );
 }
 
 /** Scales to metres and turns z up to y up: (x, y, z) becomes (x, z, -y), a rotation, never a mirror. */
@@ -129,19 +144,43 @@ async function writeGlb(parts: readonly ModelPart[], source: Model): Promise<Uin
   const materials = new Map(
     [...new Set(parts.map((part) => part.material))].map((name) => {
       const own = source.materials[name];
-      const material = document.createMaterial(name || 'unnamed').setBaseColorFactor(own?.colour ?? [0.6, 0.6, 0.6, 1]).setMetallicFactor(0).setRoughnessFactor(0.9);
+      const material = document
+        .createMaterial(name || 'unnamed')
+        .setBaseColorFactor(own?.colour ?? [0.6, 0.6, 0.6, 1])
+        .setMetallicFactor(0)
+        .setRoughnessFactor(0.9);
       if (own && own.colour[3] < 1) material.setAlphaMode('BLEND');
-      if (own?.image) material.setBaseColorTexture(document.createTexture(name).setMimeType(own.image.mimeType).setImage(own.image.bytes as Uint8Array<ArrayBuffer>));
+      if (own?.image)
+        material.setBaseColorTexture(
+          document
+            .createTexture(name)
+            .setMimeType(own.image.mimeType)
+            .setImage(own.image.bytes as Uint8Array<ArrayBuffer>),
+        );
       return [name, material] as const;
     }),
   );
   const mesh = document.createMesh('model');
   for (const part of parts) {
-    const attribute = (type: 'VEC3' | 'VEC2', array: Float32Array) => document.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>).setBuffer(buffer);
-    const primitive = document.createPrimitive().setMaterial(materials.get(part.material)!).setAttribute('POSITION', attribute('VEC3', part.positions));
+    const attribute = (type: 'VEC3' | 'VEC2', array: Float32Array) =>
+      document
+        .createAccessor()
+        .setType(type)
+        .setArray(array as Float32Array<ArrayBuffer>)
+        .setBuffer(buffer);
+    const primitive = document
+      .createPrimitive()
+      .setMaterial(materials.get(part.material)!)
+      .setAttribute('POSITION', attribute('VEC3', part.positions));
     if (part.normals) primitive.setAttribute('NORMAL', attribute('VEC3', part.normals));
     if (part.uvs) primitive.setAttribute('TEXCOORD_0', attribute('VEC2', part.uvs));
-    primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(part.indices as Uint32Array<ArrayBuffer>).setBuffer(buffer));
+    primitive.setIndices(
+      document
+        .createAccessor()
+        .setType('SCALAR')
+        .setArray(part.indices as Uint32Array<ArrayBuffer>)
+        .setBuffer(buffer),
+    );
     mesh.addPrimitive(primitive);
   }
   const scene = document.createScene('model').addChild(document.createNode('model').setMesh(mesh));
@@ -152,12 +191,25 @@ async function writeGlb(parts: readonly ModelPart[], source: Model): Promise<Uin
 function checkSource(profile: Profile, model: Model, file: string): Finding[] {
   const findings: Finding[] = [];
   const place = { file };
-  const note = (code: string, severity: Finding['severity'], message: string, hint?: string, fix?: Fix) => findings.push({ code, severity, stage: 'assets', message, hint, place, fix });
+  const note = (code: string, severity: Finding['severity'], message: string, hint?: string, fix?: Fix) =>
+    findings.push({ code, severity, stage: 'assets', message, hint, place, fix });
   const without = (test: (part: ModelPart) => boolean) => model.parts.filter(test).map((part) => part.name);
   const noNormals = without((part) => !part.normals);
-  if (noNormals.length > 0) note('model-no-normals', 'note', `${file} has no normals in ${noNormals.join(', ')}; they were made from the faces.`, 'Export with normals or smoothing groups to keep your own shading.');
+  if (noNormals.length > 0)
+    note(
+      'model-no-normals',
+      'note',
+      `${file} has no normals in ${noNormals.join(', ')}; they were made from the faces.`,
+      'Export with normals or smoothing groups to keep your own shading.',
+    );
   const noUvs = without((part) => !part.uvs);
-  if (noUvs.length > 0) note('model-no-uvs', 'warning', `${file} has no texture coordinates in ${noUvs.join(', ')}.`, 'A texture would show as one colour. Unwrap the model before exporting.');
+  if (noUvs.length > 0)
+    note(
+      'model-no-uvs',
+      'warning',
+      `${file} has no texture coordinates in ${noUvs.join(', ')}.`,
+      'A texture would show as one colour. Unwrap the model before exporting.',
+    );
   let flat = 0;
   for (const part of model.parts) {
     for (let i = 0; i < part.indices.length; i += 3) {
@@ -165,11 +217,24 @@ function checkSource(profile: Profile, model: Model, file: string): Finding[] {
       if (length(cross(sub(b, a), sub(c, a))) === 0) flat++;
     }
   }
-  if (flat > 0) note('model-flat-faces', 'note', `${file} has ${flat} triangles without area.`, 'They do no harm but cost time; merge vertices by distance before exporting.');
+  if (flat > 0)
+    note(
+      'model-flat-faces',
+      'note',
+      `${file} has ${flat} triangles without area.`,
+      'They do no harm but cost time; merge vertices by distance before exporting.',
+    );
   const triangles = triangleCount(model);
-  if (triangles > profile.models.maxTriangles) note('model-triangles', 'warning', `${file} has ${triangles} triangles; ${profile.title} takes up to ${profile.models.maxTriangles} per model.`, 'Reduce it, or split it into several models.');
+  if (triangles > profile.models.maxTriangles)
+    note(
+      'model-triangles',
+      'warning',
+      `${file} has ${triangles} triangles; ${profile.title} takes up to ${profile.models.maxTriangles} per model.`,
+      'Reduce it, or split it into several models.',
+    );
   const materials = new Set(model.parts.map((part) => part.material)).size;
-  if (materials > profile.models.maxMaterials) note('model-materials', 'warning', `${file} uses ${materials} materials; ${profile.title} takes up to ${profile.models.maxMaterials}.`);
+  if (materials > profile.models.maxMaterials)
+    note('model-materials', 'warning', `${file} uses ${materials} materials; ${profile.title} takes up to ${profile.models.maxMaterials}.`);
   if (model.leftOut.length > 0) note('model-left-out', 'note', `${file}: ${model.leftOut.join(', ')} were left out.`);
   return findings;
 }
@@ -194,9 +259,25 @@ function checkBounds(profile: Profile, bounds: Box3, file: string, options: Mode
   const largest = Math.max(...size);
   const unit = profile.unit.plural;
   if (largest > profile.models.maxSize) {
-    findings.push({ code: 'model-large', severity: 'warning', stage: 'assets', message: `${file} is ${Math.round(largest)} ${unit} long, ${Math.round(largest / profile.player.height)} times the player; at most ${profile.models.maxSize} are planned for.`, hint: 'The unit may be wrong.', place: { file }, fix: options.unit === 'm' ? reconvert('Read it as centimetres', { unit: 'cm' }) : undefined });
+    findings.push({
+      code: 'model-large',
+      severity: 'warning',
+      stage: 'assets',
+      message: `${file} is ${Math.round(largest)} ${unit} long, ${Math.round(largest / profile.player.height)} times the player; at most ${profile.models.maxSize} are planned for.`,
+      hint: 'The unit may be wrong.',
+      place: { file },
+      fix: options.unit === 'm' ? reconvert('Read it as centimetres', { unit: 'cm' }) : undefined,
+    });
   } else if (largest < profile.player.height / 60) {
-    findings.push({ code: 'model-small', severity: 'warning', stage: 'assets', message: `${file} is only ${largest.toPrecision(2)} ${unit} large, beside a player of ${profile.player.height}.`, hint: 'The unit may be wrong.', place: { file }, fix: options.unit !== 'm' ? reconvert('Read it as metres', { unit: 'm' }) : undefined });
+    findings.push({
+      code: 'model-small',
+      severity: 'warning',
+      stage: 'assets',
+      message: `${file} is only ${largest.toPrecision(2)} ${unit} large, beside a player of ${profile.player.height}.`,
+      hint: 'The unit may be wrong.',
+      place: { file },
+      fix: options.unit !== 'm' ? reconvert('Read it as metres', { unit: 'm' }) : undefined,
+    });
   }
   return findings;
 }

@@ -70,13 +70,24 @@ describe('OBJ', () => {
   // Outside reference: three's OBJLoader.
   it('has as many triangles as OBJLoader finds, on generated meshes', () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.double({ min: -9, max: 9, noNaN: true }), fc.double({ min: -9, max: 9, noNaN: true }), fc.double({ min: -9, max: 9, noNaN: true })), { minLength: 4, maxLength: 30 }), fc.array(fc.nat(1000), { minLength: 1, maxLength: 40 }), (points, seeds) => {
-        const lines = points.map((p) => `v ${p.join(' ')}`);
-        for (const s of seeds) lines.push(`f ${[s, s + 1, s + 2].map((k) => (k % points.length) + 1).join(' ')}`);
-        const text = lines.join('\n');
-        const theirs = (new OBJLoader().parse(text).children[0] as Mesh).geometry.getAttribute('position').count / 3;
-        expect(triangleCount(readObj(text, 'x.obj'))).toBe(theirs);
-      }),
+      fc.property(
+        fc.array(
+          fc.tuple(
+            fc.double({ min: -9, max: 9, noNaN: true }),
+            fc.double({ min: -9, max: 9, noNaN: true }),
+            fc.double({ min: -9, max: 9, noNaN: true }),
+          ),
+          { minLength: 4, maxLength: 30 },
+        ),
+        fc.array(fc.nat(1000), { minLength: 1, maxLength: 40 }),
+        (points, seeds) => {
+          const lines = points.map((p) => `v ${p.join(' ')}`);
+          for (const s of seeds) lines.push(`f ${[s, s + 1, s + 2].map((k) => (k % points.length) + 1).join(' ')}`);
+          const text = lines.join('\n');
+          const theirs = (new OBJLoader().parse(text).children[0] as Mesh).geometry.getAttribute('position').count / 3;
+          expect(triangleCount(readObj(text, 'x.obj'))).toBe(theirs);
+        },
+      ),
       { numRuns: 50 },
     );
   });
@@ -95,7 +106,12 @@ describe('OBJ', () => {
 
 describe('conversion', () => {
   it('writes GLBs without errors by the Khronos validator', async () => {
-    for (const options of [{}, { normals: 'smooth' as const }, { normals: 'flat' as const, pivot: 'base' as const }, { upAxis: 'z' as const, unit: 'cm' }]) {
+    for (const options of [
+      {},
+      { normals: 'smooth' as const },
+      { normals: 'flat' as const, pivot: 'base' as const },
+      { upAxis: 'z' as const, unit: 'cm' },
+    ]) {
       const { glb } = await convertModel(profile, 'cube.obj', bytes(CUBE), options);
       expect(await glbErrors(glb)).toEqual([]);
     }

@@ -32,4 +32,8 @@ export const LENGTH_UNITS: Record<string, number> = { m: 1, cm: 0.01, mm: 0.001,
 
 export const triangleCount = (model: Model): number => model.parts.reduce((sum, part) => sum + part.indices.length / 3, 0);
 
-export const vertexAt = (positions: ArrayLike<number>, index: number): Vec3 => [positions[index * 3], positions[index * 3 + 1], positions[index * 3 + 2]];
+export const vertexAt = (positions: ArrayLike<number>, index: number): Vec3 => [
+  positions[index * 3],
+  positions[index * 3 + 1],
+  positions[index * 3 + 2],
+];

@@ -52,5 +52,11 @@ export function computeNormals(part: ModelPart, angle: number): ModelPart {
     }
     out.indices[corner] = index;
   }
-  return { ...part, positions: Float32Array.from(out.positions), normals: Float32Array.from(out.normals), uvs: uvs ? Float32Array.from(out.uvs) : null, indices: out.indices };
+  return {
+    ...part,
+    positions: Float32Array.from(out.positions),
+    normals: Float32Array.from(out.normals),
+    uvs: uvs ? Float32Array.from(out.uvs) : null,
+    indices: out.indices,
+  };
 }

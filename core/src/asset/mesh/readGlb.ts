@@ -47,7 +47,12 @@ export async function readGlb(bytes: Uint8Array, file: string): Promise<Model> {
     document = await io.readBinary(bytes);
   } catch (error) {
     const reason = error instanceof Error ? error.message : String(error);
-    throw new UnreadableInput('glb-invalid', `${file}: ${reason.replace(/\.$/, '')}.`, { file }, 'Export it again as one GLB file with everything embedded.');
+    throw new UnreadableInput(
+      'glb-invalid',
+      `${file}: ${reason.replace(/\.$/, '')}.`,
+      { file },
+      'Export it again as one GLB file with everything embedded.',
+    );
   }
   const root = document.getRoot();
   const model: Model = { parts: [], materials: {}, leftOut: [] };
@@ -64,7 +69,8 @@ export async function readGlb(bytes: Uint8Array, file: string): Promise<Model> {
       if (part) model.parts.push(part);
     }
   });
-  if (model.parts.length === 0) throw new UnreadableInput('glb-empty', `${file} has no triangles in its scene.`, { file }, 'Check that the export included the mesh.');
+  if (model.parts.length === 0)
+    throw new UnreadableInput('glb-empty', `${file} has no triangles in its scene.`, { file }, 'Check that the export included the mesh.');
   return model;
 }
 
@@ -81,15 +87,27 @@ function readPrimitive(node: Node, primitive: Primitive, file: string, model: Mo
     positions[i * 3 + 1] = matrix[1] * x + matrix[5] * y + matrix[9] * z + matrix[13];
     positions[i * 3 + 2] = matrix[2] * x + matrix[6] * y + matrix[10] * z + matrix[14];
     if (!Number.isFinite(positions[i * 3] + positions[i * 3 + 1] + positions[i * 3 + 2])) {
-      throw new UnreadableInput('model-not-finite', `${file}: vertex ${i} of ${node.getName() || 'a part'} is not a number.`, { file }, 'The exporter wrote NaN or infinity; check the model for collapsed scales.');
+      throw new UnreadableInput(
+        'model-not-finite',
+        `${file}: vertex ${i} of ${node.getName() || 'a part'} is not a number.`,
+        { file },
+        'The exporter wrote NaN or infinity; check the model for collapsed scales.',
+      );
     }
   }
   const determinant =
-    matrix[0] * (matrix[5] * matrix[10] - matrix[6] * matrix[9]) - matrix[4] * (matrix[1] * matrix[10] - matrix[2] * matrix[9]) + matrix[8] * (matrix[1] * matrix[6] - matrix[2] * matrix[5]);
+    matrix[0] * (matrix[5] * matrix[10] - matrix[6] * matrix[9]) -
+    matrix[4] * (matrix[1] * matrix[10] - matrix[2] * matrix[9]) +
+    matrix[8] * (matrix[1] * matrix[6] - matrix[2] * matrix[5]);
   const source = primitive.getIndices()?.getArray();
   const indices = source ? Uint32Array.from(source) : Uint32Array.from({ length: count }, (_, i) => i);
   for (let i = 0; i < indices.length; i++) {
-    if (indices[i] >= count) throw new UnreadableInput('model-index', `${file}: a triangle of ${node.getName() || 'a part'} refers to vertex ${indices[i]}, but it has ${count}.`, { file });
+    if (indices[i] >= count)
+      throw new UnreadableInput(
+        'model-index',
+        `${file}: a triangle of ${node.getName() || 'a part'} refers to vertex ${indices[i]}, but it has ${count}.`,
+        { file },
+      );
   }
   // A mirrored node turns its triangles inside out.
   if (determinant < 0) for (let i = 0; i + 2 < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2], indices[i + 1]];
@@ -134,8 +152,14 @@ function readPrimitive(node: Node, primitive: Primitive, file: string, model: Mo
 
 function cofactors(m: readonly number[]): number[] {
   return [
-    m[5] * m[10] - m[6] * m[9], m[6] * m[8] - m[4] * m[10], m[4] * m[9] - m[5] * m[8],
-    m[9] * m[2] - m[10] * m[1], m[10] * m[0] - m[8] * m[2], m[8] * m[1] - m[9] * m[0],
-    m[1] * m[6] - m[2] * m[5], m[2] * m[4] - m[0] * m[6], m[0] * m[5] - m[1] * m[4],
+    m[5] * m[10] - m[6] * m[9],
+    m[6] * m[8] - m[4] * m[10],
+    m[4] * m[9] - m[5] * m[8],
+    m[9] * m[2] - m[10] * m[1],
+    m[10] * m[0] - m[8] * m[2],
+    m[8] * m[1] - m[9] * m[0],
+    m[1] * m[6] - m[2] * m[5],
+    m[2] * m[4] - m[0] * m[6],
+    m[0] * m[5] - m[1] * m[4],
   ];
 }

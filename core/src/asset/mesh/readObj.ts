@@ -41,7 +41,8 @@ export function readObj(text: string, file: string, mtl?: string): Model {
   const numbers = (words: string[], count: number, into: number[]) => {
     for (let i = 1; i <= count; i++) {
       const value = Number(words[i]);
-      if (words[i] === undefined || words[i] === '' || !Number.isFinite(value)) fail(`"${words[0]}" needs ${count} numbers, found "${words.slice(1).join(' ')}"`);
+      if (words[i] === undefined || words[i] === '' || !Number.isFinite(value))
+        fail(`"${words[0]}" needs ${count} numbers, found "${words.slice(1).join(' ')}"`);
       into.push(value);
     }
   };
@@ -49,7 +50,8 @@ export function readObj(text: string, file: string, mtl?: string): Model {
     const index = Number(word);
     if (!Number.isInteger(index) || index === 0) fail(`face index "${word}" is not a whole number other than 0`);
     const resolved = index > 0 ? index - 1 : count + index;
-    if (resolved < 0 || resolved >= count) fail(`face refers to ${what} ${index}, but there are ${count} so far`, 'The file may be cut off, or was edited by hand; export it again.');
+    if (resolved < 0 || resolved >= count)
+      fail(`face refers to ${what} ${index}, but there are ${count} so far`, 'The file may be cut off, or was edited by hand; export it again.');
     return resolved;
   };
   const partNow = (): OpenPart => {
@@ -136,7 +138,8 @@ export function readObj(text: string, file: string, mtl?: string): Model {
   }
 
   const closed = [...parts.values()].filter((part) => part.indices.length > 0);
-  if (closed.length === 0) throw new UnreadableInput('obj-empty', `${file} has no faces.`, { file }, 'Check that the export included the mesh, not only its points.');
+  if (closed.length === 0)
+    throw new UnreadableInput('obj-empty', `${file} has no faces.`, { file }, 'Check that the export included the mesh, not only its points.');
   const materials = mtl ? readMtl(mtl) : {};
   for (const part of closed) materials[part.material] ??= { colour: [0.6, 0.6, 0.6, 1] };
   return { parts: closed.map(closePart), materials, leftOut: [...leftOut] };
@@ -184,7 +187,8 @@ function readMtl(text: string): Record<string, ModelMaterial> {
   for (const line of text.split('\n')) {
     const words = line.trim().split(/\s+/);
     if (words[0] === 'newmtl') materials[words.slice(1).join(' ')] = current = { colour: [0.6, 0.6, 0.6, 1] };
-    else if (words[0] === 'Kd' && current) for (let k = 0; k < 3; k++) current.colour[k] = srgbToLinear(Math.min(1, Math.max(0, Number(words[k + 1]) || 0)));
+    else if (words[0] === 'Kd' && current)
+      for (let k = 0; k < 3; k++) current.colour[k] = srgbToLinear(Math.min(1, Math.max(0, Number(words[k + 1]) || 0)));
     else if (words[0] === 'd' && current && words[1]) current.colour[3] = Math.min(1, Math.max(0, Number(words[1]) || 0));
   }
   return materials;

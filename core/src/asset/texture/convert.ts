@@ -32,10 +32,23 @@ export async function convertTexture(profile: Profile, file: string, bytes: Uint
   const { maxSize, powerOfTwo } = profile.textures;
   if (powerOfTwo && (nearestPowerOfTwo(width) !== width || nearestPowerOfTwo(height) !== height)) {
     [width, height] = [nearestPowerOfTwo(width), nearestPowerOfTwo(height)];
-    findings.push({ code: 'texture-power-of-two', severity: 'warning', stage: 'assets', message: `${file} is ${source.width} × ${source.height}, not powers of two; it was resized to ${Math.min(width, maxSize)} × ${Math.min(height, maxSize)}.`, hint: 'Save it in a size like 256, 512 or 1024 to keep it sharp.', place });
+    findings.push({
+      code: 'texture-power-of-two',
+      severity: 'warning',
+      stage: 'assets',
+      message: `${file} is ${source.width} × ${source.height}, not powers of two; it was resized to ${Math.min(width, maxSize)} × ${Math.min(height, maxSize)}.`,
+      hint: 'Save it in a size like 256, 512 or 1024 to keep it sharp.',
+      place,
+    });
   }
   if (width > maxSize || height > maxSize) {
-    findings.push({ code: 'texture-large', severity: 'warning', stage: 'assets', message: `${file} is ${source.width} × ${source.height}; ${profile.title} takes up to ${maxSize}. It was reduced.`, place });
+    findings.push({
+      code: 'texture-large',
+      severity: 'warning',
+      stage: 'assets',
+      message: `${file} is ${source.width} × ${source.height}; ${profile.title} takes up to ${maxSize}. It was reduced.`,
+      place,
+    });
     const factor = maxSize / Math.max(width, height);
     [width, height] = [Math.max(1, Math.round(width * factor)), Math.max(1, Math.round(height * factor))];
   }

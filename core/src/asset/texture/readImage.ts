@@ -19,24 +19,42 @@ export function readImage(bytes: Uint8Array, file: string): Picture {
   if (PNG_SIGNATURE.every((value, i) => bytes[i] === value)) return readPng(bytes, file);
   if (bytes[0] === 0xff && bytes[1] === 0xd8 && bytes[2] === 0xff) return readJpeg(bytes, file);
   const wanted = /\.png$/i.test(file) ? 'a PNG' : /\.jpe?g$/i.test(file) ? 'a JPEG' : 'a PNG or JPEG';
-  throw new UnreadableInput('image-kind', `${file} is not ${wanted} file: its first bytes are ${[...bytes.subarray(0, 4)].map((b) => b.toString(16).padStart(2, '0')).join(' ') || 'missing'} (byte 0).`, { file, byte: 0 }, 'Save the picture as PNG or JPEG; renaming a file does not convert it.');
+  throw new UnreadableInput(
+    'image-kind',
+    `${file} is not ${wanted} file: its first bytes are ${[...bytes.subarray(0, 4)].map((b) => b.toString(16).padStart(2, '0')).join(' ') || 'missing'} (byte 0).`,
+    { file, byte: 0 },
+    'Save the picture as PNG or JPEG; renaming a file does not convert it.',
+  );
 }
 
 function guardSize(width: number, height: number, file: string, byte: number): void {
   if (width < 1 || height < 1 || width * height > MAX_PIXELS) {
-    throw new UnreadableInput('image-too-large', `${file} declares ${width} × ${height} pixels; at most ${MAX_PIXELS} pixels are read (byte ${byte}).`, { file, byte });
+    throw new UnreadableInput(
+      'image-too-large',
+      `${file} declares ${width} × ${height} pixels; at most ${MAX_PIXELS} pixels are read (byte ${byte}).`,
+      { file, byte },
+    );
   }
 }
 
 function readPng(bytes: Uint8Array, file: string): Picture {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length < 33) throw new UnreadableInput('image-damaged', `${file} is cut off after ${bytes.length} bytes (byte ${bytes.length}).`, { file, byte: bytes.length });
+  if (bytes.length < 33)
+    throw new UnreadableInput('image-damaged', `${file} is cut off after ${bytes.length} bytes (byte ${bytes.length}).`, {
+      file,
+      byte: bytes.length,
+    });
   guardSize(view.getUint32(16), view.getUint32(20), file, 16);
   let image;
   try {
     image = decodePng(bytes, { checkCrc: true });
   } catch (error) {
-    throw new UnreadableInput('image-damaged', `${file} is damaged: ${reason(error)} (byte ${pngDamage(bytes)}).`, { file, byte: pngDamage(bytes) }, 'Save or copy the picture again.');
+    throw new UnreadableInput(
+      'image-damaged',
+      `${file} is damaged: ${reason(error)} (byte ${pngDamage(bytes)}).`,
+      { file, byte: pngDamage(bytes) },
+      'Save or copy the picture again.',
+    );
   }
   const { width, height } = image;
   let { channels } = image;
@@ -87,7 +105,7 @@ function pngDamage(bytes: Uint8Array): number {
 
 function readJpeg(bytes: Uint8Array, file: string): Picture {
   // The frame header states the size before anything is unpacked.
-  for (let at = 2; at + 9 < bytes.length && bytes[at] === 0xff; ) {
+  for (let at = 2; at + 9 < bytes.length && bytes[at] === 0xff;) {
     const marker = bytes[at + 1];
     if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker)) {
       guardSize((bytes[at + 7] << 8) | bytes[at + 8], (bytes[at + 5] << 8) | bytes[at + 6], file, at + 5);
@@ -99,7 +117,12 @@ function readJpeg(bytes: Uint8Array, file: string): Picture {
     const image = decodeJpeg(bytes, { useTArray: true, formatAsRGBA: true, tolerantDecoding: false, maxMemoryUsageInMB: 1024 });
     return { width: image.width, height: image.height, data: image.data };
   } catch (error) {
-    throw new UnreadableInput('image-damaged', `${file} is damaged: ${reason(error)} (byte ${bytes.length}).`, { file, byte: bytes.length }, 'Save or copy the picture again.');
+    throw new UnreadableInput(
+      'image-damaged',
+      `${file} is damaged: ${reason(error)} (byte ${bytes.length}).`,
+      { file, byte: bytes.length },
+      'Save or copy the picture again.',
+    );
   }
 }
 

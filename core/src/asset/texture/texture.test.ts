@@ -10,7 +10,11 @@ import { meanColour, resizePicture } from './resize.ts';
 
 const profile = testProfile();
 
-const flat = (width: number, height: number, rgba: number[]): Picture => ({ width, height, data: Uint8Array.from({ length: width * height * 4 }, (_, i) => rgba[i % 4]) });
+const flat = (width: number, height: number, rgba: number[]): Picture => ({
+  width,
+  height,
+  data: Uint8Array.from({ length: width * height * 4 }, (_, i) => rgba[i % 4]),
+});
 
 describe('textures', () => {
   it('sizes become powers of two within the maximum, and that is said', async () => {
@@ -37,9 +41,16 @@ describe('textures', () => {
 
   it('a resize of one colour is that colour', () => {
     fc.assert(
-      fc.property(fc.nat(255), fc.integer({ min: 1, max: 33 }), fc.integer({ min: 1, max: 33 }), fc.integer({ min: 1, max: 40 }), (grey, w, h, to) => {
-        for (const value of resizePicture(flat(w, h, [grey, grey, grey, 255]), to, to).data.filter((_, i) => i % 4 === 0)) expect(Math.abs(value - grey)).toBeLessThanOrEqual(1);
-      }),
+      fc.property(
+        fc.nat(255),
+        fc.integer({ min: 1, max: 33 }),
+        fc.integer({ min: 1, max: 33 }),
+        fc.integer({ min: 1, max: 40 }),
+        (grey, w, h, to) => {
+          for (const value of resizePicture(flat(w, h, [grey, grey, grey, 255]), to, to).data.filter((_, i) => i % 4 === 0))
+            expect(Math.abs(value - grey)).toBeLessThanOrEqual(1);
+        },
+      ),
       { numRuns: 50 },
     );
   });

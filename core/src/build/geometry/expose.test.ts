@@ -8,7 +8,10 @@ import { exposeFaces, measureExposed } from './expose.ts';
 type Box = { min: [number, number, number]; max: [number, number, number] };
 
 const boxArbitrary = fc
-  .tuple(fc.tuple(fc.integer({ min: 0, max: 96 }), fc.integer({ min: 0, max: 96 }), fc.integer({ min: 0, max: 96 })), fc.tuple(fc.integer({ min: 1, max: 64 }), fc.integer({ min: 1, max: 64 }), fc.integer({ min: 1, max: 64 })))
+  .tuple(
+    fc.tuple(fc.integer({ min: 0, max: 96 }), fc.integer({ min: 0, max: 96 }), fc.integer({ min: 0, max: 96 })),
+    fc.tuple(fc.integer({ min: 1, max: 64 }), fc.integer({ min: 1, max: 64 }), fc.integer({ min: 1, max: 64 })),
+  )
   .map(([min, size]): Box => ({ min, max: [min[0] + size[0], min[1] + size[1], min[2] + size[2]] }));
 
 describe('exposed faces', () => {

@@ -40,7 +40,13 @@ export function exposeFaces(
 ): ExposedPolygon[] {
   const prepared = solids.map((solid, index): Prepared => {
     const polygons = solidPolygons(solid);
-    return { index, polygons, planes: polygons.map((p) => solid.faces[p.face]), box: boxOfPoints(polygons.flatMap((p) => p.winding)), hides: hides(solid) };
+    return {
+      index,
+      polygons,
+      planes: polygons.map((p) => solid.faces[p.face]),
+      box: boxOfPoints(polygons.flatMap((p) => p.winding)),
+      hides: hides(solid),
+    };
   });
   const neighbours = touchingPairs(prepared);
   const exposed: ExposedPolygon[] = [];

@@ -258,7 +258,18 @@ export function castRay(
 }
 
 /** Distance at which a ray enters a box, or Infinity where it misses it or enters beyond `far`. */
-function boxDistance(bounds: Float32Array, b: number, ox: number, oy: number, oz: number, ix: number, iy: number, iz: number, near: number, far: number): number {
+function boxDistance(
+  bounds: Float32Array,
+  b: number,
+  ox: number,
+  oy: number,
+  oz: number,
+  ix: number,
+  iy: number,
+  iz: number,
+  near: number,
+  far: number,
+): number {
   const x0 = (bounds[b] - ox) * ix;
   const x1 = (bounds[b + 3] - ox) * ix;
   const y0 = (bounds[b + 1] - oy) * iy;

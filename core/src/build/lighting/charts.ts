@@ -72,7 +72,16 @@ function makeCharts(surfaces: readonly Surface[], luxel: number): Chart[] {
       }
     }
     return {
-      surfaces: indices, normal, u, v, distance: dot(normal, winding[0]), u0, v0, luxel, x: 0, y: 0,
+      surfaces: indices,
+      normal,
+      u,
+      v,
+      distance: dot(normal, winding[0]),
+      u0,
+      v0,
+      luxel,
+      x: 0,
+      y: 0,
       w: Math.max(1, Math.ceil((u1 - u0) / luxel - 1e-6)) + 2 * BORDER,
       h: Math.max(1, Math.ceil((v1 - v0) / luxel - 1e-6)) + 2 * BORDER,
     };

@@ -45,7 +45,12 @@ export interface LightingOptions {
 const BIAS = 0.05;
 
 /** Linear RGB triples, row by row, atlas.width × atlas.height. */
-export function lightAtlas(inputs: LightingInputs, atlas: Atlas, options: LightingOptions, onProgress: (fraction: number) => void = () => {}): Float32Array {
+export function lightAtlas(
+  inputs: LightingInputs,
+  atlas: Atlas,
+  options: LightingOptions,
+  onProgress: (fraction: number) => void = () => {},
+): Float32Array {
   const bvh = buildBvh(inputs.occluders);
   const size = atlas.width * atlas.height;
   const direct = new Float32Array(size * 3);
@@ -55,21 +60,31 @@ export function lightAtlas(inputs: LightingInputs, atlas: Atlas, options: Lighti
   const total = atlas.charts.reduce((sum, chart) => sum + chart.w * chart.h, 0) || 1;
   const passes = options.hemisphereRays > 0 ? 2 : 1;
 
-  forEachLuxel(inputs.surfaces, atlas, (chart, texel, _point, samples) => {
-    covered[texel] = 1;
-    const sum = [0, 0, 0];
-    const grid = samples(options.supersample);
-    for (const sample of grid) addPointLights(inputs, bvh, sample, chart.normal, sum);
-    for (let k = 0; k < 3; k++) direct[texel * 3 + k] = sum[k] / grid.length;
-  }, (done) => onProgress(done / total / passes));
+  forEachLuxel(
+    inputs.surfaces,
+    atlas,
+    (chart, texel, _point, samples) => {
+      covered[texel] = 1;
+      const sum = [0, 0, 0];
+      const grid = samples(options.supersample);
+      for (const sample of grid) addPointLights(inputs, bvh, sample, chart.normal, sum);
+      for (let k = 0; k < 3; k++) direct[texel * 3 + k] = sum[k] / grid.length;
+    },
+    (done) => onProgress(done / total / passes),
+  );
 
   const result = Float32Array.from(direct);
   if (options.hemisphereRays > 0) {
     const directions = cosineDirections(options.hemisphereRays);
-    forEachLuxel(inputs.surfaces, atlas, (chart, texel, point) => {
-      const sum = gatherHemisphere(inputs, bvh, atlas, chartOfSurface, direct, covered, point, chart, directions, texel);
-      for (let k = 0; k < 3; k++) result[texel * 3 + k] += sum[k];
-    }, (done) => onProgress(0.5 + done / total / 2));
+    forEachLuxel(
+      inputs.surfaces,
+      atlas,
+      (chart, texel, point) => {
+        const sum = gatherHemisphere(inputs, bvh, atlas, chartOfSurface, direct, covered, point, chart, directions, texel);
+        for (let k = 0; k < 3; k++) result[texel * 3 + k] += sum[k];
+      },
+      (done) => onProgress(0.5 + done / total / 2),
+    );
   }
   dilate(result, covered, atlas);
   return result;
@@ -215,7 +230,8 @@ function gatherHemisphere(
     if (dx * other.normal[0] + dy * other.normal[1] + dz * other.normal[2] >= 0) continue;
     const d = scratchHit.distance;
     const [i, j] = chartCoordinates(other, [point[0] + dx * d, point[1] + dy * d, point[2] + dz * d]);
-    const texel = (other.y + Math.min(other.h - 1, Math.max(0, Math.floor(j)))) * atlas.width + other.x + Math.min(other.w - 1, Math.max(0, Math.floor(i)));
+    const texel =
+      (other.y + Math.min(other.h - 1, Math.max(0, Math.floor(j)))) * atlas.width + other.x + Math.min(other.w - 1, Math.max(0, Math.floor(i)));
     if (!covered[texel]) continue;
     const albedo = inputs.albedo(inputs.surfaces[surface].material);
     for (let k = 0; k < 3; k++) sum[k] += direct[texel * 3 + k] * albedo[k];

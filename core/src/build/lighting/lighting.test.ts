@@ -13,7 +13,12 @@ import { cosineDirections, lightAtlas, type LightingInputs, type PointLight } fr
 
 /** A horizontal square plate about the origin, facing up, with one luxel of the given size at its centre. */
 function plate(half: number): Surface {
-  const winding: Vec3[] = [[-half, -half, 0], [half, -half, 0], [half, half, 0], [-half, half, 0]];
+  const winding: Vec3[] = [
+    [-half, -half, 0],
+    [half, -half, 0],
+    [half, half, 0],
+    [-half, half, 0],
+  ];
   return { solid: 's1', face: 0, material: 'm', normal: [0, 0, 1], winding, uv: winding.map(() => [0, 0]) };
 }
 
@@ -28,7 +33,16 @@ function lightOn(surfaces: Surface[], lights: PointLight[], change: Partial<Ligh
   });
   const atlas = layOutCharts(surfaces, luxel);
   const values = lightAtlas(
-    { surfaces, occluders: Float32Array.from(corners), occluderSurface: Int32Array.from(owners), lights, sky: { colour: [1, 1, 1], radiance: 0 }, albedo: () => [0.5, 0.5, 0.5], metresPerUnit: 1 / 32, ...change },
+    {
+      surfaces,
+      occluders: Float32Array.from(corners),
+      occluderSurface: Int32Array.from(owners),
+      lights,
+      sky: { colour: [1, 1, 1], radiance: 0 },
+      albedo: () => [0.5, 0.5, 0.5],
+      metresPerUnit: 1 / 32,
+      ...change,
+    },
     atlas,
     { hemisphereRays, supersample: 1 },
   );
@@ -94,8 +108,12 @@ describe('light', () => {
 });
 
 describe('rays', () => {
-  const solids = Array.from({ length: 40 }, (_, i) => block({ min: [(i * 37) % 200, (i * 53) % 180, (i * 29) % 90], max: [((i * 37) % 200) + 24, ((i * 53) % 180) + 30, ((i * 29) % 90) + 18] }, 'm'));
-  const corners = Float32Array.from(exposeFaces(solids).flatMap(({ winding }) => winding.slice(2).flatMap((p, i) => [...winding[0], ...winding[i + 1], ...p])));
+  const solids = Array.from({ length: 40 }, (_, i) =>
+    block({ min: [(i * 37) % 200, (i * 53) % 180, (i * 29) % 90], max: [((i * 37) % 200) + 24, ((i * 53) % 180) + 30, ((i * 29) % 90) + 18] }, 'm'),
+  );
+  const corners = Float32Array.from(
+    exposeFaces(solids).flatMap(({ winding }) => winding.slice(2).flatMap((p, i) => [...winding[0], ...winding[i + 1], ...p])),
+  );
 
   // Outside reference: three-mesh-bvh on the same triangles.
   it('hit where three-mesh-bvh says', () => {
@@ -122,7 +140,16 @@ describe('rays', () => {
 
 describe('charts', () => {
   it('do not overlap and lie within the atlas', () => {
-    const surfaces = exposeFaces(Array.from({ length: 12 }, (_, i) => block({ min: [i * 40, 0, 0], max: [i * 40 + 30, 20 + i * 9, 40] }, 'm'))).map((p): Surface => ({ solid: String(p.solid), face: p.face, material: 'm', normal: block({ min: [0, 0, 0], max: [1, 1, 1] }, 'm').faces[p.face].normal, winding: p.winding, uv: [] }));
+    const surfaces = exposeFaces(Array.from({ length: 12 }, (_, i) => block({ min: [i * 40, 0, 0], max: [i * 40 + 30, 20 + i * 9, 40] }, 'm'))).map(
+      (p): Surface => ({
+        solid: String(p.solid),
+        face: p.face,
+        material: 'm',
+        normal: block({ min: [0, 0, 0], max: [1, 1, 1] }, 'm').faces[p.face].normal,
+        winding: p.winding,
+        uv: [],
+      }),
+    );
     const { charts, width, height } = layOutCharts(surfaces, 8);
     const used = new Uint8Array(width * height);
     for (const chart of charts) {

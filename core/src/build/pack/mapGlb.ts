@@ -55,11 +55,20 @@ export async function mapGlb(
   document.getRoot().getAsset().generator = 'Violet Crate';
   const buffer = document.createBuffer();
   const anyLit = light.lit.length > 0;
-  if (anyLit) document.createTexture('lightmap').setMimeType('image/png').setImage(lightmapPng(light.atlas.width, light.atlas.height, light.values));
+  if (anyLit)
+    document
+      .createTexture('lightmap')
+      .setMimeType('image/png')
+      .setImage(lightmapPng(light.atlas.width, light.atlas.height, light.values));
   const mesh = document.createMesh(name);
   let triangles = 0;
   for (const [materialName, batch] of [...batches].sort(([a], [b]) => (a < b ? -1 : 1))) {
-    const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) => document.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>).setBuffer(buffer);
+    const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
+      document
+        .createAccessor()
+        .setType(type)
+        .setArray(array as Float32Array<ArrayBuffer>)
+        .setBuffer(buffer);
     const material = gltfMaterial(document, materials[materialName], types[materials[materialName].type], anyLit);
     const primitive = document
       .createPrimitive()

@@ -16,7 +16,10 @@ export const CollisionSchema = Type.Object(
   closed,
 );
 
-const Bounds = Type.Object({ min: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]), max: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]) }, closed);
+const Bounds = Type.Object(
+  { min: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]), max: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]) },
+  closed,
+);
 
 export const RuntimeMapSchema = Type.Object(
   {
@@ -40,7 +43,10 @@ export function collisionOf(solids: Record<string, Solid>, collides: (material: 
   const list: Collision['solids'] = [];
   for (const [id, solid] of Object.entries(solids)) {
     if (!solid.faces.some((face) => collides(face.material))) continue;
-    list.push({ id, planes: solidPolygons(solid).map(({ face }) => [...solid.faces[face].normal, solid.faces[face].distance] as [number, number, number, number]) });
+    list.push({
+      id,
+      planes: solidPolygons(solid).map(({ face }) => [...solid.faces[face].normal, solid.faces[face].distance] as [number, number, number, number]),
+    });
   }
   return { format: 1, solids: list };
 }

@@ -9,7 +9,18 @@ import { boxOfPoints, type Box3 } from '../../math/box3.ts';
 import type { Vec3 } from '../../math/vec3.ts';
 import { block } from '../../solid/primitives.ts';
 import { solidPolygons } from '../../solid/solid.ts';
-import { baseWinding, clipBehind, flipPlane, ON_PLANE, planeSide, samePlane, splitWinding, windingArea, type Plane, type Winding } from '../../solid/winding.ts';
+import {
+  baseWinding,
+  clipBehind,
+  flipPlane,
+  ON_PLANE,
+  planeSide,
+  samePlane,
+  splitWinding,
+  windingArea,
+  type Plane,
+  type Winding,
+} from '../../solid/winding.ts';
 
 export interface BspLeaf {
   kind: 'leaf';

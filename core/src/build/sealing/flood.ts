@@ -141,7 +141,8 @@ function findHole(bsp: Bsp, bends: readonly Vec3[]): { at: Vec3; area: number; t
 function openingArea(bsp: Bsp, at: Vec3, towards: Vec3): number {
   const along = [0, 1, 2].reduce((most, axis) => (Math.abs(towards[axis] - at[axis]) > Math.abs(towards[most] - at[most]) ? axis : most), 0);
   let area = 1;
-  for (let axis = 0; axis < 3; axis++) if (axis !== along) area *= freeDistance(bsp, at, axis, bsp.world.min[axis]) + freeDistance(bsp, at, axis, bsp.world.max[axis]);
+  for (let axis = 0; axis < 3; axis++)
+    if (axis !== along) area *= freeDistance(bsp, at, axis, bsp.world.min[axis]) + freeDistance(bsp, at, axis, bsp.world.max[axis]);
   return area;
 }
 

@@ -11,7 +11,11 @@ const INNER = { min: [0, 0, 0] as Vec3, max: [160, 128, 96] as Vec3 };
 
 function floodOf(solids: Solid[], points: Vec3[]) {
   const bsp = buildBsp(solids, points);
-  return flood(bsp, findPortals(bsp), points.map((point, i) => ({ id: `o${i}`, point })));
+  return flood(
+    bsp,
+    findPortals(bsp),
+    points.map((point, i) => ({ id: `o${i}`, point })),
+  );
 }
 
 /** Cells of a voxel grid that a flood from `start` reaches; true when it gets to the rim. */
@@ -43,8 +47,21 @@ describe('BSP', () => {
   it('classifies every sampled point as the solids do', () => {
     fc.assert(
       fc.property(
-        fc.array(fc.tuple(fc.integer({ min: 0, max: 60 }), fc.integer({ min: 0, max: 60 }), fc.integer({ min: 0, max: 60 }), fc.integer({ min: 2, max: 40 }), fc.integer({ min: 2, max: 40 }), fc.integer({ min: 2, max: 40 })), { minLength: 1, maxLength: 8 }),
-        fc.array(fc.tuple(fc.integer({ min: -10, max: 110 }), fc.integer({ min: -10, max: 110 }), fc.integer({ min: -10, max: 110 })), { minLength: 20, maxLength: 20 }),
+        fc.array(
+          fc.tuple(
+            fc.integer({ min: 0, max: 60 }),
+            fc.integer({ min: 0, max: 60 }),
+            fc.integer({ min: 0, max: 60 }),
+            fc.integer({ min: 2, max: 40 }),
+            fc.integer({ min: 2, max: 40 }),
+            fc.integer({ min: 2, max: 40 }),
+          ),
+          { minLength: 1, maxLength: 8 },
+        ),
+        fc.array(fc.tuple(fc.integer({ min: -10, max: 110 }), fc.integer({ min: -10, max: 110 }), fc.integer({ min: -10, max: 110 })), {
+          minLength: 20,
+          maxLength: 20,
+        }),
         (boxes, points) => {
           const solids = boxes.map(([x, y, z, w, d, h]) => block({ min: [x, y, z], max: [x + w, y + d, z + h] }, 'brick'));
           const bsp = buildBsp(solids);
@@ -70,8 +87,18 @@ describe('sealing', () => {
 
   it('a room without one wall leaks, and the trail leads through the hole', () => {
     const shell = roomShell(INNER, 16, 'brick');
-    for (const [missing, axis, plane] of [[2, 0, 0], [3, 0, 160], [4, 1, 0], [5, 1, 128], [0, 2, 0], [1, 2, 96]] as const) {
-      const { leak } = floodOf(shell.filter((_, i) => i !== missing), [[80, 64, 40]]);
+    for (const [missing, axis, plane] of [
+      [2, 0, 0],
+      [3, 0, 160],
+      [4, 1, 0],
+      [5, 1, 128],
+      [0, 2, 0],
+      [1, 2, 96],
+    ] as const) {
+      const { leak } = floodOf(
+        shell.filter((_, i) => i !== missing),
+        [[80, 64, 40]],
+      );
       expect(leak).not.toBeNull();
       expect(leak!.trail[0]).toEqual([80, 64, 40]);
       // Some leg of the trail crosses the plane of the missing slab within the room's outline.
@@ -88,7 +115,11 @@ describe('sealing', () => {
   it('names the hole and not the inner door on the way to it', () => {
     const shell = roomShell(INNER, 16, 'brick').filter((_, i) => i !== 3);
     // An inner wall with a small door; the whole east wall is missing behind it.
-    const inner = [block({ min: [72, 0, 0], max: [80, 48, 96] }, 'brick'), block({ min: [72, 80, 0], max: [80, 128, 96] }, 'brick'), block({ min: [72, 48, 64], max: [80, 80, 96] }, 'brick')];
+    const inner = [
+      block({ min: [72, 0, 0], max: [80, 48, 96] }, 'brick'),
+      block({ min: [72, 80, 0], max: [80, 128, 96] }, 'brick'),
+      block({ min: [72, 48, 64], max: [80, 80, 96] }, 'brick'),
+    ];
     const { leak } = floodOf([...shell, ...inner], [[32, 64, 40]]);
     expect(Math.abs(leak!.hole[0] - 160)).toBeLessThan(6);
     expect(leak!.holeArea).toBeCloseTo(128 * 96, 0);
@@ -101,18 +132,23 @@ describe('sealing', () => {
 
   it('agrees with a brute-force voxel flood on random rooms with random holes', () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.integer({ min: 0, max: 5 }), fc.integer({ min: 0, max: 4 }), fc.integer({ min: 0, max: 3 })), { maxLength: 3 }), fc.array(fc.tuple(fc.integer({ min: -1, max: 9 }), fc.integer({ min: -1, max: 7 }), fc.integer({ min: -1, max: 5 })), { maxLength: 5 }), (holes, blocks) => {
-        const solids: Solid[] = [];
-        roomShell(INNER, 16, 'brick').forEach((slab, i) => {
-          if (!holes.some(([side]) => side === i)) solids.push(slab);
-        });
-        // Blocks on the grid may close what a missing slab opened.
-        for (const [x, y, z] of blocks) solids.push(block({ min: [x * 16, y * 16, z * 16], max: [x * 16 + 32, y * 16 + 32, z * 16 + 32] }, 'brick'));
-        const start: Vec3 = [72, 72, 40];
-        fc.pre(!solids.some((solid) => solidContains(solid, start)));
-        const leaks = voxelLeaks(solids, start, 16, [-64, -64, -64], [240, 208, 176]);
-        expect(floodOf(solids, [start]).leak !== null).toBe(leaks);
-      }),
+      fc.property(
+        fc.array(fc.tuple(fc.integer({ min: 0, max: 5 }), fc.integer({ min: 0, max: 4 }), fc.integer({ min: 0, max: 3 })), { maxLength: 3 }),
+        fc.array(fc.tuple(fc.integer({ min: -1, max: 9 }), fc.integer({ min: -1, max: 7 }), fc.integer({ min: -1, max: 5 })), { maxLength: 5 }),
+        (holes, blocks) => {
+          const solids: Solid[] = [];
+          roomShell(INNER, 16, 'brick').forEach((slab, i) => {
+            if (!holes.some(([side]) => side === i)) solids.push(slab);
+          });
+          // Blocks on the grid may close what a missing slab opened.
+          for (const [x, y, z] of blocks)
+            solids.push(block({ min: [x * 16, y * 16, z * 16], max: [x * 16 + 32, y * 16 + 32, z * 16 + 32] }, 'brick'));
+          const start: Vec3 = [72, 72, 40];
+          fc.pre(!solids.some((solid) => solidContains(solid, start)));
+          const leaks = voxelLeaks(solids, start, 16, [-64, -64, -64], [240, 208, 176]);
+          expect(floodOf(solids, [start]).leak !== null).toBe(leaks);
+        },
+      ),
       { numRuns: 60 },
     );
   });

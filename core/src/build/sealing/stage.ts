@@ -27,7 +27,11 @@ export interface SealingOutput {
  * (an empty map) everything counts as outside.
  */
 export function sealMap(inputs: SealingInputs, surfaces: readonly Surface[], onProgress: (fraction: number) => void): SealingOutput {
-  const bsp = buildBsp(Object.values(inputs.solids), inputs.sources.map((s) => s.point), (f) => onProgress(f * 0.7));
+  const bsp = buildBsp(
+    Object.values(inputs.solids),
+    inputs.sources.map((s) => s.point),
+    (f) => onProgress(f * 0.7),
+  );
   const portals = findPortals(bsp);
   onProgress(0.85);
   const sources: FloodSource[] = inputs.sources.map(({ id, point }) => ({ id, point }));
@@ -54,7 +58,14 @@ export function sealingFindings(inputs: SealingInputs, output: SealingOutput, ma
   const findings: Finding[] = [];
   const nameOf = (id: string) => inputs.sources.find((s) => s.id === id)?.name ?? id;
   for (const id of output.buried) {
-    findings.push({ code: 'object-in-solid', severity: 'warning', stage: 'build', message: `${nameOf(id)} lies inside a solid.`, hint: 'Move it into free space; it neither lights nor seals from there.', place: { map, object: id } });
+    findings.push({
+      code: 'object-in-solid',
+      severity: 'warning',
+      stage: 'build',
+      message: `${nameOf(id)} lies inside a solid.`,
+      hint: 'Move it into free space; it neither lights nor seals from there.',
+      place: { map, object: id },
+    });
   }
   if (output.leak) {
     const { leak } = output;

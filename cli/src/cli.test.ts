@@ -1,0 +1,90 @@
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals';
+import { writeZip } from '@violet-crate/core/asset/archive/zip';
+import { main } from './main.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'violet-cli-'));
+let out: string;
+let err: string;
+
+beforeEach(() => {
+  out = err = '';
+  jest.spyOn(process.stdout, 'write').mockImplementation((text) => ((out += String(text)), true));
+  jest.spyOn(process.stderr, 'write').mockImplementation((text) => ((err += String(text)), true));
+});
+afterEach(() => jest.restoreAllMocks());
+
+const json = () => JSON.parse(out) as Record<string, unknown> & { error?: { message: string; code: string; line?: number; byte?: number } };
+
+describe('the command line', () => {
+  it('helps: overview, each command, and what to do instead', async () => {
+    expect(await main(['--help'])).toBe(0);
+    expect(out).toContain('publish');
+    out = '';
+    expect(await main(['convert', '--help'])).toBe(0);
+    expect(out).toContain('--pivot WHERE');
+    expect(await main(['explode'])).toBe(2);
+    expect(err).toContain('There is no command "explode"');
+    err = '';
+    expect(await main(['build'])).toBe(2);
+    expect(err).toContain('Usage: crate build DIR');
+    err = '';
+    expect(await main(['check', folder, '--nonsense'])).toBe(2);
+    expect(err.trim().split('\n')).toHaveLength(1);
+  });
+
+  it('makes a crate by the profile’s rules, and never over something else', async () => {
+    const dir = join(folder, 'lantern');
+    expect(await main(['new', 'lantern', '--profile', 'brinewick', '--dir', dir, '--json'])).toBe(0);
+    expect(json()).toMatchObject({ command: 'new', ok: true, files: ['crate.json', 'maps/lantern.map.json', 'scripts/main.lua'] });
+    out = '';
+    expect(await main(['new', 'lantern', '--profile', 'brinewick', '--dir', dir])).toBe(2);
+    expect(err).toContain('not empty');
+    expect(await main(['new', 'Big Name', '--profile', 'brinewick', '--dir', join(folder, 'x')])).toBe(2);
+    expect(await main(['new', 'x', '--profile', 'nowhere', '--dir', join(folder, 'y')])).toBe(2);
+  });
+
+  // Without a game, every stock material is missing: check says so and exits with 1.
+  it('check exits with 1 where there are blockers', async () => {
+    const dir = join(folder, 'checked');
+    await main(['new', 'checked', '--profile', 'brinewick', '--dir', dir]);
+    out = '';
+    expect(await main(['check', dir, '--game', join(folder, 'no-game'), '--json'])).toBe(1);
+    expect((json().findings as { code: string }[]).map((f) => f.code)).toContain('link-missing');
+    out = '';
+    expect(await main(['build', dir, '--game', join(folder, 'no-game'), '--json'])).toBe(1);
+  });
+
+  it.each([
+    ['broken.obj', 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 7\n', /broken\.obj:4/],
+    ['broken.png', 'GIF89a', /not a PNG/],
+    ['broken.glb', 'glTF', /byte 4/],
+    ['broken.txt', 'hello', /only \.obj and \.glb/],
+  ])('unreadable input exits with 2 and one sentence: %s', async (name, content, message) => {
+    const file = join(folder, name);
+    writeFileSync(file, content);
+    expect(await main(['convert', file, '--profile', 'brinewick', '--out', join(folder, 'out'), '--json'])).toBe(2);
+    expect(json().ok).toBe(false);
+    expect(json().error!.message).toMatch(message);
+    expect(err.trim().split('\n').filter((line) => !line.startsWith('Converting'))).toHaveLength(1);
+  });
+
+  it('a damaged document names its line', async () => {
+    const dir = join(folder, 'damaged');
+    await main(['new', 'damaged', '--profile', 'brinewick', '--dir', dir]);
+    const map = join(dir, 'maps/damaged.map.json');
+    writeFileSync(map, readFileSync(map, 'utf8').replace('"bands": {', '"bands": {{'));
+    out = '';
+    expect(await main(['check', dir, '--json'])).toBe(2);
+    expect(json().error!.line).toBe(5);
+  });
+
+  it('a foreign archive is not published', async () => {
+    const file = join(folder, 'evil.zip');
+    writeFileSync(file, writeZip(new Map([['../evil', new Uint8Array(3)]])));
+    expect(await main(['publish', file, '--workshop', 'http://127.0.0.1:1', '--token', 't', '--json'])).toBe(2);
+    expect(json().error!.code).toBe('zip-path');
+  });
+});

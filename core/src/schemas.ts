@@ -1,0 +1,21 @@
+/** The documents that files hold, by name: written to docs/schemas and kept equal by a test. */
+
+import type { TSchema } from '@sinclair/typebox';
+import { CollisionSchema, RuntimeMapSchema } from './build/pack/runtime.ts';
+import { BasePackSchema } from './crate/basePack.ts';
+import { CrateManifestSchema } from './crate/manifest.ts';
+import { MapEditSchema } from './map/edit.ts';
+import { MapSchema } from './map/schema.ts';
+import { ProfileSchema } from './profile/schema.ts';
+import { ReleaseManifestSchema } from './release/manifest.ts';
+
+export const DOCUMENT_SCHEMAS: Record<string, TSchema> = {
+  profile: ProfileSchema,
+  crate: CrateManifestSchema,
+  map: MapSchema,
+  edit: MapEditSchema,
+  'base-pack': BasePackSchema,
+  release: ReleaseManifestSchema,
+  'runtime-map': RuntimeMapSchema,
+  collision: CollisionSchema,
+};

@@ -1,0 +1,51 @@
+import js from '@eslint/js';
+import hooks from 'eslint-plugin-react-hooks';
+import ts from 'typescript-eslint';
+
+const node = {
+  process: 'readonly',
+  console: 'readonly',
+  URL: 'readonly',
+  fetch: 'readonly',
+  setTimeout: 'readonly',
+  clearTimeout: 'readonly',
+  Buffer: 'readonly',
+  performance: 'readonly',
+};
+
+export default ts.config(
+  { ignores: ['**/dist/**', '**/node_modules/**', 'data/**', 'test-results/**', 'playwright-report/**', '**/drizzle/**'] },
+  js.configs.recommended,
+  ...ts.configs.recommended,
+  { files: ['**/*.mjs'], languageOptions: { globals: node } },
+  {
+    rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      '@typescript-eslint/consistent-type-imports': ['error', { disallowTypeAnnotations: false }],
+      'no-restricted-imports': [
+        'error',
+        { patterns: [{ regex: '/(utils|helpers|manager)(\\.|$)', message: 'One file, one idea, named after it.' }] },
+      ],
+      eqeqeq: 'error',
+      'no-control-regex': 'off',
+    },
+  },
+  {
+    // The core computes: it knows no files, no servers and no screens.
+    files: ['core/src/**/*.ts'],
+    ignores: ['**/*.test.ts', 'core/src/testing/**'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        { patterns: [{ regex: '^(node:|react|@nestjs|fs$)', message: 'core has no file system, server or screen.' }] },
+      ],
+    },
+  },
+  // Nest reads constructor types at run time, so its imports are values even where they look like types.
+  { files: ['server/src/**/*.ts', 'workshop/src/**/*.ts'], rules: { '@typescript-eslint/consistent-type-imports': 'off' } },
+  {
+    files: ['web/src/**/*.{ts,tsx}'],
+    plugins: { 'react-hooks': hooks },
+    rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' },
+  },
+);
