@@ -1,0 +1,96 @@
+/** The real application in a process of its own, on free ports, with a fresh data folder. */
+
+import { spawn, type ChildProcess } from 'node:child_process';
+import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { createServer, type AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+const ROOT = join(import.meta.dirname, '..');
+/** Demo data is made once per test run and copied from there. */
+const PREPARED = join(tmpdir(), `violet-e2e-prepared-${process.ppid}`);
+
+async function freePort(): Promise<number> {
+  const server = createServer();
+  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+  const { port } = server.address() as AddressInfo;
+  await new Promise((done) => server.close(done));
+  return port;
+}
+
+export class Application {
+  readonly data = mkdtempSync(join(tmpdir(), 'violet-e2e-'));
+  private readonly children: ChildProcess[] = [];
+  private constructor(
+    readonly port: number,
+    readonly workshopPort: number,
+  ) {}
+
+  static async start(): Promise<Application> {
+    const application = new Application(await freePort(), await freePort());
+    if (existsSync(PREPARED)) cpSync(PREPARED, application.data, { recursive: true });
+    await application.run('workshop/dist/main.js', 'Workshop:');
+    await application.startServer();
+    if (!existsSync(PREPARED)) {
+      // Taken while the server is down, so that the database is whole.
+      await application.kill('server', 'SIGTERM');
+      cpSync(application.data, PREPARED, { recursive: true, filter: (path) => !path.includes('workshop') });
+      await application.startServer();
+    }
+    return application;
+  }
+
+  get url(): string {
+    return `http://127.0.0.1:${this.port}`;
+  }
+
+  get workshopUrl(): string {
+    return `http://127.0.0.1:${this.workshopPort}`;
+  }
+
+  get mods(): string {
+    return join(this.data, 'games/brinewick/mods');
+  }
+
+  startServer(): Promise<void> {
+    return this.run('server/dist/main.js', 'Violet Crate:');
+  }
+
+  /** Ends a process and waits until it is gone. */
+  async kill(which: 'server' | 'workshop', signal: NodeJS.Signals): Promise<void> {
+    const at = this.children.findIndex((child) => child.spawnargs.some((arg) => arg.includes(`${which}/dist`)));
+    const [child] = this.children.splice(at, 1);
+    const gone = new Promise((done) => child.once('exit', done));
+    child.kill(signal);
+    await gone;
+  }
+
+  async stop(): Promise<void> {
+    for (const which of ['server', 'workshop'] as const) if (this.children.some((c) => c.spawnargs.some((arg) => arg.includes(`${which}/dist`)))) await this.kill(which, 'SIGTERM');
+    rmSync(this.data, { recursive: true, force: true });
+  }
+
+  async json<T>(path: string, init?: RequestInit): Promise<T> {
+    const response = await fetch(this.url + path, init);
+    return (await response.json()) as T;
+  }
+
+  private async run(file: string, ready: string): Promise<void> {
+    const child = spawn(process.execPath, [join(ROOT, file)], {
+      env: {
+        ...process.env,
+        VIOLET_CRATE_DATA: this.data,
+        VIOLET_CRATE_GAMES: join(this.data, 'games'),
+        VIOLET_CRATE_PORT: String(this.port),
+        VIOLET_CRATE_WORKSHOP_PORT: String(this.workshopPort),
+        VIOLET_CRATE_WORKSHOP_TOKEN: 'e2e-token',
+      },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    this.children.push(child);
+    await new Promise<void>((done, fail) => {
+      child.stdout!.on('data', (text: Buffer) => text.toString().includes(ready) && done());
+      child.once('exit', (code) => fail(new Error(`${file} ended with ${code} before it was ready`)));
+    });
+  }
+}

@@ -1,0 +1,80 @@
+#!/bin/bash
+# The whole road through the command line only: new, convert, check, build, trial, pack, publish, install.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+work=$(mktemp -d)
+export VIOLET_CRATE_DATA="$work/data" VIOLET_CRATE_WORKSHOP_TOKEN=shell-token VIOLET_CRATE_WORKSHOP_PORT=${VIOLET_CRATE_TEST_PORT:-42817}
+trap 'kill "${workshop:-}" 2>/dev/null || true; rm -rf "$work"' EXIT
+crate() { npm run --silent crate -- "$@"; }
+# field PATH: a member of the JSON document on standard input
+field() { node -e 'let t="";process.stdin.on("data",d=>t+=d).on("end",()=>{const v=process.argv[1].split(".").reduce((o,k)=>o?.[k],JSON.parse(t));process.stdout.write(String(typeof v==="object"?JSON.stringify(v):v)+"\n")})' "$1"; }
+passed=0
+ok() { passed=$((passed + 1)); echo "  ok $1"; }
+fail() { echo "  FAILED $1"; exit 1; }
+expect_code() { local want=$1 what=$2; shift 2; local got=0; "$@" >"$work/out" 2>"$work/err" || got=$?; [ "$got" = "$want" ] && ok "$what (exit $want)" || { cat "$work/out" "$work/err"; fail "$what: exit $got, wanted $want"; }; }
+
+mkdir -p "$VIOLET_CRATE_DATA"
+node workshop/dist/main.js >"$work/workshop.log" & workshop=$!
+url=http://127.0.0.1:$VIOLET_CRATE_WORKSHOP_PORT
+node demo/dist/main.js "$VIOLET_CRATE_DATA"
+game=$VIOLET_CRATE_DATA/games/brinewick
+demo=$VIOLET_CRATE_DATA/crates/pumphouse
+
+expect_code 0 "new" crate new tide_room --profile brinewick --template sealed-room --dir "$work/tide_room" --title "Tide Room"
+expect_code 0 "convert into the crate" crate convert "$demo/sources/pump.obj" "$demo/sources/keeper_tile.png" --profile brinewick --up z --out "$work/tide_room" --json
+[ "$(field files.0.triangles <"$work/out")" = 492 ] && ok "492 triangles reported" || fail "triangles"
+# A crank, a sluice, the converted model, and signals between them, as a script would write them.
+node -e '
+const fs = require("fs"), file = process.argv[1], map = JSON.parse(fs.readFileSync(file, "utf8"));
+map.objects.o3 = { class: "crank", name: "crank", position: [64, 0, 0], turn: 0, properties: { model: "models/crank.glb", solid: true } };
+map.objects.o4 = { class: "sluice", name: "gate", position: [-96, 96, 0], turn: 0, properties: { size: [64, 8, 96], travel: [0, 0, 24], speed: 48, material: "iron" } };
+map.objects.o5 = { class: "prop", name: "pump", position: [96, 96, 0], turn: 0, properties: { model: "models/pump.glb", solid: true } };
+map.signals.g1 = { from: "o3", event: "turned", to: { object: "o4", action: "raise" }, delay: 0 };
+map.signals.g2 = { from: "o3", event: "turned", to: { script: "turned" }, delay: 0 };
+map.settings.trial = [{ walkTo: [24, 0, 0] }, { use: "crank" }, { wait: 1 }, { expect: { object: "gate", property: "raised", equals: 1 } }];
+fs.writeFileSync(file, JSON.stringify(map));
+' "$work/tide_room/maps/tide_room.map.json"
+printf 'function startup() say("ready") end\nfunction turned() say("it turns") end\n' >"$work/tide_room/scripts/main.lua"
+expect_code 0 "check" crate check "$work/tide_room" --json
+expect_code 0 "build" crate build "$work/tide_room" --quality draft --json
+expect_code 0 "trial" crate trial "$work/tide_room" --json
+grep -q '"it turns"' "$work/out" && ok "the signal ran the script" || fail "script did not run"
+expect_code 0 "pack" crate pack "$work/tide_room" --quality draft --out "$work/tide_room.zip" --json
+unzip -t "$work/tide_room.zip" >/dev/null && ok "unzip -t accepts the package" || fail "unzip"
+expect_code 2 "publish with a wrong token" crate publish "$work/tide_room.zip" --workshop "$url" --token wrong
+expect_code 0 "publish" crate publish "$work/tide_room.zip" --workshop "$url" --token shell-token --json
+code=$(field shareCode <"$work/out")
+curl -s "$url" | grep -q "$code" && ok "share code $code is in the workshop's listing" || fail "listing"
+expect_code 0 "install" crate install "$code" --workshop "$url" --game "$game" --json
+(cd "$game/mods/tide_room" && node -e '
+const fs = require("fs"), { createHash } = require("crypto");
+for (const f of JSON.parse(fs.readFileSync("release.json")).files) if (createHash("sha256").update(fs.readFileSync(f.path)).digest("hex") !== f.sha256) throw new Error(f.path);
+') && ok "hashes in mods/ are right" || fail "hashes"
+
+# A start that touches the floor: a finding, and without the fix the test run falls.
+sed -i 's/"position":\[0,-80,2\]/"position":[0,-80,0]/' "$work/tide_room/maps/tide_room.map.json"
+expect_code 0 "a touching start does not stop the check" crate check "$work/tide_room" --json
+grep -q start-touches "$work/out" && ok "but is found" || fail "start-touches"
+expect_code 1 "and the test run reports falling" crate trial "$work/tide_room" --json
+[ "$(field ended <"$work/out")" = fell ] && ok "fell" || fail "ended"
+
+# The demo crate: nothing to mend, and walked from the start to the last lamp; broken, it leaks.
+expect_code 0 "demo check" crate check "$demo" --json
+[ "$(field counts.blocker <"$work/out")$(field counts.warning <"$work/out")$(field counts.note <"$work/out")" = 000 ] && ok "demo has no findings" || fail "demo findings"
+expect_code 0 "demo trial" crate trial "$demo" --json
+[ "$(field ended <"$work/out")" = won ] && ok "demo is won" || fail "demo trial"
+node -e '
+const fs = require("fs"), file = process.argv[1], map = JSON.parse(fs.readFileSync(file, "utf8"));
+const has = (s, axis, sign, d) => s.faces.some((f) => f.normal[axis] === sign && f.distance === d);
+const [id] = Object.entries(map.solids).find(([, s]) => has(s, 0, -1, 16) && has(s, 2, 1, 224));
+delete map.solids[id];
+fs.writeFileSync(file, JSON.stringify(map));
+' "$demo/maps/pumphouse.map.json"
+expect_code 1 "demo without its west wall does not build" crate build "$demo" --quality draft --json
+node -e 'const r=JSON.parse(require("fs").readFileSync(process.argv[1]));const l=r.maps[0].findings.find(f=>f.code==="leak");if(!l||!l.place.trail.some(p=>p[0]<1))process.exit(1)' "$work/out" && ok "the trail leads through the west side" || fail "trail"
+
+# Bad input: exit 2, one sentence.
+head -c 300 "$work/tide_room/models/pump.glb" >"$work/cut.glb"
+expect_code 2 "truncated GLB" crate convert "$work/cut.glb" --profile brinewick --out "$work/o"
+grep -q 'byte 300' "$work/err" && ok "names the byte" || fail "byte"
+echo "commandLine.sh: $passed passed"

@@ -1,0 +1,127 @@
+/** Killed servers and bad input: nothing acknowledged is lost, nothing half-made is left. */
+
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, test } from '@playwright/test';
+import { writeZip } from '@violet-crate/core/asset/archive/zip';
+import { Application } from './application.ts';
+import { saved, stage } from './sheet.ts';
+
+let application: Application;
+test.beforeAll(async () => {
+  application = await Application.start();
+});
+test.afterAll(() => application.stop());
+
+const demoId = async () => (await application.json<{ id: string; manifest: { name: string } }[]>('/api/crates')).find((c) => c.manifest.name === 'pumphouse')!.id;
+const post = (path: string, body: unknown) => application.json<Record<string, unknown>>(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+
+test('kill -9 during edits: every acknowledged edit is there afterwards, and the page goes on', async ({ page }) => {
+  const id = await demoId();
+  await page.goto(`${application.url}/crates/${id}/map`);
+  const inspector = page.getByLabel('Inspector');
+  await inspector.getByRole('button', { name: 'crank', exact: true }).click();
+  for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowRight');
+  await saved(page);
+  await application.kill('server', 'SIGKILL');
+  // Edits made while the server is away wait in the page.
+  await page.keyboard.press('ArrowUp');
+  await expect(page.getByText('Not saved yet, trying again')).toBeVisible();
+  await application.startServer();
+  await saved(page);
+  const { map } = await application.json<{ map: { objects: Record<string, { name: string; position: number[] }> } }>(`/api/crates/${id}/maps/pumphouse`);
+  expect(Object.values(map.objects).find((o) => o.name === 'crank')!.position).toEqual([560 + 8 * 16, 224 + 16, 0]);
+  await page.reload();
+  await expect(stage(page, 'map')).toHaveAttribute('data-state', 'clear');
+});
+
+test('kill -9 amid a stream of edits loses none that was answered', async () => {
+  const { id } = (await post('/api/crates', { profile: 'brinewick', name: 'stream', title: 'Stream', template: 'blank' })) as { id: string };
+  const edit = (n: number) => ({ name: `n${n}`, changes: [{ of: 'bands', id: 'b1', to: { name: `n${n}`, bottom: 0, top: 128 } }] });
+  let acknowledged = 0;
+  const stream = (async () => {
+    for (;;) {
+      const answer = await post(`/api/crates/${id}/maps/stream/edits`, { base: acknowledged, edits: [edit(acknowledged + 1)] });
+      acknowledged = answer.revision as number;
+    }
+  })().catch(() => {});
+  await new Promise((done) => setTimeout(done, 700));
+  await application.kill('server', 'SIGKILL');
+  await stream;
+  await application.startServer();
+  const { map, revision } = await application.json<{ revision: number; map: { bands: { b1: { name: string } } } }>(`/api/crates/${id}/maps/stream`);
+  expect(acknowledged).toBeGreaterThan(5);
+  expect(revision).toBeGreaterThanOrEqual(acknowledged);
+  expect(map.bands.b1.name).toBe(`n${revision}`);
+});
+
+test('kill -9 during a build: it is marked interrupted, and the next build just works', async ({ page }) => {
+  const id = await demoId();
+  await post(`/api/crates/${id}/builds`, { map: 'pumphouse', quality: 'final' });
+  await expect.poll(async () => (await application.json<{ state: string; step: string }[]>('/api/jobs'))[0].step, { timeout: 60_000 }).toBe('lighting');
+  await application.kill('server', 'SIGKILL');
+  await application.startServer();
+  expect((await application.json<{ state: string }[]>('/api/jobs'))[0].state).toBe('interrupted');
+  await page.goto(`${application.url}/crates/${id}/build`);
+  await expect(page.locator('[data-job-state="interrupted"]')).toContainText('Nothing needs repair');
+  await page.getByRole('radio', { name: 'draft' }).click();
+  await page.getByRole('button', { name: 'Build pumphouse' }).click();
+  await expect(page.locator('[data-build-ok="true"]')).toBeVisible({ timeout: 120_000 });
+  await expect(page.locator('.stage-row', { hasText: 'Geometry' })).toContainText('from cache');
+});
+
+test('a build can be cancelled', async ({ page }) => {
+  const id = await demoId();
+  await page.goto(`${application.url}/crates/${id}/build`);
+  await page.getByRole('radio', { name: 'final' }).click();
+  await page.getByRole('button', { name: 'Build pumphouse' }).click();
+  await expect(page.getByRole('progressbar', { name: 'Build', exact: true })).toBeVisible();
+  await page.locator('.page').getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.locator('[data-job-state="cancelled"]')).toBeVisible();
+});
+
+test('bad files are refused with what, where and how, and leave the crate as it was', async ({ page }) => {
+  const id = await demoId();
+  const folder = mkdtempSync(join(tmpdir(), 'violet-bad-'));
+  const file = (name: string, content: string | Uint8Array) => {
+    writeFileSync(join(folder, name), content);
+    return join(folder, name);
+  };
+  const before = JSON.stringify((await application.json<{ files: unknown }>(`/api/crates/${id}`)).files);
+  await page.goto(`${application.url}/crates/${id}/assets`);
+  const choose = page.getByLabel('Choose files to convert');
+  await choose.setInputFiles([file('cut.glb', 'glTF\u0002\0\0\0\u00ff\u00ff\0\0'), file('indices.obj', 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 900\n'), file('fake.png', 'this is text')]);
+  const rows = page.locator('section .finding');
+  await expect(rows.filter({ hasText: /cut\.glb: cut off.*byte 12/ })).toBeVisible();
+  await expect(rows.filter({ hasText: /indices\.obj:4: face refers to vertex 900/ })).toBeVisible();
+  await expect(rows.filter({ hasText: /fake\.png is not a PNG file/ })).toBeVisible();
+  await expect(stage(page, 'assets')).toContainText('blocked · 3');
+  await choose.setInputFiles(file('notes.docx', 'x'));
+  await expect(page.getByRole('alert')).toContainText('only .obj and .glb models');
+  expect(JSON.stringify((await application.json<{ files: unknown }>(`/api/crates/${id}`)).files)).toBe(before);
+
+  // Archives that would write elsewhere, or declare two gigabytes.
+  await page.goto(application.url);
+  const bomb = writeZip(new Map([['crate.json', new Uint8Array(400)]]));
+  const entry = bomb.findIndex((_, i) => bomb[i] === 0x50 && bomb[i + 1] === 0x4b && bomb[i + 2] === 1 && bomb[i + 3] === 2);
+  new DataView(bomb.buffer, bomb.byteOffset).setUint32(entry + 24, 2_000_000_000, true);
+  for (const [name, content, message] of [
+    ['evil.zip', writeZip(new Map([['../evil.txt', new Uint8Array(4)]])), /would be written outside the folder/],
+    ['bomb.zip', bomb, /2000000000 bytes/],
+  ] as const) {
+    await page.locator('input[type=file]').setInputFiles(file(name, content));
+    await expect(page.getByRole('alert')).toContainText(message);
+  }
+  await expect(page.getByRole('heading', { name: 'Pumphouse at Low Tide' })).toBeVisible();
+});
+
+test('damage to the install is found and repaired from the screen', async ({ page }) => {
+  writeFileSync(join(application.data, 'games/brinewick/base/textures/brick.ktx2'), 'overwritten');
+  await page.goto(application.url);
+  const row = page.locator('[data-check="base"]');
+  await expect(row).toHaveAttribute('data-ok', 'false');
+  await expect(row).toContainText('textures/brick.ktx2');
+  await row.getByRole('button', { name: 'Restore the base pack' }).click();
+  await expect(row).toHaveAttribute('data-ok', 'true');
+});
