@@ -66,7 +66,8 @@ export class Application {
   }
 
   async stop(): Promise<void> {
-    for (const which of ['server', 'workshop'] as const) if (this.children.some((c) => c.spawnargs.some((arg) => arg.includes(`${which}/dist`)))) await this.kill(which, 'SIGTERM');
+    for (const which of ['server', 'workshop'] as const)
+      if (this.children.some((c) => c.spawnargs.some((arg) => arg.includes(`${which}/dist`)))) await this.kill(which, 'SIGTERM');
     rmSync(this.data, { recursive: true, force: true });
   }
 

@@ -105,6 +105,7 @@ test('its script shows an error in another stage, and Show leads to the line', a
 
 test('commands and keys work without a mouse, in both themes', async ({ page }) => {
   await openDemo(page, 'links');
+  await expect(page.getByRole('heading', { name: 'Links' })).toBeVisible();
   await page.keyboard.press('ControlOrMeta+k');
   await page.keyboard.type('publish');
   await page.keyboard.press('Enter');

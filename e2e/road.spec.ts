@@ -16,7 +16,16 @@ test.beforeAll(async () => {
 test.afterAll(() => application.stop());
 
 /** A cube about its centre: it sinks half into the floor until its pivot is mended. */
-const CUBE = ['o cube', ...[-0.4, 0.4].flatMap((z) => [-0.4, 0.4].flatMap((y) => [-0.4, 0.4].map((x) => `v ${x} ${y} ${z}`))), 'f 1 3 4 2', 'f 5 6 8 7', 'f 1 2 6 5', 'f 3 7 8 4', 'f 1 5 7 3', 'f 2 4 8 6'].join('\n');
+const CUBE = [
+  'o cube',
+  ...[-0.4, 0.4].flatMap((z) => [-0.4, 0.4].flatMap((y) => [-0.4, 0.4].map((x) => `v ${x} ${y} ${z}`))),
+  'f 1 3 4 2',
+  'f 5 6 8 7',
+  'f 1 2 6 5',
+  'f 3 7 8 4',
+  'f 1 5 7 3',
+  'f 2 4 8 6',
+].join('\n');
 
 test('a new crate from set-up to published', async ({ page }) => {
   const problems: string[] = [];
@@ -206,8 +215,15 @@ test('a new crate from set-up to published', async ({ page }) => {
     await expect(page.getByRole('article').filter({ hasText: 'Tide Marker Hall' })).toContainText(code!);
     const folder = join(application.mods, 'tide_hall');
     const manifest = JSON.parse(readFileSync(join(folder, 'release.json'), 'utf8')) as { files: { path: string; sha256: string }[] };
-    expect(manifest.files.map((f) => f.path)).toEqual(expect.arrayContaining(['maps/tide_hall/map.glb', 'models/tide_marker.glb', 'textures/glaze.ktx2', 'scripts/main.lua', 'thumbnail.png']));
-    for (const file of manifest.files) expect(createHash('sha256').update(readFileSync(join(folder, file.path))).digest('hex')).toBe(file.sha256);
+    expect(manifest.files.map((f) => f.path)).toEqual(
+      expect.arrayContaining(['maps/tide_hall/map.glb', 'models/tide_marker.glb', 'textures/glaze.ktx2', 'scripts/main.lua', 'thumbnail.png']),
+    );
+    for (const file of manifest.files)
+      expect(
+        createHash('sha256')
+          .update(readFileSync(join(folder, file.path)))
+          .digest('hex'),
+      ).toBe(file.sha256);
   });
 
   expect(problems).toEqual([]);

@@ -14,15 +14,17 @@ test.beforeAll(async () => {
 });
 test.afterAll(() => application.stop());
 
-const demoId = async () => (await application.json<{ id: string; manifest: { name: string } }[]>('/api/crates')).find((c) => c.manifest.name === 'pumphouse')!.id;
-const post = (path: string, body: unknown) => application.json<Record<string, unknown>>(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+const demoId = async () =>
+  (await application.json<{ id: string; manifest: { name: string } }[]>('/api/crates')).find((c) => c.manifest.name === 'pumphouse')!.id;
+const post = (path: string, body: unknown) =>
+  application.json<Record<string, unknown>>(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
 
 test('kill -9 during edits: every acknowledged edit is there afterwards, and the page goes on', async ({ page }) => {
   const id = await demoId();
   await page.goto(`${application.url}/crates/${id}/map`);
   const inspector = page.getByLabel('Inspector');
   await inspector.getByRole('button', { name: 'crank', exact: true }).click();
-  for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowRight');
+  for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowLeft');
   await saved(page);
   await application.kill('server', 'SIGKILL');
   // Edits made while the server is away wait in the page.
@@ -30,8 +32,10 @@ test('kill -9 during edits: every acknowledged edit is there afterwards, and the
   await expect(page.getByText('Not saved yet, trying again')).toBeVisible();
   await application.startServer();
   await saved(page);
-  const { map } = await application.json<{ map: { objects: Record<string, { name: string; position: number[] }> } }>(`/api/crates/${id}/maps/pumphouse`);
-  expect(Object.values(map.objects).find((o) => o.name === 'crank')!.position).toEqual([560 + 8 * 16, 224 + 16, 0]);
+  const { map } = await application.json<{ map: { objects: Record<string, { name: string; position: number[] }> } }>(
+    `/api/crates/${id}/maps/pumphouse`,
+  );
+  expect(Object.values(map.objects).find((o) => o.name === 'crank')!.position).toEqual([560 - 8 * 16, 224 + 16, 0]);
   await page.reload();
   await expect(stage(page, 'map')).toHaveAttribute('data-state', 'clear');
 });
@@ -59,7 +63,9 @@ test('kill -9 amid a stream of edits loses none that was answered', async () => 
 test('kill -9 during a build: it is marked interrupted, and the next build just works', async ({ page }) => {
   const id = await demoId();
   await post(`/api/crates/${id}/builds`, { map: 'pumphouse', quality: 'final' });
-  await expect.poll(async () => (await application.json<{ state: string; step: string }[]>('/api/jobs'))[0].step, { timeout: 60_000 }).toBe('lighting');
+  await expect
+    .poll(async () => (await application.json<{ state: string; step: string }[]>('/api/jobs'))[0].step, { timeout: 60_000 })
+    .toBe('lighting');
   await application.kill('server', 'SIGKILL');
   await application.startServer();
   expect((await application.json<{ state: string }[]>('/api/jobs'))[0].state).toBe('interrupted');
@@ -91,9 +97,13 @@ test('bad files are refused with what, where and how, and leave the crate as it 
   const before = JSON.stringify((await application.json<{ files: unknown }>(`/api/crates/${id}`)).files);
   await page.goto(`${application.url}/crates/${id}/assets`);
   const choose = page.getByLabel('Choose files to convert');
-  await choose.setInputFiles([file('cut.glb', 'glTF\u0002\0\0\0\u00ff\u00ff\0\0'), file('indices.obj', 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 900\n'), file('fake.png', 'this is text')]);
+  await choose.setInputFiles([
+    file('cut.glb', 'glTF\u0002\0\0\0\u00ff\u00ff\0\0'),
+    file('indices.obj', 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 900\n'),
+    file('fake.png', 'this is text'),
+  ]);
   const rows = page.locator('section .finding');
-  await expect(rows.filter({ hasText: /cut\.glb: cut off.*byte 12/ })).toBeVisible();
+  await expect(rows.filter({ hasText: /cut\.glb: cut off.*byte 14/ })).toBeVisible();
   await expect(rows.filter({ hasText: /indices\.obj:4: face refers to vertex 900/ })).toBeVisible();
   await expect(rows.filter({ hasText: /fake\.png is not a PNG file/ })).toBeVisible();
   await expect(stage(page, 'assets')).toContainText('blocked · 3');

@@ -7,7 +7,9 @@ import { compile, compileWeb, install } from './prepare.mjs';
 
 /** Debian packages that the tests use, by the program they bring. */
 const PROGRAMS = { '/usr/bin/chromium': 'chromium', '/usr/bin/unzip': 'unzip', '/usr/bin/curl': 'curl' };
-const missing = Object.entries(PROGRAMS).filter(([file]) => !existsSync(file)).map(([, name]) => name);
+const missing = Object.entries(PROGRAMS)
+  .filter(([file]) => !existsSync(file))
+  .map(([, name]) => name);
 if (missing.length > 0) {
   console.log(`Installing ${missing.join(', ')} …`);
   run('apt-get', ['update', '-qq']);
@@ -20,7 +22,13 @@ let failed = 0;
 /** Runs a part and adds up what its own summary counts; a part without one counts as one test. */
 function part(name, command, args, count = () => null) {
   console.log(`\n== ${name}`);
-  const result = spawnSync(command, args, { cwd: root, encoding: 'utf8', maxBuffer: 1 << 28, stdio: ['ignore', 'pipe', 'pipe'], env: { ...process.env, FORCE_COLOR: '0', NODE_NO_WARNINGS: '1' } });
+  const result = spawnSync(command, args, {
+    cwd: root,
+    encoding: 'utf8',
+    maxBuffer: 1 << 28,
+    stdio: ['ignore', 'pipe', 'pipe'],
+    env: { ...process.env, FORCE_COLOR: '0', NODE_NO_WARNINGS: '1' },
+  });
   const output = `${result.stdout}${result.stderr}`;
   process.stdout.write(output);
   const [good, bad] = count(output) ?? [result.status === 0 ? 1 : 0, 0];
@@ -36,9 +44,15 @@ compile();
 compileWeb();
 part('Types', 'npm', ['run', '--silent', 'typecheck']);
 part('Lint', 'npm', ['run', '--silent', 'lint']);
-part('Unit and API tests', node, ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js'], (text) => [number(/Tests:.*?(\d+) passed/, text), number(/Tests:.*?(\d+) failed/, text)]);
+part('Unit and API tests', node, ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js'], (text) => [
+  number(/Tests:.*?(\d+) passed/, text),
+  number(/Tests:.*?(\d+) failed/, text),
+]);
 part('Command line', 'bash', ['e2e/commandLine.sh'], (text) => [number(/commandLine\.sh: (\d+) passed/, text), 0]);
-part('Browser', bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], (text) => [number(/(\d+) passed/, text), number(/(\d+) failed/, text)]);
+part('Browser', bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], (text) => [
+  number(/(\d+) passed/, text),
+  number(/(\d+) failed/, text),
+]);
 
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exitCode = failed === 0 ? 0 : 1;

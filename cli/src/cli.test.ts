@@ -68,7 +68,12 @@ describe('the command line', () => {
     expect(await main(['convert', file, '--profile', 'brinewick', '--out', join(folder, 'out'), '--json'])).toBe(2);
     expect(json().ok).toBe(false);
     expect(json().error!.message).toMatch(message);
-    expect(err.trim().split('\n').filter((line) => !line.startsWith('Converting'))).toHaveLength(1);
+    expect(
+      err
+        .trim()
+        .split('\n')
+        .filter((line) => !line.startsWith('Converting')),
+    ).toHaveLength(1);
   });
 
   it('a damaged document names its line', async () => {

@@ -5,7 +5,8 @@ import { newCrateContents } from './crate/template.ts';
 import { DOCUMENT_SCHEMAS } from './schemas.ts';
 import { testProfile } from './testing/world.ts';
 
-const published = (name: string) => JSON.parse(readFileSync(new URL(`../../docs/schemas/${name}.schema.json`, import.meta.url), 'utf8')) as Record<string, unknown>;
+const published = (name: string) =>
+  JSON.parse(readFileSync(new URL(`../../docs/schemas/${name}.schema.json`, import.meta.url), 'utf8')) as Record<string, unknown>;
 
 describe('published schemas', () => {
   it.each(Object.keys(DOCUMENT_SCHEMAS))('%s is equal to the code', (name) => {

@@ -13,7 +13,11 @@ import { sameOrigin } from './http/sameOrigin.ts';
 
 /** The whole server, not yet listening: tests and `main` start from here. */
 export async function createApp(config: Config): Promise<NestExpressApplication> {
-  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), { bodyParser: false, logger: ['error', 'warn'], forceCloseConnections: true });
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), {
+    bodyParser: false,
+    logger: ['error', 'warn'],
+    forceCloseConnections: true,
+  });
   app.use(sameOrigin);
   app.use(express.json({ limit: '32mb' }));
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));

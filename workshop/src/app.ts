@@ -68,7 +68,11 @@ export async function createWorkshop(config: WorkshopConfig): Promise<NestExpres
   })
   class WorkshopModule {}
 
-  const app = await NestFactory.create<NestExpressApplication>(WorkshopModule, { bodyParser: false, logger: ['error', 'warn'], forceCloseConnections: true });
+  const app = await NestFactory.create<NestExpressApplication>(WorkshopModule, {
+    bodyParser: false,
+    logger: ['error', 'warn'],
+    forceCloseConnections: true,
+  });
   app.use(express.raw({ type: 'application/zip', limit: '256mb' }));
   app.useGlobalFilters(new RefusalFilter());
   app.enableShutdownHooks();

@@ -87,7 +87,10 @@ export class JobsService implements OnApplicationShutdown {
     if (job.state !== 'queued' && job.state !== 'running') return job;
     const waiting = this.queue.findIndex((item) => item.id === id);
     if (waiting >= 0) this.queue.splice(waiting, 1);
-    void this.running.get(id)?.terminate();
+    const worker = this.running.get(id);
+    // Forgotten before it is ended, so that its exit does not count as a failure.
+    this.running.delete(id);
+    void worker?.terminate().then(() => this.pump());
     return this.end(id, 'cancelled', {});
   }
 
@@ -115,7 +118,6 @@ export class JobsService implements OnApplicationShutdown {
       kind === 'convert' ? setTimeout(() => fail(`It took longer than ${CONVERT_LIMIT_MS / 1000} s and was stopped.`), CONVERT_LIMIT_MS) : undefined;
     const log: string[] = [];
     const leave = () => {
-      clearTimeout(limit);
       this.running.delete(id);
       void worker.terminate();
       this.pump();
@@ -144,6 +146,7 @@ export class JobsService implements OnApplicationShutdown {
     });
     worker.on('error', (error) => fail(`The worker stopped: ${error.message}`));
     worker.on('exit', (code) => {
+      clearTimeout(limit);
       if (code !== 0) fail('The worker stopped before it was done.');
       if (this.running.get(id) === worker) leave();
     });

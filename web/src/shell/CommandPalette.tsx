@@ -10,7 +10,7 @@ export function CommandPalette({ close }: { close(): void }) {
   const navigate = useNavigate();
   const [query, setQuery] = useState('');
   const [at, setAt] = useState(0);
-  const commands = useMemo(() => appCommands(dispatch, navigate, store.getState()), [dispatch, navigate]);
+  const commands = useMemo(() => appCommands(dispatch, navigate, store.getState), [dispatch, navigate]);
   const words = query.toLowerCase().split(/\s+/);
   const found = commands.filter((command) => words.every((word) => `${command.group} ${command.label}`.toLowerCase().includes(word)));
   const run = (index: number) => {

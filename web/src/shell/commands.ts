@@ -25,9 +25,10 @@ export const TOOL_KEYS: Record<Tool, [key: string, label: string]> = {
   section: ['5', 'Draw the section line'],
 };
 
-export function appCommands(dispatch: AppDispatch, navigate: NavigateFunction, state: RootState): AppCommand[] {
-  const id = state.crate.view?.id;
-  const to = (path: string) => void navigate(id ? `/crates/${id}/${path}` : '/');
+export function appCommands(dispatch: AppDispatch, navigate: NavigateFunction, getState: () => RootState): AppCommand[] {
+  // Read when a command runs: the crate may still be loading when the list is made.
+  const crateId = () => getState().crate.view?.id;
+  const to = (path: string) => void navigate(crateId() ? `/crates/${crateId()}/${path}` : '/');
   const stages = STAGES.map((stage, i): AppCommand => ({
     id: `go-${stage}`,
     label: `Go to ${STAGE_NAMES[stage]}`,
@@ -51,7 +52,7 @@ export function appCommands(dispatch: AppDispatch, navigate: NavigateFunction, s
     group: 'Build',
     run: () => {
       to('build');
-      void sendJson('POST', `/api/crates/${id}/builds`, { map: state.map.name, quality });
+      void sendJson('POST', `/api/crates/${crateId()}/builds`, { map: getState().map.name, quality });
     },
   });
   return [
