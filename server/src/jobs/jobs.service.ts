@@ -96,7 +96,9 @@ export class JobsService implements OnApplicationShutdown {
 
   async onApplicationShutdown(): Promise<void> {
     this.queue.length = 0;
-    for (const [id, worker] of this.running) {
+    const left = [...this.running];
+    this.running.clear();
+    for (const [id, worker] of left) {
       await worker.terminate();
       this.end(id, 'interrupted', {});
     }
