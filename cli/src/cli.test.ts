@@ -14,7 +14,7 @@ beforeEach(() => {
   jest.spyOn(process.stdout, 'write').mockImplementation((text) => ((out += String(text)), true));
   jest.spyOn(process.stderr, 'write').mockImplementation((text) => ((err += String(text)), true));
 });
-afterEach(() => jest.restoreAllMocks());
+afterEach(() => void jest.restoreAllMocks());
 
 const json = () => JSON.parse(out) as Record<string, unknown> & { error?: { message: string; code: string; line?: number; byte?: number } };
 

@@ -37,7 +37,7 @@ export function listingPage(releases: readonly Listed[]): string {
           <h2>${escape(r.title)} <small>${escape(r.version)}</small></h2>
           <p>${escape(r.description) || '<small>No description.</small>'}</p>
           <p>Share code <code>${escape(r.shareCode)}</code></p>
-          <small>For ${escape(r.profile)} · by ${escape(r.authors.join(', ') || 'nobody named')}${r.credits.length > 0 ? ` · with work by ${escape(r.credits.map((c) => `${c.author} (${c.work}, ${c.licence})`).join('; '))}` : ''} · ${Math.ceil(r.bytes / 1024)} KiB · ${r.downloads} installs · ${escape(r.publishedAt.slice(0, 10))}</small>
+          <small>For ${escape(r.profile)} · by ${escape(r.authors.join(', ') || 'nobody named')}${r.credits.length > 0 ? ` · with work by ${escape(r.credits.map((c) => `${c.author} (${c.work}, ${c.licence})`).join('; '))}` : ''} · ${Math.ceil(r.bytes / 1024)} KiB · ${r.downloads} ${r.downloads === 1 ? 'install' : 'installs'} · ${escape(r.publishedAt.slice(0, 10))}</small>
         </div>
       </article>`,
   );

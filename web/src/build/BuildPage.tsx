@@ -77,7 +77,7 @@ export function BuildPage() {
             </button>
           ) : (
             <button className="btn btn-primary px-4" onClick={start} disabled={unsaved}>
-              <Icon name="hammer" /> Build {mapName}
+              <Icon name="layers-fill" /> Build {mapName}
             </button>
           )}
         </div>

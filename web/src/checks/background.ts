@@ -10,6 +10,7 @@ import type { Job } from '../api/types.ts';
 import { refreshBuilds, refreshFiles, refreshPackages } from '../crate/crateSlice.ts';
 import { saved, saveFailed, saving } from '../map/mapSlice.ts';
 import { store, type RootState } from '../store.ts';
+import { storeTrialRun } from '../trial/trialRunSlice.ts';
 import { checked, checking } from './checksSlice.ts';
 
 const SAVE_DELAY = 150;
@@ -20,6 +21,10 @@ export function startBackground(): void {
   keepSaved();
   keepChecked();
   followJobs();
+  let run = store.getState().trialRun;
+  store.subscribe(() => {
+    if (store.getState().trialRun !== run) storeTrialRun((run = store.getState().trialRun));
+  });
   window.addEventListener('beforeunload', (event) => {
     if (store.getState().map.unsaved.length > 0) event.preventDefault();
   });

@@ -3,6 +3,7 @@ import { classBox } from '@violet-crate/core/map/objectBox';
 import type { GameMap } from '@violet-crate/core/map/schema';
 import { boxOfPoints, type Box3 } from '@violet-crate/core/math/box3';
 import { hasPart } from '@violet-crate/core/profile/schema';
+import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../store.ts';
 import { drawRoom, drawSolid, moveSelection, placeObject, resize } from './edits.ts';
 import { FlatView, type SheetPointer } from './FlatView.tsx';
@@ -319,6 +320,13 @@ export function PlanView({ model }: { model: string | null }) {
       cursor={tool === 'select' ? 'default' : 'crosshair'}
       readout={readout}
     >
+      {view.trail && (
+        <div className="controls" style={{ right: '3.6rem' }}>
+          <button className="btn btn-warm" onClick={() => dispatch(viewChanged({ trail: null }))} title="Hide the trail of the leak">
+            <Icon name="x" /> Leak trail
+          </button>
+        </div>
+      )}
       {begin && (
         <div className="begin">
           <div>

@@ -138,11 +138,6 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
         />{' '}
         Signals
       </label>
-      {view.trail && (
-        <button className="btn btn-warm" onClick={() => dispatch(viewChanged({ trail: null }))}>
-          <Icon name="x" /> Leak trail
-        </button>
-      )}
       <span className="visually-hidden" role="status">
         New solids reach from {band.bottom} to {band.top}.
       </span>

@@ -3,8 +3,9 @@
 import { createSelector } from '@reduxjs/toolkit';
 import { sortFindings, type Finding, type Stage } from '@violet-crate/core/finding';
 import { isActive } from '../api/jobsSlice.ts';
-import type { SetupCheck } from '../api/types.ts';
+import type { Build, SetupCheck } from '../api/types.ts';
 import type { RootState } from '../store.ts';
+import type { TrialRunState } from '../trial/trialRunSlice.ts';
 
 const setupFinding = (check: SetupCheck): Finding => ({
   code: `setup-${check.id}`,
@@ -75,6 +76,14 @@ function byFindings(findings: readonly Finding[], stage: Stage): Stamp {
   return stamp('clear', 'clear');
 }
 
+/** A run counts for the build that was walked through, while that build is fresh. */
+function trialStamp(findings: readonly Finding[], run: TrialRunState, build: Build | undefined): Stamp {
+  if (findings.some((f) => f.stage === 'trial')) return byFindings(findings, 'trial');
+  if (!run.buildId || !build?.fresh || run.buildId !== build.id)
+    return stamp('open', run.buildId && run.buildId === build?.id ? 'run again' : 'not run');
+  return run.ended === 'fell' ? stamp('blocked', 'fell') : stamp('clear', 'clear');
+}
+
 /** The true state of every stage, from what is known now. */
 export const selectStamps = createSelector(
   [
@@ -116,11 +125,7 @@ export const selectStamps = createSelector(
                 : !build.fresh || unsaved
                   ? stamp('stale', 'stale')
                   : byFindings(findings, 'build'),
-      trial: findings.some((f) => f.stage === 'trial')
-        ? byFindings(findings, 'trial')
-        : trialRun.buildId && trialRun.buildId === build?.id && build.fresh
-          ? stamp('clear', 'clear')
-          : stamp('open', trialRun.buildId ? 'run again' : 'not run'),
+      trial: trialStamp(findings, trialRun, build),
       publish: running('pack')
         ? stamp('running', 'packing')
         : !pack

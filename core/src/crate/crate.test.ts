@@ -1,0 +1,142 @@
+import { describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { encode } from 'fast-png';
+import { UnreadableInput } from '../finding.ts';
+import { testProfile, testWorld } from '../testing/world.ts';
+import { checkCrate } from './check.ts';
+import { buildInputHash, isWorkingFile, mapPath, previewPath, readCrate, writeDocuments } from './contents.ts';
+import { assetKind, enterAsset, importAsset } from './importAsset.ts';
+import { freeName, nameProblem, properName } from './naming.ts';
+import { newCrateContents, newCrateTree, renameCrate } from './template.ts';
+import { findMaterial } from './world.ts';
+
+const profile = testProfile();
+const text = (s: string) => new TextEncoder().encode(s);
+
+describe('names', () => {
+  it.each([
+    ['', /needed/],
+    ['two words', /No spaces/],
+    ['Capital', /No capital/],
+    ['9lives', /beginning with a letter/],
+    ['way_too_long_for_a_crate_name', /At most 24/],
+    ['taken', /already taken/],
+    ['über', /Small letters/],
+    ['good_name_2', null],
+  ])('%j', (name, problem) => {
+    const found = nameProblem(profile, 'crate', name, ['taken']);
+    if (problem) expect(found).toMatch(problem);
+    else expect(found).toBeNull();
+  });
+
+  it('whatever people type, the proper name is allowed', () => {
+    for (const wanted of ['Café à la Mer!', '  42nd street ', 'ЖЖЖ', 'A'.repeat(99), '__x__'])
+      expect(nameProblem(profile, 'crate', properName(profile, 'crate', wanted))).toBeNull();
+    fc.assert(
+      fc.property(fc.string({ unit: 'grapheme' }), (wanted) => nameProblem(profile, 'object', properName(profile, 'object', wanted)) === null),
+    );
+    expect(properName(profile, 'file', 'Brick Wall (2)')).toBe('brick_wall_2');
+  });
+
+  it('free names count on', () => {
+    expect(freeName('lamp', [])).toBe('lamp');
+    expect(freeName('lamp', ['lamp', 'lamp_2'])).toBe('lamp_3');
+    expect(freeName('lamp_2', ['lamp_2'])).toBe('lamp_3');
+  });
+});
+
+describe('a crate as files', () => {
+  it('comes back as it was written', () => {
+    const contents = newCrateContents(profile, { name: 'hall', title: 'Hall "of" tides', template: 'sealed-room' });
+    const tree = writeDocuments(contents);
+    expect([...tree.keys()].sort()).toEqual(['crate.json', 'maps/hall.map.json', 'scripts/main.lua']);
+    tree.set('models/a.glb', text('abc'));
+    const back = readCrate(tree);
+    expect(back).toEqual({
+      ...contents,
+      files: [{ path: 'models/a.glb', bytes: 3, sha256: 'ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad' }],
+    });
+  });
+
+  it('says which file is missing or unreadable', () => {
+    const tree = newCrateTree(profile, { name: 'hall', title: 'Hall', template: 'blank' });
+    expect(() => readCrate(new Map())).toThrow(/no crate.json/);
+    tree.set('scripts/main.lua', Uint8Array.from([0xff, 0xfe, 0x00]));
+    expect(() => readCrate(tree)).toThrow(/scripts\/main.lua is not UTF-8/);
+    tree.set('crate.json', text('{ "format": 1 }'));
+    expect(() => readCrate(tree)).toThrow(/crate.json: \//);
+  });
+
+  it('is renamed with its main map', () => {
+    const renamed = renameCrate(newCrateContents(profile, { name: 'old', title: 'Old', template: 'blank' }), 'new', 'New');
+    expect(renamed.manifest).toMatchObject({ name: 'new', title: 'New', mainMap: 'new' });
+    expect(Object.keys(renamed.maps)).toEqual(['new']);
+    expect(mapPath('new')).toBe('maps/new.map.json');
+  });
+
+  it('working files are known, and do not make a build stale', () => {
+    expect(isWorkingFile('sources/a.obj') && isWorkingFile('previews/a.png')).toBe(true);
+    expect(isWorkingFile('models/a.glb')).toBe(false);
+    expect(previewPath('textures/a.ktx2')).toBe('previews/a.png');
+    const { crate } = testWorld();
+    const hash = () => buildInputHash(crate, 'hall', null);
+    const before = hash();
+    crate.files.push({ path: 'sources/a.obj', bytes: 1, sha256: '0'.repeat(64) });
+    expect(hash()).toBe(before);
+    crate.files.push({ path: 'models/a.glb', bytes: 1, sha256: '0'.repeat(64) });
+    expect(hash()).not.toBe(before);
+    const after = hash();
+    crate.scripts['scripts/main.lua'] += ' ';
+    expect(hash()).not.toBe(after);
+  });
+
+  it('bad file names and a missing main map are blockers', () => {
+    const world = testWorld();
+    world.crate.files.push({ path: 'models/My Model.glb', bytes: 1, sha256: '0'.repeat(64) });
+    world.crate.manifest.mainMap = 'elsewhere';
+    expect(
+      checkCrate(world)
+        .findings.filter((f) => f.severity === 'blocker')
+        .map((f) => f.code),
+    ).toEqual(['file-name', 'map-missing']);
+  });
+
+  it('an own material wins over a stock one of the same name', () => {
+    const world = testWorld();
+    expect(findMaterial(world, 'brick')?.origin).toBe('game');
+    world.crate.manifest.materials.push({ name: 'brick', type: 'lit', colour: '#123456', unitsPerRepeat: 8 });
+    expect(findMaterial(world, 'brick')).toMatchObject({ origin: 'crate', material: { colour: '#123456' } });
+    expect(findMaterial(world, 'nothing')).toBeNull();
+  });
+});
+
+describe('importing', () => {
+  const png = encode({ width: 16, height: 16, data: new Uint8Array(768).fill(120), channels: 3, depth: 8 });
+
+  it('knows what it can take', () => {
+    expect([assetKind('a.OBJ'), assetKind('b.glb'), assetKind('c.JPG')]).toEqual(['model', 'model', 'texture']);
+    expect(() => assetKind('d.docx')).toThrow(UnreadableInput);
+  });
+
+  it('a texture brings a material; importing it again keeps what was set by hand', async () => {
+    const asset = await importAsset(profile, 'Wet Floor.png', png);
+    expect(asset).toMatchObject({ path: 'textures/wet_floor.ktx2', material: { name: 'wet_floor', type: 'lit', colour: '#787878' } });
+    let { manifest } = newCrateContents(profile, { name: 'hall', title: 'Hall', template: 'blank' });
+    manifest = enterAsset(manifest, asset);
+    manifest.materials[0] = { ...manifest.materials[0], type: 'cutout', unitsPerRepeat: 17 };
+    const again = enterAsset(manifest, { ...asset, material: { ...asset.material!, colour: '#ffffff' } });
+    expect(again.materials).toEqual([{ ...manifest.materials[0], colour: '#ffffff' }]);
+    expect(again.assets['textures/wet_floor.ktx2'].source).toBe('sources/wet_floor.png');
+  });
+
+  it('a model keeps its source and companions, and its findings speak of the converted file', async () => {
+    const obj = 'mtllib m.mtl\nusemtl red\nv 0 0 -1\nv 1 0 -1\nv 0 1 1\nf 1 2 3\n';
+    const asset = await importAsset(profile, 'Sail.obj', text(obj), { upAxis: 'z' }, new Map([['m.mtl', text('newmtl red\nKd 1 0 0\n')]]));
+    expect([...asset.files.keys()].sort()).toEqual(['models/sail.glb', 'sources/m.mtl', 'sources/sail.obj']);
+    expect(asset.findings.every((f) => f.place?.file === 'models/sail.glb')).toBe(true);
+    expect(asset.findings.find((f) => f.code === 'model-sinks')?.fix).toMatchObject({
+      file: 'models/sail.glb',
+      options: { pivot: 'base', upAxis: 'z' },
+    });
+  });
+});
