@@ -7,7 +7,7 @@ import { isScript } from '@violet-crate/core/crate/contents';
 import { getJson, RequestProblem, sendJson } from '../api/http.ts';
 import { connection, isActive, jobChanged, jobsLoaded } from '../api/jobsSlice.ts';
 import type { Job } from '../api/types.ts';
-import { refreshBuilds, refreshFiles, refreshPackages } from '../crate/crateSlice.ts';
+import { refreshFiles, refreshFreshness, refreshPackages } from '../crate/crateSlice.ts';
 import { saved, saveFailed, saving } from '../map/mapSlice.ts';
 import { store, type RootState } from '../store.ts';
 import { storeTrialRun } from '../trial/trialRunSlice.ts';
@@ -47,7 +47,7 @@ function keepSaved(): void {
       store.dispatch(saved({ count: edits.length, revision }));
       busy = false;
       if (store.getState().map.unsaved.length > 0) void send();
-      else void store.dispatch(refreshBuilds(crate.view.id));
+      else void store.dispatch(refreshFreshness(crate.view.id));
     } catch (error) {
       busy = false;
       const conflict = error instanceof RequestProblem && (error.status === 409 || error.status === 422);
@@ -119,8 +119,8 @@ function followJobs(): void {
     store.dispatch(jobChanged(job));
     const open = store.getState().crate.view?.id;
     if (isActive(job) || job.crateId !== open) return;
-    if (job.kind === 'convert') void store.dispatch(refreshFiles(open)).then(() => store.dispatch(refreshBuilds(open)));
-    if (job.kind === 'build') void store.dispatch(refreshBuilds(open)).then(() => store.dispatch(refreshPackages(open)));
+    if (job.kind === 'convert') void store.dispatch(refreshFiles(open)).then(() => store.dispatch(refreshFreshness(open)));
+    if (job.kind === 'build') void store.dispatch(refreshFreshness(open));
     if (job.kind === 'pack') void store.dispatch(refreshPackages(open));
   });
 }

@@ -70,6 +70,11 @@ export const refreshPackages = createAsyncThunk('crate/refreshPackages', (id: st
   getJson<{ packages: PackageEntry[]; releases: ReleaseEntry[] }>(`/api/crates/${id}/packages`),
 );
 
+/** After any change: do builds and packages still match the crate? */
+export const refreshFreshness = createAsyncThunk('crate/refreshFreshness', async (id: string, { dispatch }) => {
+  await Promise.all([dispatch(refreshBuilds(id)), dispatch(refreshPackages(id))]);
+});
+
 export const refreshSetup = createAsyncThunk('crate/refreshSetup', async (profile: string) => ({
   setup: await getJson<SetupCheck[]>(`/api/games/${profile}/checks`),
   base: await getJson<BasePack>(`/api/games/${profile}/pack`),

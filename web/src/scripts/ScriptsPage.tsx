@@ -4,7 +4,7 @@ import { nameProblem } from '@violet-crate/core/crate/naming';
 import { readScript } from '@violet-crate/core/script/check';
 import { message, remove, sendJson } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
-import { refreshBuilds, refreshFiles, scriptChanged } from '../crate/crateSlice.ts';
+import { refreshFiles, refreshFreshness, scriptChanged } from '../crate/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../store.ts';
 import { LuaEditor } from './LuaEditor.tsx';
 
@@ -33,7 +33,7 @@ export function ScriptsPage() {
     try {
       await sendJson('PUT', `/api/crates/${view.id}/${job.path}`, { source: job.source });
       if (!waiting.current) setState('saved');
-      void dispatch(refreshBuilds(view.id));
+      void dispatch(refreshFreshness(view.id));
     } catch (error) {
       waiting.current ??= job;
       setState(message(error));

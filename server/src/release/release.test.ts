@@ -1,0 +1,137 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import type { NestExpressApplication } from '@nestjs/platform-express';
+import request from 'supertest';
+import { createWorkshop } from '@violet-crate/workshop/app';
+import { createApp } from '../app.ts';
+import { BuildsService } from '../builds/builds.service.ts';
+import { readConfig, type Config } from '../config.ts';
+import { CratesService } from '../crates/crates.service.ts';
+import { DATABASE, type Database } from '../database/database.ts';
+import { builds, packages } from '../database/schema.ts';
+import { TASKS } from '../jobs/tasks.ts';
+
+// The workers' tasks run in this process; everything else is the real server and the real workshop.
+const data = mkdtempSync(join(tmpdir(), 'violet-release-'));
+const quiet = { progress: () => {}, log: () => {} };
+let config: Config;
+let app: NestExpressApplication;
+let workshop: NestExpressApplication;
+let id: string;
+let packageId: string;
+
+const send = (method: 'post' | 'put' | 'patch', path: string, body: object) =>
+  request(app.getHttpServer() as never)
+    [method](path)
+    .set('host', '127.0.0.1')
+    .send(body);
+const get = (path: string) =>
+  request(app.getHttpServer() as never)
+    .get(path)
+    .set('host', '127.0.0.1');
+
+/** Builds and packs as the workers would, and enters the rows. */
+async function buildAndPack(name: string): Promise<void> {
+  const database = app.get<Database>(DATABASE);
+  const world = app.get(CratesService).world(id);
+  const built = await TASKS.build({ world, map: name, quality: 'draft', blobs: config.blobs, cache: config.cache }, quiet);
+  const buildId = `build-${Date.now()}`;
+  const inputHash = app.get(BuildsService).inputHash(id, name);
+  database
+    .insert(builds)
+    .values({
+      id: buildId,
+      crateId: id,
+      map: name,
+      quality: 'draft',
+      inputHash,
+      ok: built.ok,
+      stages: built.stages,
+      artefacts: built.artefacts,
+      createdAt: new Date().toISOString(),
+    })
+    .run();
+  const packed = await TASKS.pack({ world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs }, quiet);
+  packageId = `package-${Date.now()}`;
+  database
+    .insert(packages)
+    .values({ id: packageId, crateId: id, ...packed, inputHash: 'any', createdAt: new Date().toISOString() })
+    .run();
+}
+
+beforeAll(async () => {
+  execFileSync(process.execPath, [join(import.meta.dirname, '../../../demo/dist/main.js'), data]);
+  workshop = await createWorkshop({ database: join(data, 'workshop.sqlite'), token: 'right' });
+  await workshop.listen(0, '127.0.0.1');
+  config = readConfig({
+    VIOLET_CRATE_DATA: data,
+    VIOLET_CRATE_PORT: '0',
+    VIOLET_CRATE_WEB: join(data, 'no-web'),
+    VIOLET_CRATE_WORKSHOP: await workshop.getUrl(),
+    VIOLET_CRATE_WORKSHOP_TOKEN: 'right',
+  });
+  app = await createApp(config);
+  await app.init();
+  id = ((await send('post', '/api/crates', { profile: 'brinewick', name: 'quay', title: 'Quay', template: 'sealed-room' })).body as { id: string })
+    .id;
+  await buildAndPack('quay');
+});
+
+afterAll(async () => {
+  await app.close();
+  await workshop.close();
+  rmSync(data, { recursive: true, force: true });
+});
+
+describe('from package to the game', () => {
+  let shareCode: string;
+
+  it('a package is downloaded as it was made', async () => {
+    const answer = await get(`/api/packages/${packageId}/file`);
+    expect(answer.status).toBe(200);
+    expect(answer.headers['content-disposition']).toContain('quay-0.1.0.zip');
+    expect((await get('/api/packages/none/file')).status).toBe(404);
+  });
+
+  it('is published, listed with the crate, and installed with every hash right', async () => {
+    const published = await send('post', '/api/publish', { packageId });
+    expect(published.status).toBe(201);
+    shareCode = (published.body as { shareCode: string }).shareCode;
+    expect(((await get(`/api/crates/${id}/packages`)).body as { releases: { shareCode: string }[] }).releases[0].shareCode).toBe(shareCode);
+    const installed = await send('post', '/api/install', { shareCode });
+    expect(installed.body).toMatchObject({ name: 'quay', version: '0.1.0' });
+    expect(existsSync(join(config.games, 'brinewick/mods/quay/release.json'))).toBe(true);
+  });
+
+  it('installing again replaces the folder whole: nothing of an older state is left', async () => {
+    const stray = join(config.games, 'brinewick/mods/quay/stray.txt');
+    writeFileSync(stray, 'left over');
+    writeFileSync(join(config.games, 'brinewick/mods/quay/scripts/main.lua'), 'changed');
+    expect((await send('post', '/api/install', { shareCode })).status).toBe(201);
+    expect(existsSync(stray)).toBe(false);
+    expect(readFileSync(join(config.games, 'brinewick/mods/quay/scripts/main.lua'), 'utf8')).toContain('function startup');
+  });
+
+  it('a stale build is not packaged', async () => {
+    await send('put', `/api/crates/${id}/scripts/main.lua`, { source: 'function startup() say("new") end' });
+    const answer = await send('post', `/api/crates/${id}/packages`, {});
+    expect(answer.status).toBe(409);
+    expect((answer.body as { detail: string }).detail).toContain('Build it again');
+    const list = (await get(`/api/crates/${id}/builds`)).body as { fresh: boolean }[];
+    expect(list[0].fresh).toBe(false);
+  });
+
+  it('a wrong token, an absent workshop and an unknown code are said as what they are', async () => {
+    await send('put', '/api/settings', { workshopToken: 'wrong' });
+    const refused = await send('post', '/api/publish', { packageId });
+    expect(refused.status).toBe(502);
+    expect((refused.body as { detail: string }).detail).toMatch(/token is not right.*Check the token/);
+    expect((await send('post', '/api/install', { shareCode: 'XXXX-XXXX' })).body).toMatchObject({ code: 'workshop-refused' });
+    await send('put', '/api/settings', { workshopUrl: 'http://127.0.0.1:1' });
+    expect((await send('post', '/api/install', { shareCode })).body).toMatchObject({ code: 'workshop-unreachable' });
+    expect((await send('put', '/api/settings', { workshopUrl: 'nonsense' })).status).toBe(400);
+  });
+});
