@@ -23,11 +23,10 @@ let workshop: NestExpressApplication;
 let id: string;
 let packageId: string;
 
-const send = (method: 'post' | 'put' | 'patch', path: string, body: object) =>
-  request(app.getHttpServer() as never)
-    [method](path)
-    .set('host', '127.0.0.1')
-    .send(body);
+function send(method: 'post' | 'put' | 'patch', path: string, body: object) {
+  const agent = request(app.getHttpServer() as never);
+  return agent[method](path).set('host', '127.0.0.1').send(body);
+}
 const get = (path: string) =>
   request(app.getHttpServer() as never)
     .get(path)
