@@ -229,6 +229,7 @@ export function PlanView({ model }: { model: string | null }) {
       if (!a || !b) continue;
       const touches = selection?.kind === 'objects' && (selection.ids.includes(signal.from) || selection.ids.includes(signal.to.object));
       context.globalAlpha = touches ? 1 : 0.35;
+      context.lineWidth = touches ? 2 : 1;
       context.strokeStyle = touches ? colours.warm : colours.clear;
       arrow(context, place(a.position), place(b.position));
       context.globalAlpha = 1;

@@ -1,0 +1,160 @@
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { message, sendJson } from '../api/http.ts';
+import { isActive } from '../api/jobsSlice.ts';
+import type { ReleaseEntry } from '../api/types.ts';
+import { bytes, time } from '../common/format.ts';
+import { Icon } from '../common/Icon.tsx';
+import { refreshPackages } from '../crate/crateSlice.ts';
+import { storedPicture, storePicture } from '../map/picture.ts';
+import { FindingRow } from '../shell/FindingRow.tsx';
+import { useAppDispatch, useAppSelector } from '../store.ts';
+
+/** Makes the package from a fresh build and publishes it. */
+export function PackagePanel({ crateId }: { crateId: string }) {
+  const dispatch = useAppDispatch();
+  const { packages, releases, builds, profile } = useAppSelector((s) => s.crate);
+  const packing = useAppSelector((s) => Object.values(s.jobs.byId).find((job) => job.kind === 'pack' && job.crateId === crateId && isActive(job)));
+  const failed = useAppSelector(
+    (s) =>
+      Object.values(s.jobs.byId)
+        .filter((job) => job.kind === 'pack' && job.crateId === crateId)
+        .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0],
+  );
+  const [picture, setPicture] = useState(storedPicture(crateId));
+  const [problem, setProblem] = useState('');
+  const [publishing, setPublishing] = useState(false);
+  const latest = packages?.[0];
+  const release: ReleaseEntry | undefined = releases?.find((r) => r.packageId === latest?.id);
+  const built = builds?.find((b) => b.ok && b.fresh);
+  const pack = () => {
+    setProblem('');
+    sendJson('POST', `/api/crates/${crateId}/packages`, picture ? { thumbnail: picture } : {}).catch((error) => setProblem(message(error)));
+  };
+  const publish = async () => {
+    if (!latest) return;
+    setPublishing(true);
+    setProblem('');
+    try {
+      await sendJson('POST', '/api/publish', { packageId: latest.id });
+      await dispatch(refreshPackages(crateId));
+    } catch (error) {
+      setProblem(message(error));
+    }
+    setPublishing(false);
+  };
+  return (
+    <section className="panel mb-3">
+      <header>
+        <h2>Package</h2>
+        {latest && (
+          <span className={`stamp ${latest.fresh ? 'clear' : 'stale'}`}>
+            <Icon name={latest.fresh ? 'check-circle' : 'clock-history'} /> {latest.fresh ? 'fresh' : 'stale'}
+          </span>
+        )}
+      </header>
+      <div className="body">
+        <div className="d-flex gap-3 mb-3">
+          <div
+            className="border rounded overflow-hidden flex-shrink-0 d-grid text-center faint small"
+            style={{ width: 176, aspectRatio: '16 / 9', placeItems: 'center', background: 'var(--vc-sunken)' }}
+          >
+            {picture ? <img src={picture} alt="Picture from the map view" className="w-100" /> : 'Drawn from the start’s view'}
+          </div>
+          <div className="small">
+            <div className="mb-1">
+              Picture {profile?.package.thumbnailWidth} × {profile?.package.thumbnailHeight}
+            </div>
+            <div className="faint mb-2">Take one in the map’s perspective view; without it, the view of a player at the start is drawn.</div>
+            <Link className="btn btn-quiet btn-sm" to={`/crates/${crateId}/map`}>
+              Map view
+            </Link>{' '}
+            {picture && (
+              <button
+                className="btn btn-quiet btn-sm"
+                onClick={() => {
+                  storePicture(crateId, null);
+                  setPicture(null);
+                }}
+              >
+                Drop picture
+              </button>
+            )}
+          </div>
+        </div>
+        {!built && (
+          <p className="severity warning text-wrap">
+            <Icon name="clock-history" /> The map has no fresh build. <Link to={`/crates/${crateId}/build`}>Build it first.</Link>
+          </p>
+        )}
+        <div className="d-flex gap-2 align-items-center flex-wrap">
+          <button className="btn btn-primary" onClick={pack} disabled={!built || !!packing}>
+            <Icon name="box-seam" /> {packing ? 'Packing …' : 'Make package'}
+          </button>
+          {latest && (
+            <>
+              <a className="btn btn-quiet" href={`/api/packages/${latest.id}/file`} download>
+                <Icon name="download" /> {latest.manifest.name}-{latest.manifest.version}.zip
+              </a>
+              <span className="faint small">
+                {bytes(latest.bytes)}, {latest.manifest.files.length} files, {time(latest.createdAt)}
+              </span>
+            </>
+          )}
+        </div>
+        {problem && (
+          <div className="severity blocker text-wrap mt-2" role="alert">
+            {problem}
+          </div>
+        )}
+        {failed?.state === 'failed' && failed.error && !packing && (!latest || failed.createdAt > latest.createdAt) && (
+          <FindingRow finding={failed.error} />
+        )}
+        {latest && (
+          <details className="mt-2 small">
+            <summary>Contents</summary>
+            <table className="table table-sm mb-0">
+              <tbody>
+                {[...latest.manifest.files]
+                  .sort((a, b) => b.bytes - a.bytes)
+                  .map((file) => (
+                    <tr key={file.path}>
+                      <td className="mono">{file.path}</td>
+                      <td className="text-end">{bytes(file.bytes)}</td>
+                      <td className="mono faint" title={file.sha256}>
+                        {file.sha256.slice(0, 10)}…
+                      </td>
+                    </tr>
+                  ))}
+              </tbody>
+            </table>
+          </details>
+        )}
+        {latest && (
+          <div className="border-top mt-3 pt-3 d-flex gap-3 align-items-center flex-wrap">
+            <button className="btn btn-warm" onClick={() => void publish()} disabled={publishing || !latest.fresh || !!release}>
+              <Icon name="cloud-upload" /> {publishing ? 'Publishing …' : release ? 'Published' : `Publish ${latest.manifest.version}`}
+            </button>
+            {release && (
+              <span>
+                Share code{' '}
+                <code className="fs-5" data-share-code>
+                  {release.shareCode}
+                </code>
+              </span>
+            )}
+          </div>
+        )}
+        {releases && releases.length > (release ? 1 : 0) && (
+          <div className="small faint mt-2">
+            Earlier releases:{' '}
+            {releases
+              .filter((r) => r !== release)
+              .map((r) => `${r.version} (${r.shareCode})`)
+              .join(', ')}
+          </div>
+        )}
+      </div>
+    </section>
+  );
+}
