@@ -124,6 +124,7 @@ export const ProfileSchema = Type.Object(
       },
       closed,
     ),
+    example: Type.Optional(Type.String({ description: 'Name of the crate that ships as an example of this game.' })),
     defaultMaterial: Type.String({ description: 'Material of new solids; from the base pack.' }),
     materialTypes: Type.Array(MaterialTypeSchema),
     classes: Type.Array(ObjectClassSchema),

@@ -75,7 +75,7 @@ export class CratesService {
     if (problem) throw new Problem(422, 'crate-name', problem);
     if (input.template !== 'example')
       return { contents: newCrateContents(profile, { name: input.name, title: input.title, template: input.template }), binary: new Map() };
-    const example = this.list().find((c) => c.manifest.profile === input.profile && c.manifest.name === 'pumphouse');
+    const example = this.list().find((c) => c.manifest.profile === input.profile && c.manifest.name === profile.example);
     if (!example) throw new Problem(422, 'example-missing', `There is no example crate for ${profile.title}.`);
     const contents = renameCrate(this.contents(example.id), input.name, input.title);
     return { contents, binary: new Map(contents.files.map((file) => [file.path, file.sha256])) };

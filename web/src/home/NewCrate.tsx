@@ -9,7 +9,7 @@ import { Icon } from '../common/Icon.tsx';
 const TEMPLATES = [
   { id: 'sealed-room', title: 'Sealed room', text: 'One closed room with a start and a light. Builds and runs at once.' },
   { id: 'blank', title: 'Blank', text: 'An empty map and a script that says hello.' },
-  { id: 'example', title: 'Copy of the example', text: 'All of Pumphouse at Low Tide, to take apart.' },
+  { id: 'example', title: 'Copy of the example', text: 'The whole crate that ships with the game, to take apart.' },
 ];
 
 /** Title, short name and template; shows every file before anything is made. */
@@ -113,7 +113,7 @@ export function NewCrate({ games, taken, close }: { games: Game[]; taken: string
             </select>
             <fieldset>
               <legend className="form-label">Begin with</legend>
-              {TEMPLATES.filter((t) => t.id !== 'example' || profileId === 'brinewick').map((t) => (
+              {TEMPLATES.filter((t) => t.id !== 'example' || profile.example).map((t) => (
                 <label key={t.id} className="d-flex gap-2 mb-1">
                   <input
                     type="radio"
