@@ -40,7 +40,7 @@ test('is built, and walked from the start to the lamp gallery', async ({ page })
   await page.getByRole('button', { name: 'Restart' }).click();
   await expect(hud).toBeVisible({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Show trial steps' }).click();
-  await expect(page.getByRole('log')).toContainText('The lamp gallery', { timeout: 120_000 });
+  await expect(page.getByRole('log')).toContainText('The lamp gallery', { timeout: 200_000 });
   await expect(page.getByRole('log')).toContainText('Lamp 3 burns.', { timeout: 60_000 });
   await expect(page.getByRole('heading', { name: 'The run is won' })).toBeVisible({ timeout: 30_000 });
   const [, y, z] = await feet();

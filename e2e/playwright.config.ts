@@ -4,7 +4,7 @@ import { defineConfig } from '@playwright/test';
 export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
-  timeout: 360_000,
+  timeout: 480_000,
   expect: { timeout: 30_000 },
   workers: 1,
   // Machines of continuous integration stall now and then; a test that needs its second try is listed as flaky.

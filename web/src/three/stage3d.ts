@@ -40,6 +40,12 @@ export class Stage3d {
     });
   }
 
+  /** Draws coarser where a frame takes longer than an eighth of a second: walking needs motion more than pixels. */
+  keepFluent(frameSeconds: number): void {
+    const ratio = this.renderer.getPixelRatio();
+    if (frameSeconds > 0.125 && ratio > 0.35) this.renderer.setPixelRatio(ratio * 0.75);
+  }
+
   drawNow(): void {
     this.renderer.render(this.scene, this.camera);
   }
