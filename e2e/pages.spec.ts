@@ -17,7 +17,7 @@ async function make(page: Page, title: string, template: string, game?: string):
   await page.goto(application.url);
   await page.getByRole('button', { name: 'New crate' }).click();
   await page.getByLabel('Title').fill(title);
-  if (game) await page.getByLabel('Game').selectOption(game);
+  if (game) await page.getByLabel('Game', { exact: true }).selectOption(game);
   await page.getByRole('radio', { name: new RegExp(template) }).check();
   await expect(page.getByText('crate.json')).toBeVisible();
   await page.getByRole('button', { name: 'Make the crate' }).click();
@@ -104,6 +104,6 @@ test('links can be searched, and lead to their place in the map', async ({ page 
   const row = page.locator('tbody tr', { hasText: 'models/pump.glb' });
   await expect(row).toHaveAttribute('data-origin', 'crate');
   await row.getByRole('button', { name: 'Show' }).click();
-  await expect(page.getByLabel('Inspector').getByRole('heading', { name: 'Prop' })).toBeVisible();
+  await expect(page.getByLabel('Inspector').getByRole('heading', { name: 'Prop', exact: true })).toBeVisible();
   await expect(page.getByLabel('Inspector').getByLabel('Name')).toHaveValue('pump');
 });
