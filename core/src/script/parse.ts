@@ -330,19 +330,14 @@ class Parser {
       }
       declared.push([name, readOnly]);
     } while (this.accept(','));
-    if (this.accept('=')) {
-      // `local f = function` is a named function to readers, but not a global one.
-      this.expressions();
-    }
+    if (this.accept('=')) this.expressions();
     for (const [name, readOnly] of declared) this.declare(name, readOnly);
   }
 
   private assignmentOrCall(): void {
-    const start = this.peek();
     const targets = [this.suffixed()];
     if (!this.is('=') && !this.is(',')) {
-      if (targets[0].kind !== 'call')
-        this.fail('syntax error', this.peek().kind === 'end' ? this.peek() : start === this.peek() ? start : this.peek());
+      if (targets[0].kind !== 'call') this.fail('syntax error');
       return;
     }
     while (this.accept(',')) targets.push(this.suffixed());

@@ -67,7 +67,6 @@ export function buildBsp(solids: readonly Solid[], extra: readonly Vec3[] = [], 
   };
   const leaves: BspLeaf[] = [];
   let done = 0;
-  const total = fragments.length || 1;
 
   const grow = (inside: Fragment[], share: number): BspTree => {
     const filling = inside.some((fragment) => fragment.every((face) => face.used));
@@ -90,7 +89,7 @@ export function buildBsp(solids: readonly Solid[], extra: readonly Vec3[] = [], 
     return { kind: 'node', plane: splitter, front: grow(front, share * weight), back: grow(back, share * (1 - weight)) };
   };
 
-  return { root: grow(fragments, total > 0 ? 1 : 0), leaves, world };
+  return { root: grow(fragments, 1), leaves, world };
 }
 
 /** How many candidate planes are weighed at a node; more gives smaller trees but takes longer. */
