@@ -22,7 +22,7 @@ export function install(quiet) {
 }
 
 export function compile(quiet) {
-  const parts = ['core', 'server', 'workshop', 'cli', 'demo'];
+  const parts = ['core', 'host', 'server', 'workshop', 'cli', 'demo'];
   const stale = parts.some((part) => age(join(root, part, 'tsconfig.tsbuildinfo')) < newest(join(root, part)));
   if (stale) run(process.execPath, ['node_modules/typescript/bin/tsc', '-b'], { quiet });
 }

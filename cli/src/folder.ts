@@ -1,7 +1,7 @@
 /** Crates and games as folders on disk. */
 
-import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, readdirSync, readFileSync, renameSync, statSync, writeSync } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { BasePackSchema, EMPTY_PACK, type BasePack } from '@violet-crate/core/crate/basePack';
 import { readCrate, type FileTree } from '@violet-crate/core/crate/contents';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
@@ -10,37 +10,14 @@ import { UnreadableInput } from '@violet-crate/core/finding';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import type { StageCache } from '@violet-crate/core/build/stage';
+import { readTree, stageCache } from '@violet-crate/host/files';
 import { fileURLToPath } from 'node:url';
 
 /** Folders of a crate that hold results, not sources. */
 const RESULTS = new Set(['build', 'node_modules']);
 
-export function readTree(folder: string, prefix = '', tree: FileTree = new Map()): FileTree {
-  if (!existsSync(folder)) throw new UnreadableInput('folder-missing', `There is no folder ${folder}.`);
-  for (const name of readdirSync(folder).sort()) {
-    if (name.startsWith('.') || (prefix === '' && RESULTS.has(name))) continue;
-    const file = join(folder, name);
-    const path = prefix ? `${prefix}/${name}` : name;
-    if (statSync(file).isDirectory()) readTree(file, path, tree);
-    else tree.set(path, readFileSync(file));
-  }
-  return tree;
-}
-
-/** Writes whole or not at all: to a neighbour file first, then renamed. */
-export function writeWhole(file: string, bytes: Uint8Array): void {
-  mkdirSync(dirname(file), { recursive: true });
-  const part = `${file}.part`;
-  const handle = openSync(part, 'w');
-  writeSync(handle, bytes);
-  fsyncSync(handle);
-  closeSync(handle);
-  renameSync(part, file);
-}
-
-export function writeTree(folder: string, tree: FileTree): void {
-  for (const [path, bytes] of tree) writeWhole(join(folder, path), bytes);
-}
+/** All files of a crate's folder, without results. */
+export const readCrateTree = (folder: string): FileTree => readTree(folder, RESULTS);
 
 export function profileById(id: string): Profile {
   if (!/^[a-z][a-z0-9_]*$/.test(id)) throw new UnreadableInput('profile-unknown', `"${id}" is not the name of a profile.`);
@@ -66,17 +43,11 @@ export interface OpenCrate {
 }
 
 export function openCrate(folder: string, game?: string): OpenCrate {
-  const tree = readTree(folder);
+  const tree = readCrateTree(folder);
   const crate = readCrate(tree);
   const profile = profileById(crate.manifest.profile);
   return { folder, tree, world: { profile, base: basePackOf(profile, game ?? defaultGame(profile.id)), crate } };
 }
 
 /** Stage results under `build/cache/` of the crate. */
-export function folderCache(folder: string): StageCache {
-  const fileOf = (key: string) => join(folder, 'build', 'cache', key);
-  return {
-    get: (key) => Promise.resolve(existsSync(fileOf(key)) ? new Uint8Array(readFileSync(fileOf(key))) : null),
-    put: (key, value) => Promise.resolve(writeWhole(fileOf(key), value)),
-  };
-}
+export const folderCache = (folder: string): StageCache => stageCache(join(folder, 'build', 'cache'));

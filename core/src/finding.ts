@@ -26,6 +26,9 @@ export interface Place {
   solid?: string;
   object?: string;
   signal?: string;
+  /** Part of a model, and triangles of the converted model, numbered through all its parts; at most 2,000 are named. */
+  part?: string;
+  triangles?: number[];
   /** A point in map space (right-handed, z up, game units). */
   point?: [number, number, number];
   /** A polyline in map space, e.g. the trail of a leak. */
@@ -36,7 +39,9 @@ export interface Place {
 export type Fix =
   | { kind: 'edit'; label: string; edit: MapEdit }
   | { kind: 'reconvert'; label: string; file: string; options: Record<string, unknown> }
-  | { kind: 'setup'; label: string; action: string };
+  | { kind: 'setup'; label: string; action: string }
+  /** Takes over what changed in the watched folder. */
+  | { kind: 'reimport'; label: string };
 
 export interface Finding {
   code: string;

@@ -2,12 +2,14 @@
 
 import type { TSchema } from '@sinclair/typebox';
 import { CollisionSchema, RuntimeMapSchema } from './build/pack/runtime.ts';
+import { AssetPackSchema } from './crate/assetPack.ts';
 import { BasePackSchema } from './crate/basePack.ts';
 import { CrateManifestSchema } from './crate/manifest.ts';
 import { MapEditSchema } from './map/edit.ts';
 import { MapSchema } from './map/schema.ts';
 import { ProfileSchema } from './profile/schema.ts';
 import { ReleaseManifestSchema } from './release/manifest.ts';
+import { SnippetSchema } from './script/snippet.ts';
 
 export const DOCUMENT_SCHEMAS: Record<string, TSchema> = {
   profile: ProfileSchema,
@@ -15,6 +17,8 @@ export const DOCUMENT_SCHEMAS: Record<string, TSchema> = {
   map: MapSchema,
   edit: MapEditSchema,
   'base-pack': BasePackSchema,
+  'asset-pack': AssetPackSchema,
+  snippet: SnippetSchema,
   release: ReleaseManifestSchema,
   'runtime-map': RuntimeMapSchema,
   collision: CollisionSchema,

@@ -1,8 +1,7 @@
 /** The demo crate *Pumphouse at Low Tide*: manifest, map, script, and one model of its own. */
 
-import { convertModel } from '@violet-crate/core/asset/mesh/convert';
-import { convertTexture } from '@violet-crate/core/asset/texture/convert';
 import { writeDocuments, type FileTree } from '@violet-crate/core/crate/contents';
+import { enterAsset, importAsset } from '@violet-crate/core/crate/importAsset';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { pump } from './models.ts';
@@ -83,10 +82,14 @@ const markTile = () =>
 export async function pumphouseCrate(profile: Profile): Promise<FileTree> {
   const text = (t: string) => new TextEncoder().encode(t);
   const { obj, mtl } = pump();
-  const tile = markTile();
-  const options = { unit: 'm', upAxis: 'z' as const };
-  const model = await convertModel(profile, 'pump.obj', text(obj), options, new Map([['pump.mtl', text(mtl)]]));
-  const texture = await convertTexture(profile, 'keeper_tile.png', tile);
+  const model = await importAsset(profile, {
+    file: 'pumphouse_sources/pump.obj',
+    name: 'pump',
+    bytes: text(obj),
+    companions: new Map([['pumphouse_sources/pump.mtl', text(mtl)]]),
+    options: { unit: 'm', upAxis: 'z' },
+  });
+  const texture = await importAsset(profile, { file: 'pumphouse_sources/keeper_tile.png', name: 'keeper_tile', bytes: markTile() });
   const map = pumphouseMap(profile);
   // The keeper's tiles cover the plinth of the pump.
   for (const solid of Object.values(map.solids)) {
@@ -94,7 +97,7 @@ export async function pumphouseCrate(profile: Profile): Promise<FileTree> {
       solid.faces.some((f) => f.normal[2] === 1 && f.distance === 12) && solid.faces.some((f) => f.normal[0] === 1 && f.distance === 512);
     if (plinth) for (const face of solid.faces) face.material = 'keeper_tile';
   }
-  const manifest: CrateManifest = {
+  const start: CrateManifest = {
     format: 1,
     name: 'pumphouse',
     title: 'Pumphouse at Low Tide',
@@ -105,18 +108,11 @@ export async function pumphouseCrate(profile: Profile): Promise<FileTree> {
     mainMap: 'pumphouse',
     authors: ['Ottilie Varn'],
     credits: [{ author: 'Jorun Pell', work: 'Beam pump model', licence: 'CC BY 4.0' }],
-    materials: [{ name: 'keeper_tile', type: 'lit', texture: 'textures/keeper_tile.ktx2', colour: texture.colour, unitsPerRepeat: 32 }],
-    assets: {
-      'models/pump.glb': { source: 'sources/pump.obj', options: { ...model.options }, bounds: model.bounds, triangles: model.triangles },
-      'textures/keeper_tile.ktx2': { source: 'sources/keeper_tile.png', options: {}, width: texture.picture.width, height: texture.picture.height },
-    },
+    materials: [{ name: 'keeper_tile', type: 'lit', colour: '#808080', unitsPerRepeat: 32, roughness: 0.4, surface: 'stone' }],
+    assets: {},
   };
+  const manifest = [model, texture].reduce(enterAsset, start);
   const tree = writeDocuments({ manifest, maps: { pumphouse: map }, scripts: { [profile.scripts.main]: SCRIPT } });
-  tree.set('models/pump.glb', model.glb);
-  tree.set('textures/keeper_tile.ktx2', texture.ktx2);
-  tree.set('previews/keeper_tile.png', texture.preview);
-  tree.set('sources/pump.obj', text(obj));
-  tree.set('sources/pump.mtl', text(mtl));
-  tree.set('sources/keeper_tile.png', tile);
+  for (const asset of [model, texture]) for (const [path, bytes] of asset.files) tree.set(path, bytes);
   return tree;
 }

@@ -1,10 +1,10 @@
 /** The stand-in install of a game, laid out on disk like a game: version, tools, base pack, mods, redist. */
 
 import { writeZip } from '@violet-crate/core/asset/archive/zip';
-import { convertModel } from '@violet-crate/core/asset/mesh/convert';
-import { convertTexture } from '@violet-crate/core/asset/texture/convert';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
-import { previewPath, type FileTree } from '@violet-crate/core/crate/contents';
+import type { FileTree } from '@violet-crate/core/crate/contents';
+import { importAsset } from '@violet-crate/core/crate/importAsset';
+import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { sha256Hex } from '@violet-crate/core/hash';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { STOCK_MODELS } from './models.ts';
@@ -21,7 +21,20 @@ const PLAIN_MATERIALS: BasePack['materials'] = [
   { name: 'sky', type: 'sky', colour: '#b9c4e8', unitsPerRepeat: 64 },
   { name: 'unseen', type: 'unseen', colour: '#808080', unitsPerRepeat: 64 },
   { name: 'barrier', type: 'barrier', colour: '#808080', unitsPerRepeat: 64 },
+  // Stands in for what is not painted yet; the profile says so, and using it is a warning.
+  { name: 'unpainted', type: 'lit', colour: '#8f8a80', unitsPerRepeat: 64 },
 ];
+
+/** How stock materials shine and what they sound like underfoot. */
+const FEEL: Record<string, Partial<CrateMaterial>> = {
+  brick: { roughness: 0.9, surface: 'stone' },
+  plaster: { roughness: 0.95, surface: 'stone' },
+  plank: { roughness: 0.7, surface: 'wood' },
+  slate: { roughness: 0.6, surface: 'stone' },
+  wet_stone: { roughness: 0.35, surface: 'wet' },
+  brass: { roughness: 0.3, metalness: 1, surface: 'metal' },
+  water: { roughness: 0.05 },
+};
 
 export async function basePack(profile: Profile): Promise<{ pack: BasePack; files: FileTree }> {
   const files: FileTree = new Map();
@@ -33,25 +46,21 @@ export async function basePack(profile: Profile): Promise<{ pack: BasePack; file
     assets: {},
     files: [],
   };
+  const take = async (file: string, bytes: Uint8Array, options: Record<string, unknown> = {}, companions: FileTree = new Map()) => {
+    const asset = await importAsset(profile, { file, bytes, name: file.replace(/\.[^.]+$/, ''), options, companions });
+    // A game ships what it loads, not what that was made of.
+    for (const [path, content] of asset.files) if (!path.startsWith('sources/')) files.set(path, content);
+    const { origin: _origin, ...record } = asset.record!;
+    pack.assets[asset.path] = { ...record, source: file };
+    return asset;
+  };
   for (const [name, painter] of Object.entries(TEXTURES)) {
-    const converted = await convertTexture(profile, `${name}.png`, paintTexture(painter));
-    files.set(`textures/${name}.ktx2`, converted.ktx2);
-    files.set(previewPath(`textures/${name}.ktx2`), converted.preview);
-    pack.assets[`textures/${name}.ktx2`] = { source: `${name}.png`, options: {}, width: converted.picture.width, height: converted.picture.height };
-    pack.materials.push({
-      name,
-      type: name === 'water' ? 'water' : 'lit',
-      texture: `textures/${name}.ktx2`,
-      colour: converted.colour,
-      unitsPerRepeat: profile.textures.unitsPerRepeat,
-    });
+    const { material } = await take(`${name}.png`, paintTexture(painter));
+    pack.materials.push({ name, ...material!.add, type: name === 'water' ? 'water' : 'lit', ...FEEL[name] } as CrateMaterial);
   }
-  for (const [name, { obj, mtl }] of Object.entries(STOCK_MODELS)) {
-    const converted = await convertModel(profile, `${name}.obj`, encode(obj), { unit: 'm', upAxis: 'z' }, new Map([[`${name}.mtl`, encode(mtl)]]));
-    files.set(`models/${name}.glb`, converted.glb);
-    pack.assets[`models/${name}.glb`] = { source: `${name}.obj`, options: {}, bounds: converted.bounds, triangles: converted.triangles };
-  }
-  for (const [name, bytes] of Object.entries(SOUNDS)) files.set(`sounds/${name}.wav`, bytes);
+  for (const [name, { obj, mtl }] of Object.entries(STOCK_MODELS))
+    await take(`${name}.obj`, encode(obj), { unit: 'm', upAxis: 'z' }, new Map([[`${name}.mtl`, encode(mtl)]]));
+  for (const [name, bytes] of Object.entries(SOUNDS)) await take(`${name}.wav`, bytes);
   pack.materials.sort((a, b) => (a.name < b.name ? -1 : 1));
   pack.files = [...files]
     .map(([path, bytes]) => ({ path, bytes: bytes.length, sha256: sha256Hex(bytes) }))

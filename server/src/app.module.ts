@@ -1,5 +1,6 @@
 import { Module, type DynamicModule } from '@nestjs/common';
 import { AssetsController } from './assets/assets.controller.ts';
+import { ImportsService } from './assets/imports.service.ts';
 import { BlobStore } from './blobs/blobStore.ts';
 import { BuildsController } from './builds/builds.controller.ts';
 import { BuildsService } from './builds/builds.service.ts';
@@ -11,16 +12,34 @@ import { GamesController } from './games/games.controller.ts';
 import { GamesService } from './games/games.service.ts';
 import { JobsController } from './jobs/jobs.controller.ts';
 import { JobsService } from './jobs/jobs.service.ts';
+import { LibraryController } from './library/library.controller.ts';
+import { LibraryService } from './library/library.service.ts';
+import { Notices } from './notices/notices.ts';
+import { PacksController } from './packs/packs.controller.ts';
+import { PacksService } from './packs/packs.service.ts';
 import { ReleaseController } from './release/release.controller.ts';
 import { SettingsController } from './settings/settings.controller.ts';
 import { SettingsService } from './settings/settings.service.ts';
+import { WatchController } from './watch/watch.controller.ts';
+import { WatchService } from './watch/watch.service.ts';
 
 @Module({})
 export class AppModule {
   static with(config: Config): DynamicModule {
     return {
       module: AppModule,
-      controllers: [GamesController, CratesController, JobsController, AssetsController, BuildsController, ReleaseController, SettingsController],
+      controllers: [
+        GamesController,
+        CratesController,
+        JobsController,
+        AssetsController,
+        LibraryController,
+        PacksController,
+        WatchController,
+        BuildsController,
+        ReleaseController,
+        SettingsController,
+      ],
       providers: [
         { provide: CONFIG, useValue: config },
         { provide: DATABASE, useFactory: () => openDatabase(config.database) },
@@ -28,6 +47,11 @@ export class AppModule {
         GamesService,
         CratesService,
         JobsService,
+        Notices,
+        ImportsService,
+        LibraryService,
+        PacksService,
+        WatchService,
         BuildsService,
         SettingsService,
       ],

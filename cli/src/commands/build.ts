@@ -2,7 +2,8 @@ import { join } from 'node:path';
 import { buildMap, type BuildResult } from '@violet-crate/core/build/pipeline';
 import { QUALITIES, type Quality } from '@violet-crate/core/build/stage';
 import { findingLines, UsageError, type Command } from '../command.ts';
-import { folderCache, openCrate, writeTree, type OpenCrate } from '../folder.ts';
+import { writeTree } from '@violet-crate/host/files';
+import { folderCache, openCrate, type OpenCrate } from '../folder.ts';
 
 export function qualityOf(value: string | undefined): Quality {
   const quality = (value ?? 'preview') as Quality;

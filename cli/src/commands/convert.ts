@@ -1,84 +1,286 @@
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
-import { PIVOTS, NORMAL_MODES, type ModelOptions } from '@violet-crate/core/asset/mesh/convert';
-import { readCrate, writeDocuments } from '@violet-crate/core/crate/contents';
-import { enterAsset, importAsset } from '@violet-crate/core/crate/importAsset';
+import { boxSize } from '@violet-crate/core/math/box3';
+import {
+  COLLISIONS,
+  HANDEDNESS,
+  NORMAL_MODES,
+  PIVOTS,
+  TANGENT_MODES,
+  UNITS,
+  UP_AXES,
+  WINDINGS,
+  type ModelOptions,
+} from '@violet-crate/core/asset/mesh/options';
+import { SOUND_CHANNELS, SOUND_FORMATS, type SoundOptions } from '@violet-crate/core/asset/sound/options';
+import { COMPRESSIONS, TEXTURE_USES, type TextureOptions } from '@violet-crate/core/asset/texture/options';
+import { readCrate, writeDocuments, type FileTree } from '@violet-crate/core/crate/contents';
+import { enterAsset, type ImportedAsset } from '@violet-crate/core/crate/importAsset';
+import { isCompanion } from '@violet-crate/core/crate/assetKind';
+import { planImport, type Clash, type ImportUnit } from '@violet-crate/core/crate/importPlan';
+import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import { UnreadableInput, type Finding } from '@violet-crate/core/finding';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import { Converter } from '@violet-crate/host/converter';
+import { readTree, writeTree, writeWhole } from '@violet-crate/host/files';
 import { findingLines, UsageError, type Command, type Options } from '../command.ts';
-import { profileById, readTree, writeTree, writeWhole } from '../folder.ts';
+import { basePackOf, defaultGame, profileById, readCrateTree } from '../folder.ts';
+
+function choice<T extends string>(options: Options, name: string, allowed: readonly T[]): T | undefined {
+  const value = options[name];
+  if (value !== undefined && !allowed.includes(value as T)) throw new UsageError(`--${name} has to be one of ${allowed.join(', ')}.`);
+  return value as T | undefined;
+}
+
+function numeric(options: Options, name: string, least: number, most: number): number | undefined {
+  if (options[name] === undefined) return undefined;
+  const value = Number(options[name]);
+  if (!(value >= least && value <= most)) throw new UsageError(`--${name} has to be a number from ${least} to ${most}.`);
+  return value;
+}
+
+/** `on` and `off`; an option that is not there stays undefined. */
+const onOff = (options: Options, name: string): boolean | undefined => {
+  const value = choice(options, name, ['on', 'off']);
+  return value === undefined ? undefined : value === 'on';
+};
+
+const given = <T extends object>(values: T): Partial<T> => Object.fromEntries(Object.entries(values).filter(([, value]) => value !== undefined)) as Partial<T>;
 
 function modelOptions(options: Options): Partial<ModelOptions> {
-  const choice = <T extends string>(name: string, allowed: readonly T[]): T | undefined => {
-    const value = options[name];
-    if (value !== undefined && !allowed.includes(value as T)) throw new UsageError(`--${name} has to be one of ${allowed.join(', ')}.`);
-    return value as T | undefined;
+  const lods = options.lods?.split(',').map(Number);
+  if (lods?.some((share, i) => !(share > 0 && share < 1) || (i > 0 && share >= lods[i - 1])))
+    throw new UsageError('--lods has to be shares between 0 and 1, falling, like 0.5,0.25.');
+  const point = options['pivot-point']?.split(',').map(Number);
+  if (point && (point.length !== 3 || point.some((v) => !Number.isFinite(v)))) throw new UsageError('--pivot-point has to be three numbers, like 0,0,16.');
+  const materials = options.material?.split(',').map((pair) => pair.split('='));
+  if (materials?.some((pair) => pair.length !== 2)) throw new UsageError('--material has to be SLOT=MATERIAL, several with commas between.');
+  return given({
+    unit: choice(options, 'unit', UNITS),
+    upAxis: choice(options, 'up', UP_AXES),
+    handedness: choice(options, 'handedness', HANDEDNESS),
+    pivot: choice(options, 'pivot', PIVOTS) ?? (point ? ('point' as const) : undefined),
+    pivotPoint: point as [number, number, number] | undefined,
+    normals: choice(options, 'normals', NORMAL_MODES),
+    smoothAngle: numeric(options, 'smooth-angle', 0, 180),
+    weld: numeric(options, 'weld', -1, 1e6),
+    tangents: choice(options, 'tangents', TANGENT_MODES),
+    winding: choice(options, 'winding', WINDINGS),
+    tidy: onOff(options, 'tidy'),
+    lods,
+    collision: choice(options, 'collision', COLLISIONS),
+    collisionParts: numeric(options, 'collision-parts', 1, 64),
+    movable: onOff(options, 'movable'),
+    mass: numeric(options, 'mass', 0, 1e6),
+    materials: materials && (Object.fromEntries(materials) as Record<string, string>),
+  });
+}
+
+const textureOptions = (options: Options): Partial<TextureOptions> =>
+  given({
+    use: choice(options, 'use', TEXTURE_USES),
+    compression: choice(options, 'compression', COMPRESSIONS),
+    cutout: options['material-type'] === 'cutout' ? true : undefined,
+    maxSize: numeric(options, 'max-size', 1, 8192),
+    strength: numeric(options, 'strength', 0, 100),
+    flipGreen: onOff(options, 'flip-green'),
+  });
+
+const soundOptions = (options: Options): Partial<SoundOptions> =>
+  given({
+    channels: choice(options, 'channels', SOUND_CHANNELS),
+    format: choice(options, 'sound-format', SOUND_FORMATS),
+    trim: onOff(options, 'trim'),
+    normalise: onOff(options, 'normalise'),
+    loop: onOff(options, 'loop'),
+  });
+
+/** Files and folders as one batch. A folder's files carry its name in front; a lone OBJ or glTF brings its neighbours. */
+function readInputs(inputs: readonly string[]): { files: FileTree; asked: Set<string> } {
+  const files: FileTree = new Map();
+  const asked = new Set<string>();
+  for (const input of inputs) {
+    if (!existsSync(input)) throw new UnreadableInput('file-missing', `There is no file ${input}.`, { file: input });
+    if (statSync(input).isDirectory()) {
+      for (const [path, bytes] of readTree(input)) {
+        files.set(`${basename(input)}/${path}`, bytes);
+        asked.add(`${basename(input)}/${path}`);
+      }
+      continue;
+    }
+    files.set(basename(input), new Uint8Array(readFileSync(input)));
+    asked.add(basename(input));
+  }
+  for (const input of inputs) {
+    if (!/\.(obj|gltf|dae|fbx)$/i.test(input)) continue;
+    for (const name of readdirSync(dirname(input)))
+      if (!files.has(name) && (isCompanion(name) || /\.(png|jpe?g|tga|bmp|webp|gif|tiff?)$/i.test(name))) files.set(name, new Uint8Array(readFileSync(join(dirname(input), name))));
+  }
+  return { files, asked };
+}
+
+const EMPTY: CrateManifest = {
+  format: 1,
+  name: 'none',
+  title: 'none',
+  description: '',
+  version: '0.0.0',
+  profile: '',
+  mainMap: '',
+  authors: [],
+  credits: [],
+  materials: [],
+  assets: {},
+};
+
+function report(profile: Profile, unit: ImportUnit, asset: ImportedAsset, output: string[]): Record<string, unknown> {
+  const { bounds, collision, ...record } = asset.record ?? ({} as Partial<NonNullable<ImportedAsset['record']>>);
+  const size = bounds && boxSize(bounds);
+  return {
+    input: unit.file,
+    kind: asset.kind,
+    output,
+    triangles: record.triangles,
+    vertices: record.vertices,
+    bounds,
+    dimensions: size && { units: size, metres: size.map((v) => v * profile.unit.metres) },
+    hullVolume: collision?.volume,
+    collision,
+    lods: record.lods,
+    slots: record.slots,
+    clips: record.clips,
+    width: record.width,
+    height: record.height,
+    seconds: record.seconds,
+    sampleRate: record.sampleRate,
+    loudness: record.loudness,
+    truePeak: record.truePeak,
+    findings: asset.findings,
   };
-  const given: Partial<ModelOptions> = {
-    unit: options.unit,
-    upAxis: choice('up', ['y', 'z'] as const),
-    pivot: choice('pivot', PIVOTS),
-    normals: choice('normals', NORMAL_MODES),
-  };
-  return Object.fromEntries(Object.entries(given).filter(([, value]) => value !== undefined));
 }
 
 export const convertCommand: Command = {
-  summary: 'Convert models (OBJ, GLB) and textures (PNG, JPEG).',
+  summary: 'Convert models, textures, sounds and scripts; files, folders and ZIPs.',
   usage: 'crate convert INPUT... --profile brinewick --out DIR',
   options: {
     profile: { value: 'ID', summary: 'the game whose rules apply', required: true },
     out: { value: 'DIR', summary: 'where results go; into a crate’s folder they are imported', required: true },
-    unit: { value: 'UNIT', summary: 'unit of the model: game, m, cm, mm, in, ft' },
-    up: { value: 'AXIS', summary: 'up axis of the model: y or z' },
-    pivot: { value: 'WHERE', summary: PIVOTS.join(', ') },
-    normals: { value: 'MODE', summary: NORMAL_MODES.join(', ') },
+    clash: { value: 'HOW', summary: 'a name that is taken: rename (default), replace, keep' },
+    threads: { value: 'N', summary: 'files at a time; default: one per core' },
+    format: { value: 'KIND', summary: 'models: glb (default) or obj' },
+    unit: { value: 'UNIT', summary: `model: ${UNITS.join(', ')}` },
+    up: { value: 'AXIS', summary: `model: ${UP_AXES.join(', ')}` },
+    handedness: { value: 'HAND', summary: `model: ${HANDEDNESS.join(', ')}` },
+    pivot: { value: 'WHERE', summary: `model: ${PIVOTS.join(', ')}` },
+    'pivot-point': { value: 'X,Y,Z', summary: 'model: pivot in game units from the file’s origin' },
+    normals: { value: 'MODE', summary: `model: ${NORMAL_MODES.join(', ')}` },
+    'smooth-angle': { value: 'DEGREES', summary: 'model: faces that meet under less are smoothed' },
+    weld: { value: 'DISTANCE', summary: 'model: points nearer than this (game units) become one; -1 keeps all' },
+    tangents: { value: 'MODE', summary: `model: ${TANGENT_MODES.join(', ')}` },
+    winding: { value: 'MODE', summary: `model: ${WINDINGS.join(', ')}` },
+    tidy: { value: 'ON', summary: 'model: on drops faces without area and second copies' },
+    lods: { value: 'SHARES', summary: 'model: levels of detail, like 0.5,0.25' },
+    collision: { value: 'SHAPE', summary: `model: ${COLLISIONS.join(', ')}` },
+    'collision-parts': { value: 'N', summary: 'model: most convex parts' },
+    movable: { value: 'ON', summary: 'model: on, or off' },
+    mass: { value: 'KG', summary: 'model: mass; 0 takes it from the volume' },
+    material: { value: 'SLOT=NAME', summary: 'model: material of a slot; several with commas' },
+    use: { value: 'USE', summary: `texture: ${TEXTURE_USES.join(', ')}` },
+    compression: { value: 'HOW', summary: `texture: ${COMPRESSIONS.join(', ')}` },
+    'max-size': { value: 'PIXELS', summary: 'texture: most pixels along a side' },
+    'material-type': { value: 'TYPE', summary: 'texture: type of the material that is made, as the profile names it' },
+    strength: { value: 'TEXELS', summary: 'texture: rise of a height map' },
+    'flip-green': { value: 'ON', summary: 'texture: on turns the green of a normal map' },
+    channels: { value: 'HOW', summary: `sound: ${SOUND_CHANNELS.join(', ')}` },
+    'sound-format': { value: 'KIND', summary: `sound: ${SOUND_FORMATS.join(', ')}` },
+    trim: { value: 'ON', summary: 'sound: off keeps silence at the ends' },
+    normalise: { value: 'ON', summary: 'sound: off keeps its loudness' },
+    loop: { value: 'ON', summary: 'sound: on keeps or makes a loop' },
   },
   arguments: [1, Infinity],
   async run(inputs, options, progress) {
     const profile = profileById(options.profile!);
     const out = options.out!;
-    const intoCrate = existsSync(join(out, 'crate.json'));
-    const given = modelOptions(options);
-    let contents = intoCrate ? readCrate(readTree(out)) : null;
+    const type = options['material-type'];
+    if (type !== undefined && !profile.materialTypes.some((t) => t.id === type))
+      throw new UsageError(`--material-type has to be one of ${profile.materialTypes.map((t) => t.id).join(', ')}.`);
+    const alsoObj = choice(options, 'format', ['glb', 'obj']) === 'obj';
+    const clash = choice<Clash>(options, 'clash', ['rename', 'replace', 'keep']) ?? 'rename';
+    const settings = { model: modelOptions(options), texture: textureOptions(options), sound: soundOptions(options) };
+    const contents = existsSync(join(out, 'crate.json')) ? readCrate(readCrateTree(out)) : null;
+    let manifest = contents?.manifest ?? EMPTY;
+    const { files, asked } = readInputs(inputs);
+    const plan = planImport(profile, manifest, files, {
+      clashes: Object.fromEntries([...files.keys()].map((file) => [file, clash])),
+      options: settings,
+      stockMaterials: basePackOf(profile, defaultGame(profile.id)).materials.map((m) => m.name),
+      scripts: Object.keys(contents?.scripts ?? {}),
+    });
+    // Neighbours that were only looked at for a model are no input of their own.
+    const units = plan.units.filter((unit) => asked.has(unit.file) || !files.has(unit.file));
+    const lone = statSync(inputs[0]).isFile() && inputs.length === 1 && units.length === 0 ? plan.skipped[0] : undefined;
+    if (lone) throw new UnreadableInput('asset-kind', `${lone.file}: ${lone.reason}.`, { file: lone.file }, 'crate convert --help lists what is taken.');
+    const converter = new Converter(numeric(options, 'threads', 1, 64));
     const results: Record<string, unknown>[] = [];
     const findings: Finding[] = [];
-    for (const input of inputs) {
-      progress(`Converting ${input}`);
-      if (!existsSync(input)) throw new UnreadableInput('file-missing', `There is no file ${input}.`, { file: input });
-      const companions = new Map<string, Uint8Array>();
-      if (/\.obj$/i.test(input))
-        for (const name of readdirSync(dirname(input))) if (/\.mtl$/i.test(name)) companions.set(name, readFileSync(join(dirname(input), name)));
-      const asset = await importAsset(profile, basename(input), readFileSync(input), given, companions);
-      findings.push(...asset.findings);
-      const written: string[] = [];
-      if (contents) {
-        writeTree(out, asset.files);
-        written.push(...asset.files.keys());
-        contents = { ...contents, manifest: enterAsset(contents.manifest, asset) };
-      } else {
-        const file = join(out, basename(asset.path));
-        writeWhole(file, asset.files.get(asset.path)!);
-        written.push(file);
-      }
-      const { bounds, triangles, width, height } = asset.record;
-      results.push({
-        input,
-        kind: asset.kind,
-        output: written,
-        triangles,
-        vertices: asset.vertices,
-        bounds,
-        width,
-        height,
-        findings: asset.findings,
+    let failed = 0;
+    let firstFailure: UnreadableInput | null = null;
+    try {
+      const work = units.map(async (unit) => {
+        if (unit.unchanged) return { unit, asset: null };
+        try {
+          return { unit, asset: await converter.convert(profile, { ...unit, alsoObj: alsoObj && unit.kind === 'model' }, undefined, () => progress(`Converting ${unit.file}`)) };
+        } catch (error) {
+          if (error instanceof UnreadableInput) return { unit, asset: null, error };
+          throw error;
+        }
       });
+      // Written in the order of the inputs, whichever is done first.
+      for (const { unit, asset, error } of await Promise.all(work)) {
+        if (error) {
+          failed++;
+          firstFailure ??= error;
+          const finding = error.toFinding('assets');
+          findings.push(finding);
+          results.push({ input: unit.file, kind: unit.kind, output: [], error: { code: finding.code, message: finding.message, hint: finding.hint, place: finding.place } });
+          continue;
+        }
+        if (!asset) {
+          results.push({ input: unit.file, kind: unit.kind, output: [unit.replaces], unchanged: true });
+          continue;
+        }
+        findings.push(...asset.findings);
+        if (asset.material && type !== undefined && asset.material.makes) asset.material.add.type = type;
+        const written: string[] = [];
+        if (contents) {
+          writeTree(out, asset.files);
+          written.push(...asset.files.keys());
+          manifest = enterAsset(manifest, asset);
+        } else {
+          const ending = /\.(obj|mtl)$/;
+          for (const [path, bytes] of asset.files) {
+            if (path !== asset.path && !(ending.test(path) && path.startsWith('models/'))) continue;
+            const file = join(out, basename(path));
+            writeWhole(file, bytes);
+            written.push(file);
+          }
+        }
+        results.push(report(profile, unit, asset, written));
+      }
+    } finally {
+      await converter.close();
     }
-    if (contents) writeTree(out, new Map([['crate.json', writeDocuments({ ...contents, maps: {}, scripts: {} }).get('crate.json')!]]));
-    const blocked = findings.some((f) => f.severity === 'blocker');
+    // A single bad file is an unreadable input; in a batch the others count and the bad one is a finding.
+    if (firstFailure && units.length === 1) throw firstFailure;
+    if (contents && manifest !== contents.manifest)
+      writeTree(out, new Map([['crate.json', writeDocuments({ ...contents, manifest, maps: {}, scripts: {} }).get('crate.json')!]]));
+    const lines = results.map((r) => `${String(r.input)} → ${r.error ? 'failed' : r.unchanged ? 'unchanged' : (r.output as string[]).join(', ')}`);
+    const skipped = plan.skipped.filter(({ file }) => asked.has(file) || !files.has(file));
+    for (const { file, reason } of skipped) lines.push(`${file} → left out: ${reason}`);
     return {
-      code: blocked ? 1 : 0,
-      result: { files: results },
-      text: `${results.map((r) => `${String(r.input)} → ${(r.output as string[]).join(', ')}`).join('\n')}\n${findingLines(findings)}`,
+      code: findings.some((f) => f.severity === 'blocker') ? 1 : 0,
+      result: { files: results, skipped, converted: results.length - failed, failed },
+      text: `${lines.join('\n')}\n${findingLines(findings)}`,
     };
   },
 };

@@ -5,7 +5,8 @@ import { installRelease } from '@violet-crate/core/release/install';
 import { openRelease } from '@violet-crate/core/release/pack';
 import { fetchRelease } from '@violet-crate/core/release/workshop';
 import type { Command } from '../command.ts';
-import { profileById, readTree, writeTree } from '../folder.ts';
+import { readTree, writeTree } from '@violet-crate/host/files';
+import { profileById } from '../folder.ts';
 
 export const installCommand: Command = {
   summary: 'Install a published mod into a game, verified by hash.',

@@ -2,7 +2,8 @@ import { existsSync, readdirSync } from 'node:fs';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { newCrateTree, TEMPLATES, type Template } from '@violet-crate/core/crate/template';
 import { UsageError, type Command } from '../command.ts';
-import { profileById, writeTree } from '../folder.ts';
+import { writeTree } from '@violet-crate/host/files';
+import { profileById } from '../folder.ts';
 
 export const newCommand: Command = {
   summary: 'Make a new crate in a folder.',

@@ -2,7 +2,8 @@ import { packRelease } from '@violet-crate/core/release/pack';
 import { startView } from '@violet-crate/core/release/startView';
 import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import { findingLines, type Command } from '../command.ts';
-import { openCrate, writeWhole } from '../folder.ts';
+import { writeWhole } from '@violet-crate/host/files';
+import { openCrate } from '../folder.ts';
 import { buildAll, qualityOf } from './build.ts';
 
 export const packCommand: Command = {

@@ -30,8 +30,8 @@ export const CRATE_FOLDERS = ['maps', 'models', 'textures', 'sounds', 'scripts',
 /** Files that serve the work on a crate and are never packaged: what assets were made from, and pictures of them. */
 export const isWorkingFile = (path: string): boolean => path.startsWith('sources/') || path.startsWith('previews/');
 
-/** The PNG that shows a texture where KTX2 is not worth decoding. */
-export const previewPath = (texture: string): string => texture.replace(/^textures\//, 'previews/').replace(/\.ktx2$/, '.png');
+/** The PNG that shows an asset in lists: `previews/models/pump.png` for `models/pump.glb`. */
+export const previewPath = (asset: string): string => `previews/${asset.replace(/\.[^./]+$/, '')}.png`;
 
 const MAP_PATH = /^maps\/([^/]+)\.map\.json$/;
 export const mapPath = (name: string): string => `maps/${name}.map.json`;

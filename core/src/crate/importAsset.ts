@@ -1,14 +1,39 @@
-/** Takes a model or texture file into a crate: converted file, preview, source, and their record. */
+/** Takes a file into a crate: converted file, preview, source with its companions, and their record. */
 
-import { convertModel, type ModelOptions } from '../asset/mesh/convert.ts';
-import { convertTexture } from '../asset/texture/convert.ts';
-import { UnreadableInput, type Finding } from '../finding.ts';
+import { convertModel } from '../asset/mesh/convert.ts';
+import type { Companions } from '../asset/mesh/companions.ts';
+import type { ModelOptions } from '../asset/mesh/options.ts';
+import { writeObj } from '../asset/mesh/writeObj.ts';
+import { convertSound } from '../asset/sound/convert.ts';
+import type { SoundOptions } from '../asset/sound/options.ts';
+import { convertPacked, convertTexture } from '../asset/texture/convert.ts';
+import { roleOf, type TextureOptions } from '../asset/texture/options.ts';
+import { readImage } from '../asset/texture/readImage.ts';
+import type { Finding } from '../finding.ts';
+import { UnreadableInput } from '../finding.ts';
+import { sha256Hex } from '../hash.ts';
 import type { Profile } from '../profile/schema.ts';
+import { assetKind, type AssetKind } from './assetKind.ts';
 import { previewPath, type FileTree } from './contents.ts';
-import type { CrateManifest, CrateMaterial } from './manifest.ts';
-import { properName } from './naming.ts';
+import type { AssetRecord, CrateManifest, CrateMaterial } from './manifest.ts';
 
-export type AssetKind = 'model' | 'texture';
+export interface ImportInput {
+  /** Path as the user has it; it says what the file is. */
+  file: string;
+  bytes: Uint8Array;
+  /** Name in the crate, by the profile's rule; `planImport` gives it. */
+  name: string;
+  companions?: Companions;
+  /** Pictures of single channels that become one texture, by channel. */
+  pack?: Partial<Record<'occlusion' | 'roughness' | 'metalness', string>>;
+  /** Names of the materials that a model's slots can take. */
+  materials?: readonly string[];
+  /** Title of the asset pack it comes from. */
+  fromPack?: string;
+  /** Models: an OBJ with its MTL is written as well. */
+  alsoObj?: boolean;
+  options?: Record<string, unknown>;
+}
 
 export interface ImportedAsset {
   kind: AssetKind;
@@ -16,68 +41,159 @@ export interface ImportedAsset {
   path: string;
   /** Everything to be written: converted file, preview, source and its companions. */
   files: FileTree;
-  record: CrateManifest['assets'][string];
-  /** Textures come with a material of the same name. */
-  material?: CrateMaterial;
+  /** Scripts have none: they are their own source. */
+  record: AssetRecord | null;
+  /** What a texture adds to the material that it belongs to. */
+  material?: { name: string; add: Partial<CrateMaterial>; makes: boolean };
   findings: Finding[];
-  vertices?: number;
 }
 
-export function assetKind(file: string): AssetKind {
-  if (/\.(obj|glb)$/i.test(file)) return 'model';
-  if (/\.(png|jpe?g)$/i.test(file)) return 'texture';
-  throw new UnreadableInput('asset-kind', `${file}: only .obj and .glb models and .png and .jpg textures are converted.`, { file });
-}
+const extensionOf = (file: string): string => /\.[^.]+$/.exec(file)![0].toLowerCase();
 
-const stem = (file: string): string =>
-  file
-    .split('/')
-    .pop()!
-    .replace(/\.[^.]+$/, '');
+export const sourceFolder = (kind: AssetKind, name: string): string => `sources/${kind}s/${name}`;
 
-/**
- * @param file name as the user has it; the crate's name follows the profile's rule
- * @param companions other files that were given along, e.g. an OBJ's MTL
- */
-export async function importAsset(
-  profile: Profile,
-  file: string,
-  bytes: Uint8Array,
-  options: Partial<ModelOptions> = {},
-  companions: Map<string, Uint8Array> = new Map(),
-): Promise<ImportedAsset> {
-  const kind = assetKind(file);
-  const name = properName(profile, 'file', stem(file));
-  const extension = /\.[^.]+$/.exec(file)![0].toLowerCase();
-  const source = `sources/${name}${extension}`;
-  const files: FileTree = new Map([[source, bytes]]);
-  if (kind === 'model') {
-    const path = `models/${name}.glb`;
-    const converted = await convertModel(profile, file, bytes, options, companions);
-    files.set(path, converted.glb);
-    for (const [companion, content] of companions) files.set(`sources/${companion.split('/').pop()!}`, content);
-    const findings = converted.findings.map((finding) => retarget(finding, path));
-    return {
-      kind,
-      path,
-      files,
-      record: { source, options: { ...converted.options }, bounds: converted.bounds, triangles: converted.triangles },
-      findings,
-      vertices: converted.vertices,
-    };
+export async function importAsset(profile: Profile, input: ImportInput): Promise<ImportedAsset> {
+  const kind = assetKind(input.file);
+  const made = await (kind === 'model' ? importModel : kind === 'texture' ? importTexture : kind === 'sound' ? importSound : importScript)(profile, input);
+  if (made.record) {
+    const { source } = made.record;
+    made.files.set(source, input.bytes);
+    for (const [path, content] of input.companions ?? []) made.files.set(`${sourceFolder(kind, input.name)}/${path}`, content);
+    made.record.origin = { path: input.file, sha256: originHash(input.bytes, input.companions), ...(input.fromPack ? { pack: input.fromPack } : {}) };
   }
-  const path = `textures/${name}.ktx2`;
-  const converted = await convertTexture(profile, file, bytes);
-  files.set(path, converted.ktx2);
-  files.set(previewPath(path), converted.preview);
+  return { ...made, kind, findings: made.findings.map((finding) => retarget(finding, made.path)) };
+}
+
+type Made = Omit<ImportedAsset, 'kind'>;
+
+/** The hash by which a changed source is noticed: of the file and of all that it refers to. */
+export function originHash(bytes: Uint8Array, companions: Companions = new Map()): string {
+  const own = sha256Hex(bytes);
+  if (companions.size === 0) return own;
+  const parts = [...companions].map(([path, content]) => `${path}:${sha256Hex(content)}`).sort();
+  return sha256Hex(new TextEncoder().encode([own, ...parts].join('\n')));
+}
+
+async function importModel(profile: Profile, input: ImportInput): Promise<Made> {
+  const { file, bytes, companions, materials, name } = input;
+  const converted = await convertModel(profile, { file, bytes, companions, materials }, input.options as Partial<ModelOptions>);
+  const path = `models/${name}.glb`;
+  const { options } = converted;
+  const files: FileTree = new Map([
+    [path, converted.glb],
+    [previewPath(path), converted.preview],
+  ]);
+  if (input.alsoObj) {
+    const text = writeObj(converted.model, name);
+    files.set(`models/${name}.obj`, new TextEncoder().encode(text.obj));
+    files.set(`models/${name}.mtl`, new TextEncoder().encode(text.mtl));
+  }
   return {
-    kind,
     path,
     files,
-    record: { source, options: {}, width: converted.picture.width, height: converted.picture.height },
-    material: { name, type: profile.materialTypes[0].id, texture: path, colour: converted.colour, unitsPerRepeat: profile.textures.unitsPerRepeat },
-    findings: converted.findings.map((finding) => retarget(finding, path)),
+    record: {
+      source: `sources/models/${name}${extensionOf(file)}`,
+      options: { ...options },
+      bounds: converted.bounds,
+      pivotAt: converted.pivotAt,
+      triangles: converted.triangles,
+      vertices: converted.vertices,
+      slots: converted.slots,
+      lods: converted.lods,
+      ...(converted.collision ? { collision: converted.collision } : {}),
+      movable: options.movable,
+      clips: converted.clips,
+      bones: converted.bones,
+      ...(options.variantOf ? { variantOf: options.variantOf, variant: options.variant } : {}),
+    },
+    findings: converted.findings,
   };
+}
+
+async function importTexture(profile: Profile, input: ImportInput): Promise<Made> {
+  const { file, bytes, name, companions = new Map(), pack } = input;
+  const path = `textures/${name}.ktx2`;
+  const pictureOf = async (wanted: string | undefined) => {
+    if (wanted === undefined) return undefined;
+    const content = wanted === file ? bytes : companions.get(wanted);
+    if (!content) throw new UnreadableInput('file-missing', `${wanted} is missing.`, { file: wanted });
+    return await readImage(content, wanted);
+  };
+  const converted = pack
+    ? await convertPacked(profile, file, {
+        occlusion: await pictureOf(pack.occlusion),
+        roughness: await pictureOf(pack.roughness),
+        metalness: await pictureOf(pack.metalness),
+      })
+    : await convertTexture(profile, file, bytes, input.options as Partial<TextureOptions>);
+  const { role, base } = roleOf(name);
+  const { use } = converted.options;
+  const add: Partial<CrateMaterial> = pack
+    ? { packed: path }
+    : use === 'normal' || use === 'height'
+      ? { normal: path }
+      : role === 'emission'
+        ? { emissionMap: path }
+        : { texture: path, colour: converted.colour };
+  const makes = !pack && add.texture !== undefined && use !== 'data';
+  const sky = use === 'sky' ? profile.materialTypes.find((type) => type.sky)?.id : undefined;
+  const type = sky ?? (converted.options.cutout ? profile.materialTypes.find((t) => t.id === 'cutout')?.id : undefined);
+  return {
+    path,
+    files: new Map([
+      [path, converted.ktx2],
+      [previewPath(path), converted.preview],
+    ]),
+    record: {
+      source: `sources/textures/${name}${extensionOf(file)}`,
+      options: { ...converted.options, ...(pack ? { pack } : {}) },
+      width: converted.picture.width,
+      height: converted.picture.height,
+      seam: Math.round(converted.seam * 100) / 100,
+    },
+    material: {
+      name: pack ? name.replace(/_orm$/, '') : base,
+      add: makes ? { type: type ?? profile.materialTypes[0].id, unitsPerRepeat: profile.textures.unitsPerRepeat, ...add } : add,
+      makes,
+    },
+    findings: converted.findings,
+  };
+}
+
+async function importSound(profile: Profile, input: ImportInput): Promise<Made> {
+  const { file, bytes, name } = input;
+  const converted = await convertSound(profile, file, bytes, input.options as Partial<SoundOptions>);
+  const path = `sounds/${name}.${converted.extension}`;
+  const rounded = (value: number | null) => (value === null ? null : Math.round(value * 10) / 10);
+  return {
+    path,
+    files: new Map([
+      [path, converted.bytes],
+      [previewPath(path), converted.preview],
+    ]),
+    record: {
+      source: `sources/sounds/${name}${extensionOf(file)}`,
+      options: { ...converted.options },
+      seconds: Math.round(converted.seconds * 1000) / 1000,
+      sampleRate: converted.sampleRate,
+      channels: converted.channels,
+      loudness: rounded(converted.loudness),
+      truePeak: rounded(converted.truePeak),
+    },
+    findings: converted.findings,
+  };
+}
+
+function importScript(_profile: Profile, { file, bytes, name }: ImportInput): Promise<Made> {
+  const path = `scripts/${name}.lua`;
+  let text: string;
+  try {
+    text = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    throw new UnreadableInput('text-encoding', `${file} is not UTF-8 text.`, { file }, 'Save the file as UTF-8.');
+  }
+  // A syntax error is no reason to refuse it: the editor is where it gets mended, and the tray names it.
+  return Promise.resolve({ path, files: new Map([[path, new TextEncoder().encode(text.replaceAll('\r\n', '\n'))]]), record: null, findings: [] });
 }
 
 /** Findings of a conversion speak of the given file; in the crate they belong to the converted one. */
@@ -90,13 +206,34 @@ function retarget(finding: Finding, path: string): Finding {
 }
 
 /** The manifest with an imported asset entered; an earlier one of the same path is replaced. */
-export function enterAsset(manifest: CrateManifest, asset: ImportedAsset): CrateManifest {
+export function enterAsset(manifest: CrateManifest, asset: Pick<ImportedAsset, 'path' | 'record' | 'material'>): CrateManifest {
+  if (!asset.record) return manifest;
+  // A sound that changed its format leaves its old file's record behind otherwise.
   const assets = { ...manifest.assets, [asset.path]: asset.record };
   const { material } = asset;
   if (!material) return { ...manifest, assets };
   const known = manifest.materials.find((m) => m.name === material.name);
-  const materials = known
-    ? manifest.materials.map((m) => (m === known ? { ...known, texture: material.texture, colour: material.colour } : m))
-    : [...manifest.materials, material];
-  return { ...manifest, assets, materials };
+  if (known) {
+    // What the user set by hand stays; only the pictures and the mean colour follow.
+    const { type: _type, unitsPerRepeat: _repeat, ...pictures } = material.add;
+    return { ...manifest, assets, materials: manifest.materials.map((m) => (m === known ? { ...known, ...pictures } : m)) };
+  }
+  if (!material.makes) return { ...manifest, assets };
+  const made = { name: material.name, ...material.add } as CrateMaterial;
+  return { ...manifest, assets, materials: [...manifest.materials, { ...made, ...partnersOf(assets, material.name) }] };
+}
+
+/** Normal, packed and emission maps that came before the picture whose material they belong to. */
+function partnersOf(assets: CrateManifest['assets'], base: string): Partial<CrateMaterial> {
+  const out: Partial<CrateMaterial> = {};
+  for (const path of Object.keys(assets)) {
+    const name = /^textures\/(.*)\.ktx2$/.exec(path)?.[1];
+    if (name === undefined || name === base) continue;
+    if (name === `${base}_orm`) out.packed = path;
+    const { role, base: own } = roleOf(name);
+    if (own !== base) continue;
+    if (role === 'normal' || role === 'height') out.normal = path;
+    if (role === 'emission') out.emissionMap = path;
+  }
+  return out;
 }

@@ -13,6 +13,13 @@ export const CrateMaterialSchema = Type.Object(
     texture: Type.Optional(Type.String({ description: 'Path of a KTX2 file in the crate or the base pack.' })),
     colour: Type.String({ description: 'Mean colour, #rrggbb (sRGB).' }),
     unitsPerRepeat: Type.Number({ exclusiveMinimum: 0 }),
+    normal: Type.Optional(Type.String({ description: 'Path of its normal map.' })),
+    packed: Type.Optional(Type.String({ description: 'Path of occlusion, roughness and metalness in red, green and blue.' })),
+    emissionMap: Type.Optional(Type.String({ description: 'Path of its emission.' })),
+    roughness: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
+    metalness: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
+    emission: Type.Optional(Type.Number({ minimum: 0, description: 'Radiance it gives off, in the units of the sky’s.' })),
+    surface: Type.Optional(Type.String({ description: 'Id of a kind of surface of the profile.' })),
   },
   closed,
 );
@@ -30,6 +37,70 @@ export const AssetRecordSchema = Type.Object(
       ),
     ),
     triangles: Type.Optional(Type.Integer()),
+    vertices: Type.Optional(Type.Integer()),
+    /** Models: the pivot in the world of the source, game units, z up. */
+    pivotAt: Type.Optional(Type.Tuple([Type.Number(), Type.Number(), Type.Number()])),
+    slots: Type.Optional(
+      Type.Array(
+        Type.Object(
+          {
+            slot: Type.String(),
+            material: Type.String({ description: 'Name of a material, empty where the model keeps its own.' }),
+            by: Type.Union([Type.Literal('hand'), Type.Literal('name'), Type.Literal('likeness'), Type.Literal('none')]),
+          },
+          closed,
+        ),
+      ),
+    ),
+    lods: Type.Optional(
+      Type.Array(
+        Type.Object(
+          {
+            triangles: Type.Integer(),
+            target: Type.Number(),
+            error: Type.Number({ description: 'Metres.' }),
+            switchDistance: Type.Number({ description: 'Metres.' }),
+          },
+          closed,
+        ),
+      ),
+    ),
+    collision: Type.Optional(
+      Type.Object(
+        {
+          kind: Type.String(),
+          parts: Type.Integer(),
+          volume: Type.Number({ description: 'Cubic metres.' }),
+          meshVolume: Type.Union([Type.Number(), Type.Null()], { description: 'Cubic metres; null where the model is not closed.' }),
+          mass: Type.Number({ description: 'Kilograms.' }),
+        },
+        closed,
+      ),
+    ),
+    movable: Type.Optional(Type.Boolean()),
+    clips: Type.Optional(Type.Array(Type.String())),
+    bones: Type.Optional(Type.Integer()),
+    variantOf: Type.Optional(Type.String()),
+    variant: Type.Optional(Type.String()),
+    /** Textures: step across the border when repeated, over that inside. */
+    seam: Type.Optional(Type.Number()),
+    /** Sounds. */
+    seconds: Type.Optional(Type.Number()),
+    sampleRate: Type.Optional(Type.Integer()),
+    channels: Type.Optional(Type.Integer()),
+    loudness: Type.Optional(Type.Union([Type.Number(), Type.Null()], { description: 'LUFS; null for silence.' })),
+    truePeak: Type.Optional(Type.Union([Type.Number(), Type.Null()], { description: 'dBTP; null for silence.' })),
+    /** Where the source came from, so that a change of it is noticed. */
+    origin: Type.Optional(
+      Type.Object(
+        {
+          path: Type.String({ description: 'Path as given: within a dropped or watched folder, or on disk.' }),
+          sha256: Type.String(),
+          pack: Type.Optional(Type.String({ description: 'Title of the pack it came with.' })),
+        },
+        closed,
+      ),
+    ),
     width: Type.Optional(Type.Integer()),
     height: Type.Optional(Type.Integer()),
   },
@@ -49,6 +120,19 @@ export const CrateManifestSchema = Type.Object(
     credits: Type.Array(CreditSchema),
     materials: Type.Array(CrateMaterialSchema),
     assets: Type.Record(Type.String(), AssetRecordSchema),
+    importRules: Type.Optional(
+      Type.Array(
+        Type.Object(
+          {
+            folder: Type.String({ description: 'Folder of the source, empty for all.' }),
+            kind: Type.Union([Type.Literal('model'), Type.Literal('texture'), Type.Literal('sound'), Type.Literal('script')]),
+            options: Type.Record(Type.String(), Type.Unknown()),
+          },
+          closed,
+        ),
+        { description: 'Settings for all files of a folder.' },
+      ),
+    ),
   },
   closed,
 );

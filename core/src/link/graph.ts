@@ -1,7 +1,8 @@
 /** What a map needs, where each part comes from and how big it is; and what the crate carries in vain. */
 
 import { isWorkingFile } from '../crate/contents.ts';
-import { findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
+import { MATERIAL_PICTURES } from '../crate/usage.ts';
+import { assetRecord, findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
 import type { Finding } from '../finding.ts';
 import { classOf } from '../profile/schema.ts';
 import { globalFunctions } from '../script/check.ts';
@@ -56,7 +57,10 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
     const found = findMaterial(world, name);
     if (!found) return;
     link.origin = found.origin;
-    if (found.material.texture) needFile('texture', found.material.texture, `material ${name}`);
+    for (const picture of MATERIAL_PICTURES) {
+      const path = found.material[picture];
+      if (path) needFile('texture', path, `material ${name}`);
+    }
   };
 
   for (const [id, solid] of Object.entries(map.solids)) for (const face of solid.faces) needMaterial(face.material, 'solids', { solid: id });
@@ -64,8 +68,12 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
     for (const property of classOf(world.profile, object.class)?.properties ?? []) {
       const value = object.properties[property.id] ?? property.default;
       if (typeof value !== 'string' || value === '') continue;
-      if (property.type === 'model' || property.type === 'sound') needFile(property.type, value, object.name, { object: id });
-      else if (property.type === 'material') needMaterial(value, object.name, { object: id });
+      if (property.type === 'model' || property.type === 'sound') {
+        needFile(property.type, value, object.name, { object: id });
+        // A model's slots that take materials need those as well.
+        for (const slot of assetRecord(world, value)?.slots ?? []) if (slot.material) needMaterial(slot.material, `model ${value}`, { object: id });
+      }
+      if (property.type === 'material') needMaterial(value, object.name, { object: id });
     }
   }
   const functions = new Set(globalFunctions(world.crate.scripts));
@@ -110,6 +118,18 @@ export function checkLinks(world: CrateWorld, reports: readonly LinkReport[]): F
       });
     }
   }
+  const placeholders = new Set(world.profile.placeholders);
+  for (const report of reports)
+    for (const link of report.links)
+      if (link.origin === 'game' && placeholders.has(link.name))
+        findings.push({
+          code: 'link-placeholder',
+          severity: 'warning',
+          stage: 'links',
+          message: `The ${link.kind} ${link.name} is a placeholder of ${world.profile.title}; ${link.usedBy.join(', ')} ${link.usedBy.length === 1 && link.usedBy[0] !== 'solids' ? 'uses' : 'use'} it.`,
+          hint: 'Choose a finished one before publishing.',
+          place: { map: report.map, solid: link.solids[0], object: link.objects[0] },
+        });
   const needed = new Set(reports.flatMap((report) => report.links.map((link) => link.name)));
   for (const file of world.crate.files) {
     if (needed.has(file.path) || isWorkingFile(file.path)) continue;

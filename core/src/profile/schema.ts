@@ -111,10 +111,37 @@ export const ProfileSchema = Type.Object(
         maxTriangles: Type.Integer(),
         maxMaterials: Type.Integer(),
         maxSize: Type.Number(),
+        maxBones: Type.Optional(Type.Integer()),
+        lods: Type.Optional(Type.Array(Type.Number({ exclusiveMinimum: 0, exclusiveMaximum: 1 }), { description: 'Share of the triangles of each level of detail.' })),
+        collision: Type.Optional(Type.Union(['none', 'box', 'hull', 'parts', 'exact'].map((shape) => Type.Literal(shape as 'none')))),
       },
       closed,
     ),
     textures: Type.Object({ maxSize: Type.Integer(), powerOfTwo: Type.Boolean(), unitsPerRepeat: Type.Number() }, closed),
+    sounds: Type.Object(
+      {
+        format: Type.Union([Type.Literal('wav'), Type.Literal('ogg')]),
+        sampleRate: Type.Integer(),
+        channels: Type.Integer({ minimum: 1, maximum: 2 }),
+        loudness: Type.Number({ description: 'Programme loudness that sounds are brought to, LUFS (ITU-R BS.1770).' }),
+        truePeak: Type.Number({ description: 'Ceiling of the true peak, dBTP.' }),
+        maxSeconds: Type.Number(),
+      },
+      closed,
+    ),
+    surfaces: Type.Array(
+      Type.Object(
+        {
+          id: Id,
+          label: Type.String(),
+          footstep: Type.Optional(Type.String({ description: 'Sound of a step, from the base pack.' })),
+          friction: Type.Number({ minimum: 0 }),
+        },
+        closed,
+      ),
+      { description: 'Kinds of surface that a material can be of.' },
+    ),
+    placeholders: Type.Array(Type.String(), { description: 'Stock assets that stand in for something unfinished: paths, or names of materials.' }),
     sealed: Type.Boolean(),
     lighting: Type.Object(
       {

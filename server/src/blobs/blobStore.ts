@@ -1,6 +1,7 @@
-import { createHash, randomBytes } from 'node:crypto';
-import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, readFileSync, renameSync, writeSync } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { writeWhole } from '@violet-crate/host/files';
 
 /** Content on disk under its SHA-256: written once, whole, and never changed. */
 export class BlobStore {
@@ -26,18 +27,4 @@ export class BlobStore {
     if (!existsSync(file)) writeWhole(file, bytes);
     return sha256;
   }
-}
-
-/** Writes a file whole or not at all: a neighbour is written and synced, then renamed over it. */
-export function writeWhole(file: string, bytes: Uint8Array): void {
-  mkdirSync(dirname(file), { recursive: true });
-  const part = `${file}.${randomBytes(6).toString('hex')}.part`;
-  const handle = openSync(part, 'w');
-  try {
-    writeSync(handle, bytes);
-    fsyncSync(handle);
-  } finally {
-    closeSync(handle);
-  }
-  renameSync(part, file);
 }

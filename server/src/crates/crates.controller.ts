@@ -23,6 +23,7 @@ const CONTENT_TYPES: Record<string, string> = {
   wav: 'audio/wav',
   lua: 'text/plain; charset=utf-8',
   jpg: 'image/jpeg',
+  ogg: 'audio/ogg',
 };
 
 @ApiTags('crates')

@@ -3,6 +3,7 @@ import { Inject, Injectable } from '@nestjs/common';
 import { isScript, mapPath, readCrate, writeDocuments, type CrateContents, type FileTree } from '@violet-crate/core/crate/contents';
 import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
 import { nameProblem } from '@violet-crate/core/crate/naming';
+import type { Renaming } from '@violet-crate/core/crate/rename';
 import { newCrateContents, renameCrate, type Template } from '@violet-crate/core/crate/template';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { Finding } from '@violet-crate/core/finding';
@@ -173,21 +174,42 @@ export class CratesService {
     });
   }
 
-  /** Removes a file; a converted asset takes its record and material along. */
-  removeFile(id: string, path: string): void {
-    const { manifest } = this.row(id);
-    this.fileHash(id, path);
-    const { [path]: _gone, ...assets } = manifest.assets;
-    const materials = manifest.materials.filter((m) => m.texture !== path);
+  /** Carries out a renaming: files move, maps get an edit each, scripts their new text; all or nothing. */
+  applyRenaming(id: string, renaming: Partial<Renaming>): void {
+    const moved = (renaming.moves ?? []).filter(([from, to]) => from !== to);
     this.database.transaction((tx) => {
-      tx.delete(files)
-        .where(and(eq(files.crateId, id), eq(files.path, path)))
-        .run();
+      for (const [from, to] of moved)
+        tx.update(files)
+          .set({ path: to })
+          .where(and(eq(files.crateId, id), eq(files.path, from)))
+          .run();
+      this.writeFiles(
+        id,
+        Object.entries(renaming.scripts ?? {}).map(([path, source]) => ({ path, bytes: new TextEncoder().encode(source) })),
+        renaming.manifest,
+      );
+      for (const [name, edit] of Object.entries(renaming.edits ?? {})) this.editMap(id, name, this.map(id, name).revision, [edit]);
+    });
+  }
+
+  /** Removes files and, in the same transaction, writes the manifest without them. */
+  dropFiles(id: string, paths: readonly string[], manifest?: CrateManifest): void {
+    this.database.transaction((tx) => {
+      for (const path of paths)
+        tx.delete(files)
+          .where(and(eq(files.crateId, id), eq(files.path, path)))
+          .run();
       tx.update(crates)
-        .set({ manifest: { ...manifest, assets, materials }, updatedAt: now() })
+        .set({ updatedAt: now(), ...(manifest ? { manifest } : {}) })
         .where(eq(crates.id, id))
         .run();
     });
+  }
+
+  /** Removes one file and nothing else. */
+  removeFile(id: string, path: string): void {
+    this.fileHash(id, path);
+    this.dropFiles(id, [path]);
   }
 
   map(id: string, name: string): { map: GameMap; revision: number } {

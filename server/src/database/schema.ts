@@ -2,7 +2,8 @@
 
 import type { MapEdit } from '@violet-crate/core/map/edit';
 import type { GameMap } from '@violet-crate/core/map/schema';
-import type { CrateManifest } from '@violet-crate/core/crate/manifest';
+import type { AssetPack, PackEntry } from '@violet-crate/core/crate/assetPack';
+import type { AssetRecord, CrateManifest, CrateMaterial } from '@violet-crate/core/crate/manifest';
 import type { Finding } from '@violet-crate/core/finding';
 import type { StageReport } from '@violet-crate/core/build/stage';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
@@ -30,6 +31,39 @@ export const files = sqliteTable(
   },
   (table) => [primaryKey({ columns: [table.crateId, table.path] })],
 );
+
+/** Opened asset packs: what they hold, their files lying in the blob store. */
+export const packs = sqliteTable('packs', {
+  id: text('id').primaryKey(),
+  crateId: text('crate_id')
+    .notNull()
+    .references(() => crates.id, { onDelete: 'cascade' }),
+  about: text('about', { mode: 'json' }).$type<AssetPack>().notNull(),
+  described: integer('described', { mode: 'boolean' }).notNull(),
+  entries: text('entries', { mode: 'json' }).$type<(PackEntry & { sha256: string })[]>().notNull(),
+  openedAt: text('opened_at').notNull(),
+});
+
+/** What was removed from a crate, so that it can be put back. */
+export const trash = sqliteTable('trash', {
+  id: text('id').primaryKey(),
+  crateId: text('crate_id')
+    .notNull()
+    .references(() => crates.id, { onDelete: 'cascade' }),
+  files: text('files', { mode: 'json' }).$type<(FileRecord & { findings: Finding[] })[]>().notNull(),
+  records: text('records', { mode: 'json' }).$type<Record<string, AssetRecord>>().notNull(),
+  materials: text('materials', { mode: 'json' }).$type<CrateMaterial[]>().notNull(),
+  removedAt: text('removed_at').notNull(),
+});
+
+/** Folders on this machine whose files a crate's assets are made from. */
+export const watches = sqliteTable('watches', {
+  crateId: text('crate_id')
+    .primaryKey()
+    .references(() => crates.id, { onDelete: 'cascade' }),
+  folder: text('folder').notNull(),
+  automatic: integer('automatic', { mode: 'boolean' }).notNull(),
+});
 
 /** A snapshot of a map at a revision; later revisions are edits on top of it. */
 export const maps = sqliteTable(

@@ -21,7 +21,7 @@ import { readDocument } from '@violet-crate/core/document';
 import { UnreadableInput } from '@violet-crate/core/finding';
 import { sha256Hex } from '@violet-crate/core/hash';
 import type { Profile } from '@violet-crate/core/profile/schema';
-import { writeWhole } from '../blobs/blobStore.ts';
+import { writeWhole } from '@violet-crate/host/files';
 
 export interface SetupCheck {
   id: string;

@@ -1,12 +1,16 @@
 import { Controller, Get, HttpCode, Param, Post, Sse, type MessageEvent } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { interval, map, merge, type Observable } from 'rxjs';
+import { Notices } from '../notices/notices.ts';
 import { JobsService } from './jobs.service.ts';
 
 @ApiTags('jobs')
 @Controller('api/jobs')
 export class JobsController {
-  constructor(private readonly jobs: JobsService) {}
+  constructor(
+    private readonly jobs: JobsService,
+    private readonly notices: Notices,
+  ) {}
 
   @Get()
   @ApiOperation({ summary: 'The last hundred jobs, newest first.' })
@@ -18,7 +22,11 @@ export class JobsController {
   @ApiOperation({ summary: 'Every change of every job, as server-sent events.' })
   events(): Observable<MessageEvent> {
     // The beat keeps connections alive through idle time.
-    return merge(this.jobs.events.pipe(map((job) => ({ type: 'job', data: job }))), interval(20_000).pipe(map(() => ({ type: 'beat', data: '' }))));
+    return merge(
+      this.jobs.events.pipe(map((job) => ({ type: 'job', data: job }))),
+      this.notices.changed.pipe(map((notice) => ({ type: 'crate', data: notice }))),
+      interval(20_000).pipe(map(() => ({ type: 'beat', data: '' }))),
+    );
   }
 
   @Get(':id')

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { Inject, Injectable, type OnApplicationShutdown } from '@nestjs/common';
-import type { Finding } from '@violet-crate/core/finding';
+import { UnreadableInput, type Finding } from '@violet-crate/core/finding';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { Subject } from 'rxjs';
 import { DATABASE, type Database } from '../database/database.ts';
@@ -21,12 +21,16 @@ interface Waiting {
   finish(output: unknown): Record<string, unknown>;
 }
 
+export interface JobControl {
+  signal: AbortSignal;
+  /** `result` may show what is done so far. */
+  progress(step: string, fraction: number, result?: Record<string, unknown>): void;
+}
+
 /** Workers at a time; a build leaves one core for everything else. */
 const WORKERS = 2;
-/** Memory of one worker in MiB: a conversion of hostile input ends here and not with the server. */
+/** Memory of one worker in MiB. */
 const WORKER_MEMORY = 4096;
-/** A conversion that takes longer than this is stopped. Builds may take as long as they need. */
-const CONVERT_LIMIT_MS = 120_000;
 
 /** The queue of long work. Rows outlive the process; what was running when it died is marked as interrupted. */
 @Injectable()
@@ -34,6 +38,7 @@ export class JobsService implements OnApplicationShutdown {
   readonly events = new Subject<Job>();
   private readonly queue: Waiting[] = [];
   private readonly running = new Map<string, Worker>();
+  private readonly driven = new Map<string, AbortController>();
 
   constructor(@Inject(DATABASE) private readonly database: Database) {
     database
@@ -60,9 +65,76 @@ export class JobsService implements OnApplicationShutdown {
     input: Tasks[K]['input'],
     finish: (output: Tasks[K]['output'], jobId: string) => Record<string, unknown>,
   ): Job {
-    const id = randomUUID();
+    const job = this.insert(kind, crateId, label);
+    const { id } = job;
+    this.queue.push({ id, kind, input, finish: (output) => finish(output as Tasks[K]['output'], id) });
+    this.pump();
+    return job;
+  }
+
+  /**
+   * Work that is driven from here and not by one worker: a batch of conversions. It reports through its
+   * control and is told by `signal` when it was cancelled.
+   */
+  drive(kind: string, crateId: string, label: string, work: (control: JobControl) => Promise<Record<string, unknown>>): Job {
+    const job = this.insert(kind, crateId, label);
+    const abort = new AbortController();
+    this.driven.set(job.id, abort);
+    this.change(job.id, { state: 'running' });
+    const alive = () => this.driven.has(job.id);
+    void work({
+      signal: abort.signal,
+      progress: (step, progress, result) => void (alive() && this.change(job.id, { step, progress, ...(result ? { result } : {}) })),
+    })
+      .then(
+        (result) => void (alive() && this.end(job.id, 'done', { result, progress: 1 })),
+        (error: unknown) => {
+          const message = error instanceof Error ? error.message : String(error);
+          const finding: Finding = error instanceof UnreadableInput ? error.toFinding('assets') : { code: 'job-failed', severity: 'blocker', stage: 'assets', message };
+          if (alive()) this.end(job.id, 'failed', { error: finding });
+        },
+      )
+      .finally(() => this.driven.delete(job.id));
+    return this.get(job.id);
+  }
+
+  cancel(id: string): Job {
+    const job = this.get(id);
+    if (job.state !== 'queued' && job.state !== 'running') return job;
+    const driven = this.driven.get(id);
+    if (driven) {
+      this.driven.delete(id);
+      driven.abort();
+      return this.end(id, 'cancelled', {});
+    }
+    const waiting = this.queue.findIndex((item) => item.id === id);
+    if (waiting >= 0) this.queue.splice(waiting, 1);
+    const worker = this.running.get(id);
+    // Forgotten before it is ended, so that its exit does not count as a failure.
+    this.running.delete(id);
+    void worker?.terminate().then(() => this.pump());
+    return this.end(id, 'cancelled', {});
+  }
+
+  async onApplicationShutdown(): Promise<void> {
+    this.queue.length = 0;
+    for (const [id, abort] of [...this.driven]) {
+      this.driven.delete(id);
+      abort.abort();
+      this.end(id, 'interrupted', {});
+    }
+    const left = [...this.running];
+    this.running.clear();
+    for (const [id, worker] of left) {
+      await worker.terminate();
+      this.end(id, 'interrupted', {});
+    }
+    this.events.complete();
+  }
+
+  private insert(kind: string, crateId: string, label: string): Job {
     const job: Job = {
-      id,
+      id: randomUUID(),
       kind,
       crateId,
       label,
@@ -76,33 +148,8 @@ export class JobsService implements OnApplicationShutdown {
       finishedAt: null,
     };
     this.database.insert(jobs).values(job).run();
-    this.queue.push({ id, kind, input, finish: (output) => finish(output as Tasks[K]['output'], id) });
     this.events.next(job);
-    this.pump();
     return job;
-  }
-
-  cancel(id: string): Job {
-    const job = this.get(id);
-    if (job.state !== 'queued' && job.state !== 'running') return job;
-    const waiting = this.queue.findIndex((item) => item.id === id);
-    if (waiting >= 0) this.queue.splice(waiting, 1);
-    const worker = this.running.get(id);
-    // Forgotten before it is ended, so that its exit does not count as a failure.
-    this.running.delete(id);
-    void worker?.terminate().then(() => this.pump());
-    return this.end(id, 'cancelled', {});
-  }
-
-  async onApplicationShutdown(): Promise<void> {
-    this.queue.length = 0;
-    const left = [...this.running];
-    this.running.clear();
-    for (const [id, worker] of left) {
-      await worker.terminate();
-      this.end(id, 'interrupted', {});
-    }
-    this.events.complete();
   }
 
   private pump(): void {
@@ -116,8 +163,6 @@ export class JobsService implements OnApplicationShutdown {
       resourceLimits: { maxOldGenerationSizeMb: WORKER_MEMORY },
     });
     this.running.set(id, worker);
-    const limit =
-      kind === 'convert' ? setTimeout(() => fail(`It took longer than ${CONVERT_LIMIT_MS / 1000} s and was stopped.`), CONVERT_LIMIT_MS) : undefined;
     const log: string[] = [];
     const leave = () => {
       this.running.delete(id);
@@ -126,7 +171,7 @@ export class JobsService implements OnApplicationShutdown {
     };
     const fail = (message: string, finding?: Finding) => {
       if (!this.running.has(id)) return;
-      const stage = kind === 'convert' ? 'assets' : kind === 'build' ? 'build' : 'publish';
+      const stage = kind === 'build' ? 'build' : 'publish';
       this.end(id, 'failed', { log, error: finding ?? { code: 'job-failed', severity: 'blocker', stage, message } });
       leave();
     };
@@ -148,7 +193,6 @@ export class JobsService implements OnApplicationShutdown {
     });
     worker.on('error', (error) => fail(`The worker stopped: ${error.message}`));
     worker.on('exit', (code) => {
-      clearTimeout(limit);
       if (code !== 0) fail('The worker stopped before it was done.');
       if (this.running.get(id) === worker) leave();
     });

@@ -1,28 +1,16 @@
 /** The long work, as it runs in a worker thread: pure core functions between plain messages. */
 
 import { buildMap, type BuildResult } from '@violet-crate/core/build/pipeline';
-import type { Quality, StageCache } from '@violet-crate/core/build/stage';
+import type { Quality } from '@violet-crate/core/build/stage';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
-import { importAsset, type ImportedAsset } from '@violet-crate/core/crate/importAsset';
-import type { ModelOptions } from '@violet-crate/core/asset/mesh/convert';
-import type { Profile } from '@violet-crate/core/profile/schema';
 import { packRelease } from '@violet-crate/core/release/pack';
 import { startView } from '@violet-crate/core/release/startView';
 import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 import type { Finding } from '@violet-crate/core/finding';
-import { existsSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { BlobStore, writeWhole } from '../blobs/blobStore.ts';
-
-export interface ConvertInput {
-  profile: Profile;
-  file: string;
-  bytes: Uint8Array;
-  options: Partial<ModelOptions>;
-  companions: [string, Uint8Array][];
-}
+import { stageCache } from '@violet-crate/host/files';
+import { BlobStore } from '../blobs/blobStore.ts';
 
 export interface BuildInput {
   world: CrateWorld;
@@ -52,7 +40,6 @@ export interface PackOutput {
 }
 
 export interface Tasks {
-  convert: { input: ConvertInput; output: ImportedAsset };
   build: { input: BuildInput; output: BuildOutput };
   pack: { input: PackInput; output: PackOutput };
 }
@@ -62,14 +49,6 @@ export type TaskKind = keyof Tasks;
 export interface Reporter {
   progress(step: string, fraction: number): void;
   log(line: string): void;
-}
-
-function diskCache(folder: string): StageCache {
-  const fileOf = (key: string) => join(folder, key.slice(0, 2), key);
-  return {
-    get: (key) => Promise.resolve(existsSync(fileOf(key)) ? new Uint8Array(readFileSync(fileOf(key))) : null),
-    put: (key, value) => Promise.resolve(writeWhole(fileOf(key), value)),
-  };
 }
 
 /** Shares of the whole that the stages take, for one smooth bar. */
@@ -82,15 +61,10 @@ const STAGE_START: Record<string, [number, number]> = {
 };
 
 export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Reporter) => Promise<Tasks[K]['output']> } = {
-  async convert({ profile, file, bytes, options, companions }, reporter) {
-    reporter.progress('Converting', 0.1);
-    return importAsset(profile, file, bytes, options, new Map(companions));
-  },
-
   async build({ world, map, quality, blobs, cache }, reporter) {
     const result = await buildMap(world, map, {
       quality,
-      cache: diskCache(cache),
+      cache: stageCache(cache),
       onProgress: (stage, fraction) => {
         const [from, to] = STAGE_START[stage];
         reporter.progress(stage, from + (to - from) * fraction);

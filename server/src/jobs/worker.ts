@@ -9,7 +9,7 @@ export type WorkerMessage =
   | { type: 'done'; output: unknown }
   | { type: 'failed'; finding: Finding };
 
-const STAGE_OF: Record<TaskKind, Stage> = { convert: 'assets', build: 'build', pack: 'publish' };
+const STAGE_OF: Record<TaskKind, Stage> = { build: 'build', pack: 'publish' };
 
 const { kind, input } = workerData as { kind: TaskKind; input: Tasks[TaskKind]['input'] };
 const post = (message: WorkerMessage) => parentPort!.postMessage(message);

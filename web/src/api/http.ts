@@ -42,7 +42,8 @@ export async function remove(path: string): Promise<void> {
 
 export async function upload<T>(path: string, field: string, files: readonly File[]): Promise<T> {
   const form = new FormData();
-  for (const file of files) form.append(field, file, file.name);
+  // Files of a chosen folder carry their path beside their name.
+  for (const file of files) form.append(field, file, file.webkitRelativePath || file.name);
   return (await request(path, { method: 'POST', body: form })).json() as Promise<T>;
 }
 

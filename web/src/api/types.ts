@@ -1,6 +1,7 @@
 /** Shapes of the server's answers. */
 
 import type { StageReport } from '@violet-crate/core/build/stage';
+import type { AssetPack, PackEntry } from '@violet-crate/core/crate/assetPack';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { Finding } from '@violet-crate/core/finding';
@@ -50,6 +51,38 @@ export interface Job {
   log: string[];
   createdAt: string;
   finishedAt: string | null;
+}
+
+/** What became of one file of an import. */
+export interface ImportedFile {
+  file: string;
+  kind: string | null;
+  state: 'waiting' | 'converting' | 'done' | 'failed' | 'unchanged' | 'skipped';
+  path?: string;
+  findings?: number;
+  error?: Finding;
+  reason?: string;
+}
+
+export interface WatchState {
+  folder: string;
+  automatic: boolean;
+  stale: { asset: string; file: string }[];
+  fresh: string[];
+  problem: string | null;
+}
+
+export interface Pack {
+  id: string;
+  about: AssetPack;
+  described: boolean;
+  entries: PackEntry[];
+}
+
+export interface PackClash {
+  file: string;
+  asset: string;
+  renamed: string;
 }
 
 export interface Build {

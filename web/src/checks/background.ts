@@ -7,7 +7,7 @@ import { isScript } from '@violet-crate/core/crate/contents';
 import { getJson, RequestProblem, sendJson } from '../api/http.ts';
 import { connection, isActive, jobChanged, jobsLoaded } from '../api/jobsSlice.ts';
 import type { Job } from '../api/types.ts';
-import { refreshFiles, refreshFreshness, refreshPackages } from '../crate/crateSlice.ts';
+import { refreshFiles, refreshFreshness, refreshPackages, refreshWatch } from '../crate/crateSlice.ts';
 import { saved, saveFailed, saving } from '../map/mapSlice.ts';
 import { store, type RootState } from '../store.ts';
 import { storeTrialRun } from '../trial/trialRunSlice.ts';
@@ -114,6 +114,10 @@ function followJobs(): void {
     void load();
   };
   source.onerror = () => store.dispatch(connection(false));
+  source.addEventListener('crate', (event) => {
+    const { crateId } = JSON.parse((event as MessageEvent<string>).data) as { crateId: string };
+    if (crateId === store.getState().crate.view?.id) void store.dispatch(refreshWatch(crateId));
+  });
   source.addEventListener('job', (event) => {
     const job = JSON.parse((event as MessageEvent<string>).data) as Job;
     store.dispatch(jobChanged(job));

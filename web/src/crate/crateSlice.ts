@@ -7,7 +7,7 @@ import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { GameMap } from '@violet-crate/core/map/schema';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { getJson, message, request } from '../api/http.ts';
-import type { Build, CrateView, Game, PackageEntry, ReleaseEntry, SetupCheck } from '../api/types.ts';
+import type { Build, CrateView, Game, PackageEntry, ReleaseEntry, SetupCheck, WatchState } from '../api/types.ts';
 
 export interface CrateState {
   status: 'none' | 'loading' | 'ready' | 'error';
@@ -21,6 +21,7 @@ export interface CrateState {
   builds: Build[] | null;
   packages: PackageEntry[] | null;
   releases: ReleaseEntry[] | null;
+  watch: WatchState | null;
 }
 
 const initialState: CrateState = {
@@ -35,6 +36,7 @@ const initialState: CrateState = {
   builds: null,
   packages: null,
   releases: null,
+  watch: null,
 };
 
 async function loadScripts(view: CrateView): Promise<Record<string, string>> {
@@ -48,21 +50,24 @@ export const openCrate = createAsyncThunk('crate/open', async (id: string) => {
   const games = await getJson<Game[]>('/api/games');
   const game = games.find((g) => g.profile.id === view.manifest.profile);
   if (!game) throw new Error(`There is no profile ${view.manifest.profile}.`);
-  const [base, setup, scripts, map, builds, published] = await Promise.all([
+  const [base, setup, scripts, map, builds, published, { watch }] = await Promise.all([
     getJson<BasePack>(`/api/games/${game.profile.id}/pack`),
     getJson<SetupCheck[]>(`/api/games/${game.profile.id}/checks`),
     loadScripts(view),
     getJson<{ map: GameMap; revision: number }>(`/api/crates/${id}/maps/${view.manifest.mainMap}`),
     getJson<Build[]>(`/api/crates/${id}/builds`),
     getJson<{ packages: PackageEntry[]; releases: ReleaseEntry[] }>(`/api/crates/${id}/packages`),
+    getJson<{ watch: WatchState | null }>(`/api/crates/${id}/watch`),
   ]);
-  return { view, game, base, setup, scripts, map, mapName: view.manifest.mainMap, builds, ...published };
+  return { view, game, base, setup, scripts, map, mapName: view.manifest.mainMap, builds, watch, ...published };
 });
 
 export const refreshFiles = createAsyncThunk('crate/refreshFiles', async (id: string) => {
   const view = await getJson<CrateView>(`/api/crates/${id}`);
   return { view, scripts: await loadScripts(view) };
 });
+
+export const refreshWatch = createAsyncThunk('crate/refreshWatch', async (id: string) => (await getJson<{ watch: WatchState | null }>(`/api/crates/${id}/watch`)).watch);
 
 export const refreshBuilds = createAsyncThunk('crate/refreshBuilds', (id: string) => getJson<Build[]>(`/api/crates/${id}/builds`));
 
@@ -87,6 +92,9 @@ const slice = createSlice({
     manifestChanged(state, action: PayloadAction<CrateManifest>) {
       if (state.view) state.view.manifest = action.payload;
     },
+    watchChanged(state, action: PayloadAction<WatchState | null>) {
+      state.watch = action.payload;
+    },
     scriptChanged(state, action: PayloadAction<{ path: string; source: string }>) {
       state.scripts[action.payload.path] = action.payload.source;
     },
@@ -101,12 +109,15 @@ const slice = createSlice({
         state.error = message(action.error.message ?? 'The crate could not be loaded.');
       })
       .addCase(openCrate.fulfilled, (state, { payload }) => {
-        const { view, game, base, setup, scripts, builds, packages, releases } = payload;
-        Object.assign(state, { status: 'ready', error: '', view, game, profile: game.profile, base, setup, scripts, builds, packages, releases });
+        const { view, game, base, setup, scripts, builds, packages, releases, watch } = payload;
+        Object.assign(state, { status: 'ready', error: '', view, game, profile: game.profile, base, setup, scripts, builds, packages, releases, watch });
       })
       .addCase(refreshFiles.fulfilled, (state, { payload }) => {
         state.view = payload.view;
         state.scripts = payload.scripts;
+      })
+      .addCase(refreshWatch.fulfilled, (state, { payload }) => {
+        state.watch = payload;
       })
       .addCase(refreshBuilds.fulfilled, (state, { payload }) => {
         state.builds = payload;
@@ -119,5 +130,5 @@ const slice = createSlice({
       }),
 });
 
-export const { manifestChanged, scriptChanged } = slice.actions;
+export const { manifestChanged, scriptChanged, watchChanged } = slice.actions;
 export const crateReducer = slice.reducer;

@@ -3,7 +3,7 @@
 import { createSelector } from '@reduxjs/toolkit';
 import { sortFindings, type Finding, type Stage } from '@violet-crate/core/finding';
 import { isActive } from '../api/jobsSlice.ts';
-import type { Build, SetupCheck } from '../api/types.ts';
+import type { Build, ImportedFile, SetupCheck, WatchState } from '../api/types.ts';
 import type { RootState } from '../store.ts';
 import type { TrialRunState } from '../trial/trialRunSlice.ts';
 
@@ -16,6 +16,15 @@ const setupFinding = (check: SetupCheck): Finding => ({
   fix: check.fix ? { kind: 'setup', label: check.fix.label, action: check.fix.action } : undefined,
 });
 
+const staleFinding = ({ asset, file }: WatchState['stale'][number]): Finding => ({
+  code: 'asset-stale',
+  severity: 'warning',
+  stage: 'assets',
+  message: `${file} has changed since ${asset} was made of it.`,
+  place: { file: asset },
+  fix: { kind: 'reimport', label: 'Import changed files again' },
+});
+
 export const selectFindings = createSelector(
   [
     (s: RootState) => s.crate.setup,
@@ -24,20 +33,32 @@ export const selectFindings = createSelector(
     (s: RootState) => s.checks.trial,
     (s: RootState) => s.crate.packages,
     (s: RootState) => s.jobs.byId,
+    (s: RootState) => s.crate.watch,
   ],
-  (setup, view, checked, trial, packages, jobs): Finding[] => {
+  (setup, view, checked, trial, packages, jobs, watch): Finding[] => {
     const all: Finding[] = [
       ...(setup ?? []).filter((check) => !check.ok).map(setupFinding),
       ...(view?.files ?? []).flatMap((file) => file.findings),
       ...checked,
       ...trial,
+      ...(watch?.stale ?? []).map(staleFinding),
       ...(packages?.[0]?.fresh ? packages[0].findings : []),
     ];
-    // A failed conversion leaves no file behind, so its finding lives with its job until it succeeds.
-    const conversions = Object.values(jobs).filter((job) => job.kind === 'convert' && job.crateId === view?.id);
+    // A failed conversion leaves no file behind, so its finding lives with its batch until the file was tried again.
+    const conversions = Object.values(jobs)
+      .filter((job) => job.kind === 'convert' && job.crateId === view?.id)
+      .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1));
+    const tried = new Set<string>();
     for (const job of conversions) {
-      const later = conversions.some((other) => other.label === job.label && other.createdAt > job.createdAt);
-      if (job.state === 'failed' && job.error && !later) all.push(job.error);
+      const files = (job.result?.files as ImportedFile[] | undefined) ?? [];
+      const fresh = files.filter((file) => !tried.has(file.file));
+      for (const file of fresh) if (file.error) all.push(file.error);
+      if (job.state === 'failed' && job.error && !fresh.some((file) => file.error)) {
+        const label = job.label.replace(/^Convert /, '');
+        if (!tried.has(label)) all.push(job.error);
+        tried.add(label);
+      }
+      for (const file of files) tried.add(file.file);
     }
     const seen = new Set<string>();
     return sortFindings(

@@ -29,7 +29,7 @@ export function useFindingActions() {
     } else if (place.file?.startsWith('scripts/')) to(`scripts?file=${encodeURIComponent(place.file)}&line=${place.line ?? 1}`);
     else if (place.file === 'crate.json') to('publish');
     else if (finding.stage === 'setup') to('setup');
-    else to(`assets?file=${encodeURIComponent(place.file ?? '')}`);
+    else to(`assets?file=${encodeURIComponent(place.file ?? '')}&code=${finding.code}`);
   };
 
   /** Answers a sentence when the fix failed. */
@@ -39,6 +39,7 @@ export function useFindingActions() {
       if (finding.fix.kind === 'edit') dispatch(edited(finding.fix.edit));
       else if (finding.fix.kind === 'reconvert')
         await sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path: finding.fix.file, options: finding.fix.options });
+      else if (finding.fix.kind === 'reimport') await sendJson('POST', `/api/crates/${view.id}/watch/take`, { fresh: false });
       else {
         await sendJson('POST', `/api/games/${view.manifest.profile}/repairs`, { action: finding.fix.action });
         await dispatch(refreshSetup(view.manifest.profile));

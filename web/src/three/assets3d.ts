@@ -1,11 +1,28 @@
 /** Models and textures of the open crate and its game, loaded once and shared. */
 
-import type { Group } from 'three';
-import { RepeatWrapping, SRGBColorSpace, TextureLoader, type Texture } from 'three';
-import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
+import {
+  Color,
+  MeshStandardMaterial,
+  NoColorSpace,
+  RepeatWrapping,
+  SRGBColorSpace,
+  TextureLoader,
+  WebGLRenderer,
+  type Group,
+  type Material,
+  type Mesh,
+  type Object3D,
+  type Texture,
+} from 'three';
+import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
+import { KTX2Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
+import { clone } from 'three/examples/jsm/utils/SkeletonUtils.js';
+import type { BasePack } from '@violet-crate/core/crate/basePack';
 import { previewPath } from '@violet-crate/core/crate/contents';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
+import { materialType, type Profile } from '@violet-crate/core/profile/schema';
 import type { CrateView } from '../api/types.ts';
+import { store } from '../store.ts';
 
 export interface AssetSource {
   view: CrateView;
@@ -20,34 +37,113 @@ export function fileUrl({ view, profileId }: AssetSource, path: string): string 
 
 const models = new Map<string, Promise<Group>>();
 const textures = new Map<string, Texture>();
-const loader = new GLTFLoader();
+let loader: GLTFLoader | null = null;
 
-/** A copy of a model, in metres and y up; null when it cannot be loaded. */
+/** The loader with its texture transcoder, which is served by the application itself. */
+function gltfLoader(): GLTFLoader {
+  if (loader) return loader;
+  const ktx2 = new KTX2Loader().setTranscoderPath('/basis/');
+  // Which compressed formats the graphics card takes is asked once.
+  const renderer = new WebGLRenderer();
+  ktx2.detectSupport(renderer);
+  renderer.dispose();
+  return (loader = new GLTFLoader().setKTX2Loader(ktx2));
+}
+
+/** A model with all its scenes and clips, not shared. */
+export const loadGltf = (source: AssetSource, path: string): Promise<GLTF> => gltfLoader().loadAsync(fileUrl(source, path));
+
+/** A copy of a model, in metres and y up, its slots dressed; null when it cannot be loaded. */
 export async function loadModel(source: AssetSource, path: string): Promise<Group | null> {
   const url = fileUrl(source, path);
   let model = models.get(url);
-  if (!model) models.set(url, (model = loader.loadAsync(url).then((gltf) => gltf.scene)));
+  if (!model)
+    models.set(
+      url,
+      (model = loadGltf(source, path).then((gltf) => {
+        dressSlots(gltf.scene, source, () => {});
+        return gltf.scene;
+      })),
+    );
   try {
-    return (await model).clone(true);
+    return clone(await model) as Group;
   } catch {
     models.delete(url);
     return null;
   }
 }
 
+function findMaterial(source: AssetSource, name: string): CrateMaterial | undefined {
+  const base: BasePack | null = store.getState().crate.base;
+  return source.view.manifest.materials.find((m) => m.name === name) ?? base?.materials.find((m) => m.name === name);
+}
+
+/** Gives the slots of a model that name a material of crate or game that material's looks. */
+export function dressSlots(root: Object3D, source: AssetSource, onLoad: () => void): void {
+  const { profile } = store.getState().crate;
+  root.traverse((child) => {
+    const mesh = child as Mesh;
+    if (!mesh.isMesh || Array.isArray(mesh.material)) return;
+    const name = (mesh.material as Material).userData.material as string | undefined;
+    const found = name && profile ? findMaterial(source, name) : undefined;
+    if (found) mesh.material = standardMaterial(source, found, profile!, onLoad);
+  });
+}
+
 export const previewUrl = (source: AssetSource, texture: string): string => fileUrl(source, previewPath(texture));
 
-/** The preview of a material's texture for editing views, or null. `onLoad` runs when it has arrived. */
-export function previewTexture(source: AssetSource, material: CrateMaterial, onLoad: () => void): Texture | null {
-  if (!material.texture) return null;
-  const url = previewUrl(source, material.texture);
+/** The preview of a texture, shared; `onLoad` runs when it has arrived. */
+function shared(source: AssetSource, path: string, colour: boolean, onLoad: () => void): Texture {
+  const url = previewUrl(source, path);
   const known = textures.get(url);
   if (known) return known;
   const texture = new TextureLoader().load(url, onLoad);
-  texture.colorSpace = SRGBColorSpace;
+  texture.colorSpace = colour ? SRGBColorSpace : NoColorSpace;
   texture.wrapS = texture.wrapT = RepeatWrapping;
   texture.anisotropy = 4;
   texture.flipY = false;
   textures.set(url, texture);
   return texture;
+}
+
+/** The preview of a material's texture for editing views, or null. `onLoad` runs when it has arrived. */
+export function previewTexture(source: AssetSource, material: CrateMaterial, onLoad: () => void): Texture | null {
+  return material.texture ? shared(source, material.texture, true, onLoad) : null;
+}
+
+/** A material as three shades it. Its maps are copies, so that whoever uses it may repeat them at will. */
+export function standardMaterial(source: AssetSource, material: CrateMaterial, profile: Profile, onLoad: () => void): MeshStandardMaterial {
+  const type = materialType(profile, material.type);
+  const map = (path: string | undefined, colour: boolean) => {
+    if (!path) return null;
+    const texture = new TextureLoader().load(previewUrl(source, path), onLoad);
+    texture.colorSpace = colour ? SRGBColorSpace : NoColorSpace;
+    texture.wrapS = texture.wrapT = RepeatWrapping;
+    texture.flipY = false;
+    return texture;
+  };
+  const packed = map(material.packed, false);
+  const glow = material.emission ?? 0;
+  const made = new MeshStandardMaterial({
+    color: material.texture ? '#ffffff' : material.colour,
+    map: map(material.texture, true),
+    normalMap: map(material.normal, false),
+    roughnessMap: packed,
+    metalnessMap: packed,
+    roughness: packed ? 1 : (material.roughness ?? 0.9),
+    metalness: packed ? 1 : (material.metalness ?? 0),
+    emissiveMap: map(material.emissionMap, true),
+    emissive: new Color(glow > 0 || material.emissionMap ? '#ffffff' : '#000000'),
+    emissiveIntensity: glow > 0 ? glow : 1,
+  });
+  if (glow > 0 && !material.emissionMap) {
+    // Without a map of its own it glows in its colour.
+    made.emissiveMap = made.map;
+    if (!made.map) made.emissive.set(material.colour);
+  }
+  if (type && !type.opaque && !type.sky) {
+    if (type.id === 'cutout') made.alphaTest = 0.5;
+    else Object.assign(made, { transparent: true, opacity: type.drawn ? 0.65 : 0.25 });
+  }
+  return made;
 }

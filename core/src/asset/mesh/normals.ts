@@ -1,62 +1,83 @@
-import { cross, dot, normalise, sub, type Vec3 } from '../../math/vec3.ts';
-import { vertexAt, type ModelPart } from './model.ts';
+import { pointNumbers } from './topology.ts';
+import { gather } from './weld.ts';
+import type { ModelPart } from './model.ts';
 
 /**
  * Normals from the triangles. Around every point, triangles whose planes meet at less than `angle`
- * degrees share a normal, weighted by area; 0 gives flat shading. Vertices are split where needed.
+ * degrees share a normal, weighted by area; 0 gives flat shading. Every corner gets a vertex of its own;
+ * `weld` merges those that came out alike.
  */
 export function computeNormals(part: ModelPart, angle: number): ModelPart {
-  const { positions, indices, uvs } = part;
+  const { positions, indices } = part;
   const triangles = indices.length / 3;
-  const faceNormal: Vec3[] = [];
-  const unit: Vec3[] = [];
+  // Area-weighted (2 × area) and unit normal of every triangle.
+  const face = new Float64Array(triangles * 3);
+  const unit = new Float64Array(triangles * 3);
   for (let t = 0; t < triangles; t++) {
-    const [a, b, c] = [0, 1, 2].map((k) => vertexAt(positions, indices[t * 3 + k]));
-    const n = cross(sub(b, a), sub(c, a));
-    faceNormal.push(n);
-    unit.push(normalise(n));
+    const [a, b, c] = [indices[t * 3] * 3, indices[t * 3 + 1] * 3, indices[t * 3 + 2] * 3];
+    const ux = positions[b] - positions[a];
+    const uy = positions[b + 1] - positions[a + 1];
+    const uz = positions[b + 2] - positions[a + 2];
+    const vx = positions[c] - positions[a];
+    const vy = positions[c + 1] - positions[a + 1];
+    const vz = positions[c + 2] - positions[a + 2];
+    const n = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+    const size = Math.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2]);
+    for (let k = 0; k < 3; k++) {
+      face[t * 3 + k] = n[k];
+      unit[t * 3 + k] = size > 0 ? n[k] / size : 0;
+    }
   }
-  // Corners at the same place meet, whatever vertices the file gave them.
-  const around = new Map<string, number[]>();
-  const keyOf = (index: number) => `${positions[index * 3]},${positions[index * 3 + 1]},${positions[index * 3 + 2]}`;
-  for (let corner = 0; corner < indices.length; corner++) {
-    const key = keyOf(indices[corner]);
-    const list = around.get(key);
-    if (list) list.push(corner);
-    else around.set(key, [corner]);
-  }
+  // Triangles around each point, whatever vertices the file gave their corners: counted, then filed.
+  const { point, count } = pointNumbers(positions);
+  const start = new Uint32Array(count + 1);
+  for (const index of indices) start[point[index] + 1]++;
+  for (let p = 0; p < count; p++) start[p + 1] += start[p];
+  const around = new Uint32Array(indices.length);
+  const fill = start.slice(0, count);
+  for (let corner = 0; corner < indices.length; corner++) around[fill[point[indices[corner]]]++] = Math.floor(corner / 3);
+
   const limit = Math.cos((Math.max(0, angle) * Math.PI) / 180);
-  const out = { positions: [] as number[], normals: [] as number[], uvs: [] as number[], indices: new Uint32Array(indices.length) };
-  const made = new Map<string, number>();
+  const normals = new Float32Array(indices.length * 3);
   for (let corner = 0; corner < indices.length; corner++) {
-    const t = Math.floor(corner / 3);
-    let sum: Vec3 = [0, 0, 0];
-    if (angle <= 0) sum = faceNormal[t];
-    else {
-      for (const other of around.get(keyOf(indices[corner]))!) {
-        const o = Math.floor(other / 3);
-        if (o === t || dot(unit[t], unit[o]) >= limit) for (let k = 0; k < 3; k++) sum[k] += faceNormal[o][k];
+    const t = Math.floor(corner / 3) * 3;
+    let [x, y, z] = [face[t], face[t + 1], face[t + 2]];
+    if (angle > 0) {
+      x = y = z = 0;
+      const p = point[indices[corner]];
+      for (let i = start[p]; i < start[p + 1]; i++) {
+        const o = around[i] * 3;
+        if (o !== t && unit[t] * unit[o] + unit[t + 1] * unit[o + 1] + unit[t + 2] * unit[o + 2] < limit) continue;
+        x += face[o];
+        y += face[o + 1];
+        z += face[o + 2];
       }
     }
-    let n = normalise(sum);
-    if (n[0] === 0 && n[1] === 0 && n[2] === 0) n = [0, 1, 0];
-    const rounded = n.map((v) => Math.round(v * 1e4) / 1e4);
-    const key = `${indices[corner]}/${rounded.join(',')}`;
-    let index = made.get(key);
-    if (index === undefined) {
-      index = out.positions.length / 3;
-      made.set(key, index);
-      out.positions.push(...vertexAt(positions, indices[corner]));
-      out.normals.push(...n);
-      if (uvs) out.uvs.push(uvs[indices[corner] * 2], uvs[indices[corner] * 2 + 1]);
-    }
-    out.indices[corner] = index;
+    const size = Math.sqrt(x * x + y * y + z * z);
+    // A corner among triangles without area has no direction; any unit vector is valid.
+    if (size > 0) {
+      normals[corner * 3] = x / size;
+      normals[corner * 3 + 1] = y / size;
+      normals[corner * 3 + 2] = z / size;
+    } else normals[corner * 3 + 1] = 1;
   }
-  return {
-    ...part,
-    positions: Float32Array.from(out.positions),
-    normals: Float32Array.from(out.normals),
-    uvs: uvs ? Float32Array.from(out.uvs) : null,
-    indices: out.indices,
-  };
+  const out: ModelPart = { ...part, indices: Uint32Array.from({ length: indices.length }, (_, i) => i) };
+  gather(out, part, indices);
+  return { ...out, normals, tangents: null };
+}
+
+/** glTF asks for unit length; exporters round. Directions without length become "up". */
+export function unitNormals(normals: Float32Array): Float32Array {
+  for (let i = 0; i < normals.length; i += 3) {
+    const size = Math.sqrt(normals[i] ** 2 + normals[i + 1] ** 2 + normals[i + 2] ** 2);
+    if (size > 1e-6) {
+      normals[i] /= size;
+      normals[i + 1] /= size;
+      normals[i + 2] /= size;
+    } else {
+      normals[i] = normals[i + 2] = 0;
+      normals[i + 1] = 1;
+    }
+  }
+  return normals;
 }

@@ -1,27 +1,92 @@
-import { encodeToKTX2 } from 'ktx2-encoder';
-import type { Picture } from './readImage.ts';
+/** Writes KTX 2.0 textures: Basis Universal for pictures, half floats for skies. */
 
-/**
- * Encodes to KTX 2.0 with UASTC blocks, a full chain of mipmaps and Zstandard supercompression.
- * Data is taken as sRGB. The encoder reports to the console, which is silenced meanwhile, since the
- * command line's standard output belongs to its result.
- */
-export async function encodeKtx2(picture: Picture): Promise<Uint8Array> {
+import * as zstd from '@bokuweb/zstd-wasm';
+import { createDefaultContainer, KHR_DF_MODEL_RGBSDA, KHR_SUPERCOMPRESSION_ZSTD, read, VK_FORMAT_R16G16B16A16_SFLOAT, write, type KTX2Container } from 'ktx-parse';
+import { DataUtils } from 'three';
+import { encodeBasis } from './basis.ts';
+import type { LightPicture, Picture } from './picture.ts';
+
+/** Zstandard level: beyond it blocks of texels gain nothing worth the time. */
+const ZSTD_LEVEL = 9;
+
+export interface Ktx2Options {
+  /** UASTC keeps detail; ETC1S makes files about a quarter as large. */
+  form: 'uastc' | 'etc1s';
+  srgb: boolean;
+  normal: boolean;
+}
+
+let started: Promise<void> | null = null;
+const startZstd = (): Promise<void> => (started ??= zstd.init());
+
+async function encodeLevels(picture: Picture, options: Ktx2Options, generate: boolean): Promise<KTX2Container> {
+  // The encoder reports to the console, but the command line's standard output belongs to its result.
   const log = console.log;
   console.log = () => {};
   try {
-    return await encodeToKTX2(new Uint8Array([0]), {
+    const bytes = await encodeBasis(new Uint8Array([0]), {
       imageDecoder: () => Promise.resolve({ width: picture.width, height: picture.height, data: picture.data }),
-      isUASTC: true,
-      uastcLDRQualityLevel: 1,
-      generateMipmap: true,
+      isUASTC: options.form === 'uastc',
+      uastcLDRQualityLevel: 2,
+      qualityLevel: 200,
+      compressionLevel: 2,
+      generateMipmap: generate,
       isKTX2File: true,
-      isSetKTX2SRGBTransferFunc: true,
-      isPerceptual: true,
-      needSupercompression: true,
+      isNormalMap: options.normal,
+      isSetKTX2SRGBTransferFunc: options.srgb,
+      isPerceptual: options.srgb,
+      needSupercompression: false,
       enableDebug: false,
     });
+    return read(bytes);
   } finally {
     console.log = log;
   }
+}
+
+/**
+ * @param levels from full size to one pixel. UASTC blocks know nothing of each other, so every level is
+ * encoded as it is given; ETC1S shares its palettes between levels, so the codec makes its own from the first.
+ */
+export async function encodeKtx2(levels: readonly Picture[], options: Ktx2Options): Promise<Uint8Array> {
+  if (options.form === 'etc1s') return write(await encodeLevels(levels[0], options, true));
+  const container = await encodeLevels(levels[0], options, false);
+  for (const level of levels.slice(1)) container.levels.push(...(await encodeLevels(level, options, false)).levels);
+  return await compressed(container);
+}
+
+/** A picture of light as 16-bit floats, one level. */
+export async function encodeLight(picture: LightPicture): Promise<Uint8Array> {
+  const halves = Uint16Array.from(picture.light, (value) => DataUtils.toHalfFloat(Math.min(65504, value)));
+  const container = createDefaultContainer();
+  container.vkFormat = VK_FORMAT_R16G16B16A16_SFLOAT;
+  container.typeSize = 2;
+  container.pixelWidth = picture.width;
+  container.pixelHeight = picture.height;
+  const [descriptor] = container.dataFormatDescriptor;
+  descriptor.colorModel = KHR_DF_MODEL_RGBSDA;
+  descriptor.transferFunction = 1;
+  descriptor.bytesPlane[0] = 8;
+  // Four samples of 16 bits, signed floats (Khronos Data Format 1.3); channel 15 is alpha.
+  descriptor.samples = [0, 1, 2, 15].map((channel, i) => ({
+    bitOffset: i * 16,
+    bitLength: 15,
+    channelType: channel | 0xc0,
+    samplePosition: [0, 0, 0, 0],
+    sampleLower: 0xbf800000,
+    sampleUpper: 0x3f800000,
+  }));
+  const levelData = new Uint8Array(halves.buffer);
+  container.levels = [{ levelData, uncompressedByteLength: levelData.length }];
+  return await compressed(container);
+}
+
+async function compressed(container: KTX2Container): Promise<Uint8Array> {
+  await startZstd();
+  container.supercompressionScheme = KHR_SUPERCOMPRESSION_ZSTD;
+  container.levels = container.levels.map(({ levelData }) => ({
+    levelData: zstd.compress(levelData, ZSTD_LEVEL) as Uint8Array<ArrayBuffer>,
+    uncompressedByteLength: levelData.length,
+  }));
+  return write(container);
 }

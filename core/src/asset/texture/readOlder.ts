@@ -1,0 +1,97 @@
+/** Picture formats that one call of a library decodes: WebP, GIF (first frame), BMP, TGA and TIFF. */
+
+import webp from '@cwasm/webp';
+import { decode as decodeBmp } from 'bmp-ts';
+import omggif from 'omggif';
+import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js';
+import UTIF from 'utif2';
+import { damaged, guardSize, type Picture } from './picture.ts';
+
+const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+
+/** Runs a decoder; whatever it throws becomes a message about the file. */
+function decodeWith(bytes: Uint8Array, file: string, decode: () => Picture): Picture {
+  let picture: Picture;
+  try {
+    picture = decode();
+    if (picture.data.length !== picture.width * picture.height * 4) throw new Error('it holds fewer pixels than it declares');
+  } catch (error) {
+    throw error instanceof Error && error.name === 'UnreadableInput' ? error : damaged(file, error, bytes.length);
+  }
+  return picture;
+}
+
+export function readWebp(bytes: Uint8Array, file: string): Picture {
+  return decodeWith(bytes, file, () => {
+    const view = viewOf(bytes);
+    const chunk = String.fromCharCode(...bytes.subarray(12, 16));
+    const u24 = (at: number) => view.getUint16(at, true) | (view.getUint8(at + 2) << 16);
+    // Sizes as RFC 9649 places them in the three kinds of first chunk.
+    if (chunk === 'VP8X') guardSize(u24(24) + 1, u24(27) + 1, file, 24);
+    else if (chunk === 'VP8L') guardSize((view.getUint32(21, true) & 0x3fff) + 1, ((view.getUint32(21, true) >> 14) & 0x3fff) + 1, file, 21);
+    else guardSize(view.getUint16(26, true) & 0x3fff, view.getUint16(28, true) & 0x3fff, file, 26);
+    const { width, height, data } = webp.decode(bytes);
+    return { width, height, data: new Uint8Array(data) };
+  });
+}
+
+export function readGif(bytes: Uint8Array, file: string): Picture {
+  return decodeWith(bytes, file, () => {
+    const view = viewOf(bytes);
+    guardSize(view.getUint16(6, true), view.getUint16(8, true), file, 6);
+    const reader = new omggif.GifReader(bytes as Buffer);
+    if (reader.numFrames() === 0) throw new Error('it holds no picture');
+    const frame = reader.frameInfo(0);
+    if (frame.x + frame.width > reader.width || frame.y + frame.height > reader.height) throw new Error('its first picture is larger than its frame');
+    const data = new Uint8Array(reader.width * reader.height * 4);
+    reader.decodeAndBlitFrameRGBA(0, data);
+    return { width: reader.width, height: reader.height, data };
+  });
+}
+
+export function readBmp(bytes: Uint8Array, file: string): Picture {
+  return decodeWith(bytes, file, () => {
+    const view = viewOf(bytes);
+    guardSize(Math.abs(view.getInt32(18, true)), Math.abs(view.getInt32(22, true)), file, 18);
+    const bits = view.getUint16(28, true);
+    const { width, height, data } = decodeBmp(bytes as Buffer, { toRGBA: true });
+    // Bitmaps below 32 bits have no alpha; the library leaves that byte at 0.
+    const pixels = new Uint8Array(data);
+    if (bits < 32 || pixels.every((v, i) => i % 4 !== 3 || v === 0)) for (let i = 3; i < pixels.length; i += 4) pixels[i] = 255;
+    return { width: Math.abs(width), height: Math.abs(height), data: pixels };
+  });
+}
+
+export function readTga(bytes: Uint8Array, file: string): Picture {
+  return decodeWith(bytes, file, () => {
+    const view = viewOf(bytes);
+    guardSize(view.getUint16(12, true), view.getUint16(14, true), file, 12);
+    const error = console.error;
+    console.error = () => {};
+    try {
+      const { width, height, data } = new TGALoader().parse(bytes.slice().buffer) as unknown as Picture;
+      return { width, height, data: new Uint8Array(data) };
+    } finally {
+      console.error = error;
+    }
+  });
+}
+
+/** TGA has no signature: its header has to make sense. */
+export function looksLikeTga(bytes: Uint8Array): boolean {
+  if (bytes.length < 18) return false;
+  const [, map, type] = bytes;
+  return map <= 1 && [1, 2, 3, 9, 10, 11].includes(type) && [8, 15, 16, 24, 32].includes(bytes[16]);
+}
+
+export function readTiff(bytes: Uint8Array, file: string): Picture {
+  return decodeWith(bytes, file, () => {
+    const buffer = bytes.slice().buffer;
+    const [first] = UTIF.decode(buffer);
+    if (!first) throw new Error('it holds no picture');
+    const tag = (name: string) => Number((first[name] as number[] | undefined)?.[0] ?? 0);
+    guardSize(tag('t256'), tag('t257'), file, 4);
+    UTIF.decodeImage(buffer, first);
+    return { width: first.width, height: first.height, data: UTIF.toRGBA8(first) };
+  });
+}

@@ -1,0 +1,120 @@
+/** Gives an asset or material another name and follows it through manifest, maps and scripts. */
+
+import type { MapEdit } from '../map/edit.ts';
+import { classOf } from '../profile/schema.ts';
+import { replaceStrings } from '../script/strings.ts';
+import { previewPath } from './contents.ts';
+import type { AssetRecord, CrateManifest } from './manifest.ts';
+import { MATERIAL_PICTURES } from './usage.ts';
+import type { CrateWorld } from './world.ts';
+
+export interface Renaming {
+  manifest: CrateManifest;
+  /** Edits by map: one each, so that one undo takes it back. */
+  edits: Record<string, MapEdit>;
+  /** New text of the scripts that change. */
+  scripts: Record<string, string>;
+  /** Files that move: from, to. */
+  moves: [string, string][];
+}
+
+const folderAndEnding = (path: string): [string, string] => {
+  const [, folder, ending] = /^([^/]+\/).*?(\.[^.]+)$/.exec(path)!;
+  return [folder, ending];
+};
+
+export function renamedPath(path: string, name: string): string {
+  const [folder, ending] = folderAndEnding(path);
+  return folder + name + ending;
+}
+
+/** What has to follow when an asset's file gets another path: maps and scripts. */
+export const followPath = (world: CrateWorld, from: string, to: string): Pick<Renaming, 'edits' | 'scripts'> => ({
+  edits: mapEdits(world, `Rename ${from} to ${to}`, ['model', 'sound'], from, to),
+  scripts: changedScripts(world, from, to),
+});
+
+export function renameAsset(world: CrateWorld, path: string, name: string): Renaming {
+  const { manifest } = world.crate;
+  const to = renamedPath(path, name);
+  const record = manifest.assets[path];
+  const moves: [string, string][] = [[path, to]];
+  const renamed: AssetRecord = { ...record };
+  if (world.crate.files.some((file) => file.path === previewPath(path))) moves.push([previewPath(path), previewPath(to)]);
+  if (record) {
+    // Sources live under the asset's name; files that came along lie in a folder of that name.
+    const [, ending] = folderAndEnding(record.source);
+    const folder = record.source.slice(0, record.source.length - ending.length);
+    const moved = folder.replace(/[^/]+$/, name);
+    renamed.source = moved + ending;
+    for (const file of world.crate.files)
+      if (file.path === record.source) moves.push([file.path, renamed.source]);
+      else if (file.path.startsWith(`${folder}/`)) moves.push([file.path, moved + file.path.slice(folder.length)]);
+  }
+  const assets = Object.fromEntries(Object.entries(manifest.assets).map(([key, value]) => (key === path ? [to, renamed] : [key, value])));
+  const materials = manifest.materials.map((material) => {
+    const next = { ...material };
+    for (const picture of MATERIAL_PICTURES) if (next[picture] === path) next[picture] = to;
+    return next;
+  });
+  return {
+    manifest: { ...manifest, assets, materials },
+    ...followPath(world, path, to),
+    moves,
+  };
+}
+
+export function renameMaterial(world: CrateWorld, from: string, to: string): Renaming {
+  const { manifest } = world.crate;
+  const inOptions = (record: AssetRecord): AssetRecord => {
+    const chosen = record.options.materials as Record<string, string> | undefined;
+    const materials = chosen && Object.fromEntries(Object.entries(chosen).map(([slot, material]) => [slot, material === from ? to : material]));
+    return {
+      ...record,
+      options: materials ? { ...record.options, materials } : record.options,
+      slots: record.slots?.map((slot) => (slot.material === from ? { ...slot, material: to } : slot)),
+    };
+  };
+  return {
+    manifest: {
+      ...manifest,
+      materials: manifest.materials.map((material) => (material.name === from ? { ...material, name: to } : material)),
+      assets: Object.fromEntries(Object.entries(manifest.assets).map(([path, record]) => [path, record.slots ? inOptions(record) : record])),
+    },
+    edits: mapEdits(world, `Rename material ${from} to ${to}`, ['material'], from, to),
+    scripts: changedScripts(world, from, to),
+    moves: [],
+  };
+}
+
+function mapEdits(world: CrateWorld, name: string, types: readonly string[], from: string, to: string): Record<string, MapEdit> {
+  const edits: Record<string, MapEdit> = {};
+  for (const [map, { solids, objects }] of Object.entries(world.crate.maps)) {
+    const changes: MapEdit['changes'] = [];
+    if (types.includes('material'))
+      for (const [id, solid] of Object.entries(solids))
+        if (solid.faces.some((face) => face.material === from))
+          changes.push({ of: 'solids', id, to: { ...solid, faces: solid.faces.map((face) => (face.material === from ? { ...face, material: to } : face)) } });
+    for (const [id, object] of Object.entries(objects)) {
+      const properties = { ...object.properties };
+      let changed = false;
+      for (const property of classOf(world.profile, object.class)?.properties ?? [])
+        if (types.includes(property.type) && properties[property.id] === from) {
+          properties[property.id] = to;
+          changed = true;
+        }
+      if (changed) changes.push({ of: 'objects', id, to: { ...object, properties } });
+    }
+    if (changes.length > 0) edits[map] = { name, changes };
+  }
+  return edits;
+}
+
+function changedScripts(world: CrateWorld, from: string, to: string): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(world.crate.scripts).flatMap(([path, source]) => {
+      const next = replaceStrings(source, from, to);
+      return next === source ? [] : [[path, next]];
+    }),
+  );
+}

@@ -1,0 +1,143 @@
+import { randomUUID } from 'node:crypto';
+import { Inject, Injectable } from '@nestjs/common';
+import { assetKindOf } from '@violet-crate/core/crate/assetKind';
+import { isScript, previewPath } from '@violet-crate/core/crate/contents';
+import { sourceFolder } from '@violet-crate/core/crate/importAsset';
+import { CrateMaterialSchema, type CrateMaterial } from '@violet-crate/core/crate/manifest';
+import { nameProblem } from '@violet-crate/core/crate/naming';
+import { renameAsset, renamedPath, renameMaterial } from '@violet-crate/core/crate/rename';
+import { MATERIAL_PICTURES, usageOf, type Use } from '@violet-crate/core/crate/usage';
+import { Value } from '@sinclair/typebox/value';
+import { and, eq } from 'drizzle-orm';
+import { CratesService } from '../crates/crates.service.ts';
+import { DATABASE, type Database } from '../database/database.ts';
+import { files, trash } from '../database/schema.ts';
+import { notFound, Problem } from '../http/problem.ts';
+
+const MATERIAL = 'material:';
+
+/** What is done to assets and materials that are in a crate. The game's own are out of its reach: it writes crates only. */
+@Injectable()
+export class LibraryService {
+  constructor(
+    @Inject(DATABASE) private readonly database: Database,
+    @Inject(CratesService) private readonly crates: CratesService,
+  ) {}
+
+  /** @param entry path of an asset or `material:NAME` */
+  rename(id: string, entry: string, name: string): { entry: string } {
+    const world = this.crates.world(id);
+    const { manifest } = world.crate;
+    const material = entry.startsWith(MATERIAL);
+    const taken = material
+      ? manifest.materials.map((m) => m.name)
+      : [...world.crate.files.map((file) => file.path), ...Object.keys(world.crate.scripts)];
+    const to = material ? name : renamedPath(this.own(id, entry), name);
+    const problem = nameProblem(world.profile, 'file', name) ?? (taken.includes(to) ? `"${name}" is already taken.` : null);
+    if (problem) throw new Problem(422, 'file-name', problem);
+    if (material && !taken.includes(entry.slice(MATERIAL.length))) throw notFound(`material ${entry.slice(MATERIAL.length)} in this crate`);
+    this.crates.applyRenaming(id, material ? renameMaterial(world, entry.slice(MATERIAL.length), name) : renameAsset(world, entry, name));
+    return { entry: material ? MATERIAL + name : to };
+  }
+
+  /**
+   * Takes assets and materials out of the crate and keeps them for `restore`. What is still in use is
+   * refused, with the uses, unless `anyway` is given. Uses by other entries that go along do not count.
+   */
+  remove(id: string, entries: readonly string[], anyway: boolean): { undo: string } {
+    const world = this.crates.world(id);
+    const { manifest } = world.crate;
+    const going = new Set(entries);
+    // A material goes along with the picture it is made of, if nothing else holds it.
+    const uses = usageOf(world);
+    for (const material of manifest.materials)
+      if (material.texture && going.has(material.texture) && (uses.get(MATERIAL + material.name) ?? []).length === 0) going.add(MATERIAL + material.name);
+    const held = entries.flatMap((entry) => (uses.get(entry) ?? []).filter((use) => !going.has(use.by === 'material' ? MATERIAL + use.name : use.name)).map((use) => ({ entry, use })));
+    if (held.length > 0 && !anyway) {
+      const sentence = held.slice(0, 3).map(({ entry, use }) => `${entry} is used by ${describe(use)}`);
+      throw new Problem(409, 'asset-used', `${sentence.join('; ')}${held.length > 3 ? ` and ${held.length - 3} more` : ''}.`, { uses: held });
+    }
+    const rows = this.database.select().from(files).where(eq(files.crateId, id)).all();
+    const paths = new Set<string>();
+    for (const entry of entries) {
+      if (entry.startsWith(MATERIAL)) continue;
+      this.own(id, entry);
+      const name = entry.replace(/^[^/]+\//, '').replace(/\.[^.]+$/, '');
+      const folder = `${sourceFolder(assetKindOf(entry)!, name)}/`;
+      for (const { path } of rows)
+        if (path === entry || path === previewPath(entry) || path === manifest.assets[entry]?.source || path.startsWith(folder)) paths.add(path);
+    }
+    const gone = rows.filter((row) => paths.has(row.path));
+    const undo = randomUUID();
+    this.database.transaction((tx) => {
+      tx.insert(trash)
+        .values({
+          id: undo,
+          crateId: id,
+          files: gone.map(({ path, bytes, sha256, findings }) => ({ path, bytes, sha256, findings })),
+          records: Object.fromEntries(Object.entries(manifest.assets).filter(([path]) => going.has(path))),
+          materials: manifest.materials.filter((material) => going.has(MATERIAL + material.name)),
+          removedAt: new Date().toISOString(),
+        })
+        .run();
+      this.crates.dropFiles(id, [...paths], {
+        ...manifest,
+        assets: Object.fromEntries(Object.entries(manifest.assets).filter(([path]) => !going.has(path))),
+        materials: manifest.materials.filter((material) => !going.has(MATERIAL + material.name)),
+      });
+    });
+    return { undo };
+  }
+
+  /** Puts back what `remove` took; what has since been made under the same name stays as it is. */
+  restore(id: string, undo: string): void {
+    const row = this.database
+      .select()
+      .from(trash)
+      .where(and(eq(trash.id, undo), eq(trash.crateId, id)))
+      .get();
+    if (!row) throw notFound('such removal');
+    const { manifest } = this.crates.view(id);
+    this.database.transaction((tx) => {
+      for (const file of row.files)
+        tx.insert(files)
+          .values({ crateId: id, ...file })
+          .onConflictDoNothing()
+          .run();
+      this.crates.updateManifest(id, {
+        assets: { ...row.records, ...manifest.assets },
+        materials: [...manifest.materials, ...row.materials.filter((material) => !manifest.materials.some((own) => own.name === material.name))],
+      });
+      tx.delete(trash).where(eq(trash.id, undo)).run();
+    });
+  }
+
+  /** Makes or changes a material of the crate. One of the game's is never changed: the crate's own of that name hides it. */
+  putMaterial(id: string, name: string, given: unknown): CrateMaterial {
+    const { profile, base, crate } = this.crates.world(id);
+    const wrong = Value.Errors(CrateMaterialSchema, given).First();
+    if (wrong) throw new Problem(422, 'material', `${wrong.path.slice(1) || 'material'}: ${wrong.message}.`);
+    const material = given as CrateMaterial;
+    const problem = nameProblem(profile, 'file', name) ?? (material.name !== name ? 'The name in the address and in the material differ.' : null);
+    if (problem) throw new Problem(422, 'file-name', problem);
+    if (!profile.materialTypes.some((type) => type.id === material.type)) throw new Problem(422, 'material', `${profile.title} has no material type ${material.type}.`);
+    if (material.surface && !profile.surfaces.some((surface) => surface.id === material.surface)) throw new Problem(422, 'material', `${profile.title} has no kind of surface ${material.surface}.`);
+    const known = new Set([...crate.files, ...base.files].map((file) => file.path));
+    for (const picture of MATERIAL_PICTURES) {
+      const path = material[picture];
+      if (path && !known.has(path)) throw new Problem(422, 'material', `There is no texture ${path}.`);
+    }
+    const { materials } = crate.manifest;
+    const exists = materials.some((own) => own.name === name);
+    this.crates.updateManifest(id, { materials: exists ? materials.map((own) => (own.name === name ? material : own)) : [...materials, material] });
+    return material;
+  }
+
+  private own(id: string, path: string): string {
+    this.crates.fileHash(id, path);
+    if (!isScript(path) && !assetKindOf(path)) throw notFound(`asset ${path}`);
+    return path;
+  }
+}
+
+const describe = (use: Use): string => `${use.by} ${use.name} (${use.what})`;

@@ -1,0 +1,138 @@
+import { existsSync, statSync } from 'node:fs';
+import { basename, isAbsolute, resolve } from 'node:path';
+import { Inject, Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import type { ImportPlan } from '@violet-crate/core/crate/importPlan';
+import type { FileTree } from '@violet-crate/core/crate/contents';
+import { readTree } from '@violet-crate/host/files';
+import { watch as watchFolder, type FSWatcher } from 'chokidar';
+import { eq } from 'drizzle-orm';
+import { ImportsService } from '../assets/imports.service.ts';
+import { DATABASE, type Database } from '../database/database.ts';
+import { watches } from '../database/schema.ts';
+import { Problem } from '../http/problem.ts';
+import { JobsService, type Job } from '../jobs/jobs.service.ts';
+import { Notices } from '../notices/notices.ts';
+
+export interface WatchView {
+  folder: string;
+  automatic: boolean;
+  /** Assets whose source has changed on disk. */
+  stale: { asset: string; file: string }[];
+  /** Files that no asset was made of yet. */
+  fresh: string[];
+  /** Why the folder cannot be read, if it cannot. */
+  problem: string | null;
+}
+
+/** Changes come in bursts: an exporter writes a file in pieces. */
+const SETTLE_MS = 400;
+
+/** Folders whose files are a crate's sources: changes are noticed, and taken over at once where that is wished. */
+@Injectable()
+export class WatchService implements OnApplicationBootstrap, OnApplicationShutdown {
+  private readonly watchers = new Map<string, FSWatcher>();
+  private readonly states = new Map<string, Pick<WatchView, 'stale' | 'fresh' | 'problem'>>();
+  private readonly timers = new Map<string, NodeJS.Timeout>();
+
+  constructor(
+    @Inject(DATABASE) private readonly database: Database,
+    private readonly imports: ImportsService,
+    private readonly jobs: JobsService,
+    private readonly notices: Notices,
+  ) {}
+
+  onApplicationBootstrap(): void {
+    this.jobs.events.subscribe((job) => {
+      if (job.kind === 'convert' && job.state === 'done' && job.crateId && this.row(job.crateId)) this.look(job.crateId, false);
+    });
+    for (const { crateId, folder } of this.database.select().from(watches).all()) this.follow(crateId, folder);
+  }
+
+  async onApplicationShutdown(): Promise<void> {
+    for (const timer of this.timers.values()) clearTimeout(timer);
+    await Promise.all([...this.watchers.values()].map((watcher) => watcher.close()));
+  }
+
+  view(crateId: string): WatchView | null {
+    const row = this.row(crateId);
+    return row ? { folder: row.folder, automatic: row.automatic, ...(this.states.get(crateId) ?? { stale: [], fresh: [], problem: null }) } : null;
+  }
+
+  async set(crateId: string, folder: string, automatic: boolean): Promise<WatchView> {
+    if (!isAbsolute(folder)) throw new Problem(422, 'watch-folder', 'Give the whole path of the folder, from the root of the disk.');
+    const path = resolve(folder);
+    if (!existsSync(path) || !statSync(path).isDirectory()) throw new Problem(422, 'watch-folder', `There is no folder ${path} on this machine.`);
+    await this.forget(crateId);
+    this.database.insert(watches).values({ crateId, folder: path, automatic }).run();
+    this.follow(crateId, path);
+    this.look(crateId, true);
+    return this.view(crateId)!;
+  }
+
+  async forget(crateId: string): Promise<void> {
+    clearTimeout(this.timers.get(crateId));
+    await this.watchers.get(crateId)?.close();
+    this.watchers.delete(crateId);
+    this.states.delete(crateId);
+    this.database.delete(watches).where(eq(watches.crateId, crateId)).run();
+  }
+
+  /** Takes over what changed; with `fresh`, also files that are new. */
+  take(crateId: string, fresh: boolean): Job | null {
+    const found = this.find(crateId);
+    if (!found) throw new Problem(422, 'watch-folder', 'No folder is watched, or it cannot be read.');
+    const { plan, tree } = found;
+    const units = plan.units.filter((unit) => !unit.unchanged && (fresh || unit.replaces));
+    if (units.length === 0) return null;
+    // Files that go along with a model are given whole; the plan leaves out what did not change.
+    const wanted = new Set(units.flatMap((unit) => [unit.file, ...(unit.companions?.keys() ?? [])]));
+    return this.imports.import(crateId, new Map([...tree].filter(([path]) => wanted.has(path))));
+  }
+
+  private row(crateId: string) {
+    return this.database.select().from(watches).where(eq(watches.crateId, crateId)).get();
+  }
+
+  private follow(crateId: string, folder: string): void {
+    const watcher = watchFolder(folder, { ignoreInitial: true, ignored: (path) => basename(path).startsWith('.') });
+    watcher.on('all', () => {
+      clearTimeout(this.timers.get(crateId));
+      this.timers.set(
+        crateId,
+        setTimeout(() => this.look(crateId, true), SETTLE_MS),
+      );
+    });
+    this.watchers.set(crateId, watcher);
+    this.timers.set(
+      crateId,
+      setTimeout(() => this.look(crateId, true), 0),
+    );
+  }
+
+  private find(crateId: string): { plan: ImportPlan; tree: FileTree } | null {
+    const row = this.row(crateId);
+    if (!row || !existsSync(row.folder)) return null;
+    // The folder's own name stands in front, as it does when the folder is dropped into the page.
+    const tree = new Map([...readTree(row.folder)].map(([path, bytes]) => [`${basename(row.folder)}/${path}`, bytes]));
+    return { plan: this.imports.plan(crateId, tree), tree };
+  }
+
+  /** @param mayTake false after an import, so that a source which cannot be converted is not tried for ever */
+  private look(crateId: string, mayTake: boolean): void {
+    const row = this.row(crateId);
+    if (!row) return;
+    try {
+      const found = this.find(crateId);
+      const units = found?.plan.units ?? [];
+      this.states.set(crateId, {
+        stale: units.flatMap((unit) => (unit.replaces && !unit.unchanged ? [{ asset: unit.replaces, file: unit.file }] : [])),
+        fresh: units.filter((unit) => !unit.replaces).map((unit) => unit.file),
+        problem: found ? null : `The folder ${row.folder} is gone.`,
+      });
+      if (mayTake && row.automatic && this.states.get(crateId)!.stale.length > 0) this.take(crateId, false);
+    } catch (error) {
+      this.states.set(crateId, { stale: [], fresh: [], problem: error instanceof Error ? error.message : String(error) });
+    }
+    this.notices.changed.next({ crateId });
+  }
+}

@@ -1,0 +1,117 @@
+import { useEffect, useRef, useState } from 'react';
+import { SOUND_CHANNELS, SOUND_FORMATS, type SoundOptions } from '@violet-crate/core/asset/sound/options';
+import { spectrogram } from '@violet-crate/core/asset/sound/spectrogram';
+import type { LibraryEntry } from '@violet-crate/core/crate/library';
+import { round } from '../common/format.ts';
+import { useAppSelector } from '../store.ts';
+import { themeColour } from '../theme/theme.ts';
+import { fileUrl, type AssetSource } from '../three/assets3d.ts';
+import { ConversionPanel } from './ConversionPanel.tsx';
+import { Amount, Choice, Switch } from './fields.tsx';
+
+const WINDOW = 1024;
+const COLUMNS = 380;
+/** Decibels from dark to light. */
+const FLOOR = -90;
+
+function drawWave(canvas: HTMLCanvasElement, sound: AudioBuffer, loop: [number, number] | null): void {
+  const context = canvas.getContext('2d')!;
+  const { width, height } = canvas;
+  context.clearRect(0, 0, width, height);
+  if (loop) {
+    context.fillStyle = themeColour('--vc-selected');
+    context.fillRect((loop[0] / sound.duration) * width, 0, ((loop[1] - loop[0]) / sound.duration) * width, height);
+  }
+  context.fillStyle = themeColour('--vc-violet');
+  const samples = sound.getChannelData(0);
+  for (let x = 0; x < width; x++) {
+    let [low, high] = [0, 0];
+    for (let i = Math.floor((x / width) * samples.length); i < ((x + 1) / width) * samples.length; i++) {
+      low = Math.min(low, samples[i]);
+      high = Math.max(high, samples[i]);
+    }
+    context.fillRect(x, (0.5 - high / 2) * height, 1, Math.max(1, ((high - low) / 2) * height));
+  }
+}
+
+function drawSpectrogram(canvas: HTMLCanvasElement, sound: AudioBuffer): void {
+  const { columns, bins, levels } = spectrogram(sound.getChannelData(0), WINDOW, COLUMNS);
+  canvas.width = columns;
+  canvas.height = bins;
+  const context = canvas.getContext('2d')!;
+  const picture = context.createImageData(columns, bins);
+  for (let column = 0; column < columns; column++)
+    for (let bin = 0; bin < bins; bin++) {
+      const share = Math.min(1, Math.max(0, 1 - levels[column * bins + bin] / FLOOR));
+      const at = ((bins - 1 - bin) * columns + column) * 4;
+      // From the dark ground over violet to warm light.
+      picture.data[at] = 255 * Math.min(1, share * 1.15);
+      picture.data[at + 1] = 230 * share * share;
+      picture.data[at + 2] = 60 + 170 * Math.sin(share * Math.PI);
+      picture.data[at + 3] = 255;
+    }
+  context.putImageData(picture, 0, 0);
+}
+
+/** A sound to listen to and to look at, and how it is converted. */
+export function SoundPanel({ entry, source }: { entry: LibraryEntry; source: AssetSource }) {
+  const profile = useAppSelector((s) => s.crate.profile)!;
+  const wave = useRef<HTMLCanvasElement>(null);
+  const spectrum = useRef<HTMLCanvasElement>(null);
+  const [problem, setProblem] = useState('');
+  const [decoded, setDecoded] = useState<AudioBuffer | null>(null);
+  const url = fileUrl(source, entry.id);
+  const record = entry.record;
+  const options = record?.options as Partial<SoundOptions> | undefined;
+  const loop = options?.loop && options.loopEnd! > options.loopStart! ? ([options.loopStart!, options.loopEnd!] as [number, number]) : null;
+  const loopKey = loop?.join() ?? '';
+
+  useEffect(() => {
+    const abort = new AbortController();
+    const context = new OfflineAudioContext(1, 1, 44100);
+    fetch(url, { signal: abort.signal })
+      .then((response) => response.arrayBuffer())
+      .then((data) => context.decodeAudioData(data))
+      .then(setDecoded)
+      .catch(() => abort.signal.aborted || setProblem('The browser cannot decode this sound.'));
+    return () => abort.abort();
+  }, [url]);
+  useEffect(() => {
+    if (!decoded) return;
+    drawWave(wave.current!, decoded, loopKey ? (loopKey.split(',').map(Number) as [number, number]) : null);
+    drawSpectrogram(spectrum.current!, decoded);
+  }, [decoded, loopKey]);
+
+  return (
+    <>
+      <audio controls loop={options?.loop} src={url} className="w-100 mb-2" aria-label={`Play ${entry.name}`} />
+      {problem && <div className="severity blocker">{problem}</div>}
+      <canvas ref={wave} className="wave" width={COLUMNS} height={90} role="img" aria-label="Waveform" data-drawn={decoded !== null} />
+      <canvas ref={spectrum} className="wave spectrum" role="img" aria-label={`Spectrogram up to ${(record?.sampleRate ?? 44100) / 2000} kHz`} />
+      <p className="faint mt-2">
+        {record?.seconds ?? '?'} s · {record?.sampleRate ?? '?'} samples per second · {record?.channels === 2 ? 'stereo' : 'mono'} ·{' '}
+        {record?.loudness == null ? 'too short or quiet to have a loudness' : `${record.loudness} LUFS`}
+        {record?.truePeak != null && ` · peaks at ${record.truePeak} dBTP`} · the game asks for {profile.sounds.loudness} LUFS and at most {profile.sounds.truePeak} dBTP
+      </p>
+      {entry.origin === 'crate' && record && (
+        <ConversionPanel key={JSON.stringify(record.options)} entry={entry}>
+          {(draft, set) => {
+            const o = draft as unknown as SoundOptions;
+            return (
+              <>
+                <Choice id="channels" label="Channels" value={o.channels} values={SOUND_CHANNELS} onChange={(channels) => set({ channels })} />
+                <Choice id="format" label="Format" value={o.format} values={SOUND_FORMATS} onChange={(format) => set({ format })} />
+                <Switch id="normalise" label={`Bring to ${profile.sounds.loudness} LUFS`} value={o.normalise} onChange={(normalise) => set({ normalise })} />
+                <Switch id="trim" label="Cut silence at the ends" value={o.trim} onChange={(trim) => set({ trim })} />
+                <Amount id="trimBelow" label="Silence is below" unit="dBFS" value={o.trimBelow} min={-120} max={0} disabled={!o.trim} onChange={(trimBelow) => set({ trimBelow })} />
+                <Switch id="loop" label="Loop" value={o.loop} onChange={(value) => set({ loop: value })} />
+                <Amount id="loopStart" label="Loop from" unit="s" value={round(o.loopStart, 3)} min={0} disabled={!o.loop} onChange={(loopStart) => set({ loopStart })} />
+                <Amount id="loopEnd" label="Loop to (0: all)" unit="s" value={round(o.loopEnd, 3)} min={0} disabled={!o.loop} onChange={(loopEnd) => set({ loopEnd })} />
+              </>
+            );
+          }}
+        </ConversionPanel>
+      )}
+    </>
+  );
+}
