@@ -77,7 +77,9 @@ export class Converter {
 
   private start(): Worker {
     // The compiled file, also where this one runs from its source in tests.
-    const worker = new Worker(fileURLToPath(import.meta.resolve('@violet-crate/host/converterThread')), { resourceLimits: { maxOldGenerationSizeMb: this.limits.memory } });
+    const worker = new Worker(fileURLToPath(import.meta.resolve('@violet-crate/host/converterThread')), {
+      resourceLimits: { maxOldGenerationSizeMb: this.limits.memory },
+    });
     worker.unref();
     return worker;
   }
@@ -94,7 +96,8 @@ export class Converter {
     task.started?.();
     const end = (keep: boolean, settle: () => void) => {
       clearTimeout(timer);
-      worker.removeAllListeners();
+      // One by one: taking all listeners away would cut the worker's own wiring too.
+      worker.off('message', onMessage).off('error', onError).off('exit', onExit);
       if (this.busy.get(worker) === task) {
         if (keep) {
           this.busy.delete(worker);
@@ -106,22 +109,26 @@ export class Converter {
       this.pump();
     };
     const refuse = (code: string, message: string) =>
-      end(false, () => task.reject(new UnreadableInput(code, `${task.input.file}: ${message}`, { file: task.input.file }, 'Simplify the file, or split it.')));
-    const timer = setTimeout(
-      () => refuse('convert-time', `converting took longer than ${Math.round(this.limits.time / 1000)} seconds and was stopped.`),
-      this.limits.time,
-    );
-    worker.once('message', (message: ConverterMessage) =>
+      end(false, () =>
+        task.reject(new UnreadableInput(code, `${task.input.file}: ${message}`, { file: task.input.file }, 'Simplify the file, or split it.')),
+      );
+    const onMessage = (message: ConverterMessage) =>
       end(true, () => {
         if (message.ok) task.resolve(message.asset);
         else if (message.bug) task.reject(new Error(message.finding.message));
         else task.reject(new UnreadableInput(message.finding.code, message.finding.message, message.finding.place, message.finding.hint));
-      }),
+      });
+    const onError = (error: Error & { code?: string }) =>
+      refuse(
+        'convert-failed',
+        error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? 'converting took more memory than one file may.' : `converting stopped: ${error.message}`,
+      );
+    const onExit = () => refuse('convert-failed', 'converting stopped unexpectedly.');
+    const timer = setTimeout(
+      () => refuse('convert-time', `converting took longer than ${Math.round(this.limits.time / 1000)} seconds and was stopped.`),
+      this.limits.time,
     );
-    worker.once('error', (error: Error & { code?: string }) =>
-      refuse('convert-failed', error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? 'converting took more memory than one file may.' : `converting stopped: ${error.message}`),
-    );
-    worker.once('exit', () => refuse('convert-failed', 'converting stopped unexpectedly.'));
+    worker.on('message', onMessage).on('error', onError).on('exit', onExit);
     worker.postMessage({ profile: task.profile, input: task.input });
   }
 }

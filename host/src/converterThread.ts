@@ -10,7 +10,13 @@ parentPort!.on('message', (task: { profile: Profile; input: ImportInput }) => {
   void convert(task).then(({ message, transfer }) => parentPort!.postMessage(message, transfer));
 });
 
-async function convert({ profile, input }: { profile: Profile; input: ImportInput }): Promise<{ message: ConverterMessage; transfer: TransferListItem[] }> {
+async function convert({
+  profile,
+  input,
+}: {
+  profile: Profile;
+  input: ImportInput;
+}): Promise<{ message: ConverterMessage; transfer: TransferListItem[] }> {
   try {
     const asset = await importAsset(profile, input);
     // Results leave without copying; buffers that are part of a larger one (wasm memory, inputs) are copied.

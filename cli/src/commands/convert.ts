@@ -45,14 +45,16 @@ const onOff = (options: Options, name: string): boolean | undefined => {
   return value === undefined ? undefined : value === 'on';
 };
 
-const given = <T extends object>(values: T): Partial<T> => Object.fromEntries(Object.entries(values).filter(([, value]) => value !== undefined)) as Partial<T>;
+const given = <T extends object>(values: T): Partial<T> =>
+  Object.fromEntries(Object.entries(values).filter(([, value]) => value !== undefined)) as Partial<T>;
 
 function modelOptions(options: Options): Partial<ModelOptions> {
   const lods = options.lods?.split(',').map(Number);
   if (lods?.some((share, i) => !(share > 0 && share < 1) || (i > 0 && share >= lods[i - 1])))
     throw new UsageError('--lods has to be shares between 0 and 1, falling, like 0.5,0.25.');
   const point = options['pivot-point']?.split(',').map(Number);
-  if (point && (point.length !== 3 || point.some((v) => !Number.isFinite(v)))) throw new UsageError('--pivot-point has to be three numbers, like 0,0,16.');
+  if (point && (point.length !== 3 || point.some((v) => !Number.isFinite(v))))
+    throw new UsageError('--pivot-point has to be three numbers, like 0,0,16.');
   const materials = options.material?.split(',').map((pair) => pair.split('='));
   if (materials?.some((pair) => pair.length !== 2)) throw new UsageError('--material has to be SLOT=MATERIAL, several with commas between.');
   return given({
@@ -114,7 +116,8 @@ function readInputs(inputs: readonly string[]): { files: FileTree; asked: Set<st
   for (const input of inputs) {
     if (!/\.(obj|gltf|dae|fbx)$/i.test(input)) continue;
     for (const name of readdirSync(dirname(input)))
-      if (!files.has(name) && (isCompanion(name) || /\.(png|jpe?g|tga|bmp|webp|gif|tiff?)$/i.test(name))) files.set(name, new Uint8Array(readFileSync(join(dirname(input), name))));
+      if (!files.has(name) && (isCompanion(name) || /\.(png|jpe?g|tga|bmp|webp|gif|tiff?)$/i.test(name)))
+        files.set(name, new Uint8Array(readFileSync(join(dirname(input), name))));
   }
   return { files, asked };
 }
@@ -219,7 +222,8 @@ export const convertCommand: Command = {
     // Neighbours that were only looked at for a model are no input of their own.
     const units = plan.units.filter((unit) => asked.has(unit.file) || !files.has(unit.file));
     const lone = statSync(inputs[0]).isFile() && inputs.length === 1 && units.length === 0 ? plan.skipped[0] : undefined;
-    if (lone) throw new UnreadableInput('asset-kind', `${lone.file}: ${lone.reason}.`, { file: lone.file }, 'crate convert --help lists what is taken.');
+    if (lone)
+      throw new UnreadableInput('asset-kind', `${lone.file}: ${lone.reason}.`, { file: lone.file }, 'crate convert --help lists what is taken.');
     const converter = new Converter(numeric(options, 'threads', 1, 64));
     const results: Record<string, unknown>[] = [];
     const findings: Finding[] = [];
@@ -229,7 +233,12 @@ export const convertCommand: Command = {
       const work = units.map(async (unit) => {
         if (unit.unchanged) return { unit, asset: null };
         try {
-          return { unit, asset: await converter.convert(profile, { ...unit, alsoObj: alsoObj && unit.kind === 'model' }, undefined, () => progress(`Converting ${unit.file}`)) };
+          return {
+            unit,
+            asset: await converter.convert(profile, { ...unit, alsoObj: alsoObj && unit.kind === 'model' }, undefined, () =>
+              progress(`Converting ${unit.file}`),
+            ),
+          };
         } catch (error) {
           if (error instanceof UnreadableInput) return { unit, asset: null, error };
           throw error;
@@ -242,7 +251,12 @@ export const convertCommand: Command = {
           firstFailure ??= error;
           const finding = error.toFinding('assets');
           findings.push(finding);
-          results.push({ input: unit.file, kind: unit.kind, output: [], error: { code: finding.code, message: finding.message, hint: finding.hint, place: finding.place } });
+          results.push({
+            input: unit.file,
+            kind: unit.kind,
+            output: [],
+            error: { code: finding.code, message: finding.message, hint: finding.hint, place: finding.place },
+          });
           continue;
         }
         if (!asset) {

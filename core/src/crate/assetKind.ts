@@ -11,7 +11,8 @@ const ENDINGS: Record<AssetKind, RegExp> = {
 };
 
 /** Endings of files that are imported, and of those that go along with them. */
-export const IMPORTABLE = '.obj,.mtl,.glb,.gltf,.bin,.stl,.ply,.dae,.fbx,.png,.jpg,.jpeg,.webp,.tga,.bmp,.gif,.tif,.tiff,.hdr,.exr,.ktx2,.wav,.ogg,.flac,.mp3,.lua,.zip';
+export const IMPORTABLE =
+  '.obj,.mtl,.glb,.gltf,.bin,.stl,.ply,.dae,.fbx,.png,.jpg,.jpeg,.webp,.tga,.bmp,.gif,.tif,.tiff,.hdr,.exr,.ktx2,.wav,.ogg,.flac,.mp3,.lua,.zip';
 
 /** What a file is by its name, or null where it is no asset. */
 export const assetKindOf = (file: string): AssetKind | null => ASSET_KINDS.find((kind) => ENDINGS[kind].test(file)) ?? null;

@@ -54,7 +54,10 @@ export const sourceFolder = (kind: AssetKind, name: string): string => `sources/
 
 export async function importAsset(profile: Profile, input: ImportInput): Promise<ImportedAsset> {
   const kind = assetKind(input.file);
-  const made = await (kind === 'model' ? importModel : kind === 'texture' ? importTexture : kind === 'sound' ? importSound : importScript)(profile, input);
+  const made = await (kind === 'model' ? importModel : kind === 'texture' ? importTexture : kind === 'sound' ? importSound : importScript)(
+    profile,
+    input,
+  );
   if (made.record) {
     const { source } = made.record;
     made.files.set(source, input.bytes);

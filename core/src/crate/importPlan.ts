@@ -93,14 +93,20 @@ export function planImport(profile: Profile, manifest: CrateManifest, given: Fil
     const kind = assetKindOf(file);
     if (!kind) {
       const name = file.split('/').pop()!;
-      if (!isCompanion(file) && name !== ASSET_PACK_FILE && !name.startsWith('.')) plan.skipped.push({ file, reason: 'not a kind of file that is imported' });
+      if (!isCompanion(file) && name !== ASSET_PACK_FILE && !name.startsWith('.'))
+        plan.skipped.push({ file, reason: 'not a kind of file that is imported' });
       continue;
     }
     if (claimed.has(file)) continue;
     const pack = packs.get(file);
     // The first picture of a packed set stands for all of it.
     if (pack && pack.first !== file) continue;
-    const companions = kind === 'model' ? companionsOf.get(file)! : pack ? new Map(pack.others.map((path) => [path, files.get(path)!])) : new Map<string, Uint8Array>();
+    const companions =
+      kind === 'model'
+        ? companionsOf.get(file)!
+        : pack
+          ? new Map(pack.others.map((path) => [path, files.get(path)!]))
+          : new Map<string, Uint8Array>();
     const place = named(kind, file, pack ? `${roleOf(stemOf(file)).base}_orm` : stemOf(file));
     if (!place) continue;
     const earlier = place.replaces === undefined ? undefined : manifest.assets[place.replaces];
@@ -117,7 +123,8 @@ export function planImport(profile: Profile, manifest: CrateManifest, given: Fil
       replaces: place.replaces,
       unchanged: false,
     };
-    unit.unchanged = earlier?.origin?.sha256 === originHash(bytes, companions) && earlier.origin.path === file && sameSettings(earlier, unit.options!);
+    unit.unchanged =
+      earlier?.origin?.sha256 === originHash(bytes, companions) && earlier.origin.path === file && sameSettings(earlier, unit.options!);
     plan.units.push(unit);
   }
   return plan;
@@ -157,7 +164,8 @@ function namer(profile: Profile, manifest: CrateManifest, options: PlanOptions) 
   const byOrigin = new Map(Object.entries(manifest.assets).flatMap(([path, record]) => (record.origin ? [[record.origin.path, path] as const] : [])));
   const taken = Object.fromEntries(Object.keys(FOLDERS).map((kind) => [kind, new Set<string>()])) as Record<AssetKind, Set<string>>;
   for (const kind of Object.keys(FOLDERS) as AssetKind[])
-    for (const path of [...Object.keys(manifest.assets), ...(options.scripts ?? [])]) if (path.startsWith(`${FOLDERS[kind]}/`)) taken[kind].add(stemOf(path));
+    for (const path of [...Object.keys(manifest.assets), ...(options.scripts ?? [])])
+      if (path.startsWith(`${FOLDERS[kind]}/`)) taken[kind].add(stemOf(path));
   return (kind: AssetKind, file: string, stem: string): { name: string; replaces?: string } | null => {
     const before = byOrigin.get(file);
     if (before !== undefined) return { name: stemOf(before), replaces: before };

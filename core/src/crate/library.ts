@@ -115,7 +115,16 @@ export interface LibraryFilter {
   onlyStale: boolean;
 }
 
-export const NO_FILTER: LibraryFilter = { query: '', kind: '', origin: '', materialType: '', pack: '', use: '', onlyFindings: false, onlyStale: false };
+export const NO_FILTER: LibraryFilter = {
+  query: '',
+  kind: '',
+  origin: '',
+  materialType: '',
+  pack: '',
+  use: '',
+  onlyFindings: false,
+  onlyStale: false,
+};
 
 /** Entries that hold every word of the query; names that begin with it come first, then by name. */
 export function searchLibrary(entries: readonly LibraryEntry[], filter: LibraryFilter): LibraryEntry[] {
@@ -131,7 +140,8 @@ export function searchLibrary(entries: readonly LibraryEntry[], filter: LibraryF
       (!filter.onlyStale || entry.stale) &&
       words.every((word) => entry.text.includes(word)),
   );
-  const rank = (entry: LibraryEntry) => (words.length > 0 && entry.name.toLowerCase().startsWith(words[0]) ? 0 : 1) + (entry.origin === 'crate' ? 0 : 2);
+  const rank = (entry: LibraryEntry) =>
+    (words.length > 0 && entry.name.toLowerCase().startsWith(words[0]) ? 0 : 1) + (entry.origin === 'crate' ? 0 : 2);
   return found
     .map((entry) => ({ entry, rank: rank(entry) }))
     .sort((a, b) => a.rank - b.rank || (a.entry.name < b.entry.name ? -1 : a.entry.name > b.entry.name ? 1 : 0))

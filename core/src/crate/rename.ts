@@ -94,7 +94,11 @@ function mapEdits(world: CrateWorld, name: string, types: readonly string[], fro
     if (types.includes('material'))
       for (const [id, solid] of Object.entries(solids))
         if (solid.faces.some((face) => face.material === from))
-          changes.push({ of: 'solids', id, to: { ...solid, faces: solid.faces.map((face) => (face.material === from ? { ...face, material: to } : face)) } });
+          changes.push({
+            of: 'solids',
+            id,
+            to: { ...solid, faces: solid.faces.map((face) => (face.material === from ? { ...face, material: to } : face)) },
+          });
     for (const [id, object] of Object.entries(objects)) {
       const properties = { ...object.properties };
       let changed = false;

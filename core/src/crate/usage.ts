@@ -34,7 +34,8 @@ export function usageOf(world: CrateWorld): Map<string, Use[]> {
         if (entry) entry.count++;
         else faces.set(material, { count: 1, solid });
       }
-    for (const [material, { count, solid }] of faces) add(`material:${material}`, { by: 'map', name, what: `${count} ${count === 1 ? 'face' : 'faces'}`, solid });
+    for (const [material, { count, solid }] of faces)
+      add(`material:${material}`, { by: 'map', name, what: `${count} ${count === 1 ? 'face' : 'faces'}`, solid });
     for (const [id, object] of Object.entries(map.objects))
       for (const property of classOf(world.profile, object.class)?.properties ?? []) {
         const value = object.properties[property.id] ?? property.default;
@@ -50,13 +51,16 @@ export function usageOf(world: CrateWorld): Map<string, Use[]> {
       if (path) add(path, { by: 'material', name: material.name, what: picture });
     }
   for (const [path, record] of Object.entries(world.crate.manifest.assets))
-    for (const slot of record.slots ?? []) if (slot.material) add(`material:${slot.material}`, { by: 'model', name: path, what: `slot ${slot.slot}` });
+    for (const slot of record.slots ?? [])
+      if (slot.material) add(`material:${slot.material}`, { by: 'model', name: path, what: `slot ${slot.slot}` });
+  const { main } = world.profile.scripts;
+  if (world.crate.scripts[main] !== undefined) add(main, { by: 'script', name: main, what: 'the game starts with it' });
   const names = new Set(Object.keys(world.crate.manifest.assets));
   const materials = new Set(world.crate.manifest.materials.map((m) => m.name));
   for (const [path, source] of Object.entries(world.crate.scripts))
     for (const { value, line } of stringsOf(source)) {
       const use: Use = { by: 'script', name: path, what: `line ${line}`, line };
-      if (names.has(value)) add(value, use);
+      if (names.has(value) || world.crate.scripts[value] !== undefined) add(value, use);
       else if (materials.has(value)) add(`material:${value}`, use);
     }
   return uses;

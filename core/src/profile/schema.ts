@@ -112,7 +112,9 @@ export const ProfileSchema = Type.Object(
         maxMaterials: Type.Integer(),
         maxSize: Type.Number(),
         maxBones: Type.Optional(Type.Integer()),
-        lods: Type.Optional(Type.Array(Type.Number({ exclusiveMinimum: 0, exclusiveMaximum: 1 }), { description: 'Share of the triangles of each level of detail.' })),
+        lods: Type.Optional(
+          Type.Array(Type.Number({ exclusiveMinimum: 0, exclusiveMaximum: 1 }), { description: 'Share of the triangles of each level of detail.' }),
+        ),
         collision: Type.Optional(Type.Union(['none', 'box', 'hull', 'parts', 'exact'].map((shape) => Type.Literal(shape as 'none')))),
       },
       closed,

@@ -61,7 +61,17 @@ export class AssetsController {
     const shared = Object.fromEntries(Object.entries(options).filter(([key]) => !PERSONAL.includes(key)));
     const others = (manifest.importRules ?? []).filter((rule) => rule.folder !== folder || rule.kind !== kind);
     this.crates.updateManifest(id, { importRules: [...others, { folder, kind, options: shared }] });
-    const family = Object.entries(manifest.assets).filter(([path, own]) => assetKindOf(path) === kind && own.origin && folderOf(own.origin.path) === folder && !own.options.pack);
-    return { jobs: [this.imports.reconvert(id, family.map(([path]) => path), shared)] };
+    const family = Object.entries(manifest.assets).filter(
+      ([path, own]) => assetKindOf(path) === kind && own.origin && folderOf(own.origin.path) === folder && !own.options.pack,
+    );
+    return {
+      jobs: [
+        this.imports.reconvert(
+          id,
+          family.map(([path]) => path),
+          shared,
+        ),
+      ],
+    };
   }
 }

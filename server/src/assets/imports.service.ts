@@ -108,7 +108,12 @@ export class ImportsService implements OnApplicationShutdown {
     const profile = this.profileOf(id);
     return this.jobs.drive('convert', id, label, async ({ signal, progress }) => {
       const files: ImportedFile[] = [
-        ...plan.units.map((unit): ImportedFile => ({ file: unit.file, kind: unit.kind, state: unit.unchanged ? 'unchanged' : 'waiting', path: unit.replaces })),
+        ...plan.units.map((unit): ImportedFile => ({
+          file: unit.file,
+          kind: unit.kind,
+          state: unit.unchanged ? 'unchanged' : 'waiting',
+          path: unit.replaces,
+        })),
         ...plan.skipped.map(({ file, reason }): ImportedFile => ({ file, kind: null, state: 'skipped', reason })),
       ];
       let finished = 0;
@@ -162,7 +167,10 @@ export class ImportsService implements OnApplicationShutdown {
       const { [unit.replaces]: _old, ...assets } = manifest.assets;
       manifest = { ...manifest, assets };
       this.crates.applyRenaming(id, followPath(this.crates.world(id), unit.replaces, asset.path));
-      this.crates.dropFiles(id, [unit.replaces, previewPath(unit.replaces)].filter((path) => !asset.files.has(path)));
+      this.crates.dropFiles(
+        id,
+        [unit.replaces, previewPath(unit.replaces)].filter((path) => !asset.files.has(path)),
+      );
     }
     this.crates.writeFiles(id, written, enterAsset(manifest, asset));
   }

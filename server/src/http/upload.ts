@@ -13,7 +13,8 @@ export function uploadedTree(uploaded: readonly Express.Multer.File[]): FileTree
     uploaded.map((file) => {
       // Browsers send names as UTF-8, which multer reads as Latin-1.
       const path = Buffer.from(file.originalname, 'latin1').toString('utf8').replaceAll('\\', '/').replace(/^\/+/, '');
-      if (path.split('/').includes('..') || path.includes('\0')) throw new UnreadableInput('file-path', `"${path}" is not a path within a folder.`, { file: path });
+      if (path.split('/').includes('..') || path.includes('\0'))
+        throw new UnreadableInput('file-path', `"${path}" is not a path within a folder.`, { file: path });
       return [path, new Uint8Array(file.buffer)];
     }),
   );

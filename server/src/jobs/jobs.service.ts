@@ -90,7 +90,8 @@ export class JobsService implements OnApplicationShutdown {
         (result) => void (alive() && this.end(job.id, 'done', { result, progress: 1 })),
         (error: unknown) => {
           const message = error instanceof Error ? error.message : String(error);
-          const finding: Finding = error instanceof UnreadableInput ? error.toFinding('assets') : { code: 'job-failed', severity: 'blocker', stage: 'assets', message };
+          const finding: Finding =
+            error instanceof UnreadableInput ? error.toFinding('assets') : { code: 'job-failed', severity: 'blocker', stage: 'assets', message };
           if (alive()) this.end(job.id, 'failed', { error: finding });
         },
       )

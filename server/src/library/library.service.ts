@@ -51,8 +51,11 @@ export class LibraryService {
     // A material goes along with the picture it is made of, if nothing else holds it.
     const uses = usageOf(world);
     for (const material of manifest.materials)
-      if (material.texture && going.has(material.texture) && (uses.get(MATERIAL + material.name) ?? []).length === 0) going.add(MATERIAL + material.name);
-    const held = entries.flatMap((entry) => (uses.get(entry) ?? []).filter((use) => !going.has(use.by === 'material' ? MATERIAL + use.name : use.name)).map((use) => ({ entry, use })));
+      if (material.texture && going.has(material.texture) && (uses.get(MATERIAL + material.name) ?? []).length === 0)
+        going.add(MATERIAL + material.name);
+    const held = entries.flatMap((entry) =>
+      (uses.get(entry) ?? []).filter((use) => !going.has(use.by === 'material' ? MATERIAL + use.name : use.name)).map((use) => ({ entry, use })),
+    );
     if (held.length > 0 && !anyway) {
       const sentence = held.slice(0, 3).map(({ entry, use }) => `${entry} is used by ${describe(use)}`);
       throw new Problem(409, 'asset-used', `${sentence.join('; ')}${held.length > 3 ? ` and ${held.length - 3} more` : ''}.`, { uses: held });
@@ -120,8 +123,10 @@ export class LibraryService {
     const material = given as CrateMaterial;
     const problem = nameProblem(profile, 'file', name) ?? (material.name !== name ? 'The name in the address and in the material differ.' : null);
     if (problem) throw new Problem(422, 'file-name', problem);
-    if (!profile.materialTypes.some((type) => type.id === material.type)) throw new Problem(422, 'material', `${profile.title} has no material type ${material.type}.`);
-    if (material.surface && !profile.surfaces.some((surface) => surface.id === material.surface)) throw new Problem(422, 'material', `${profile.title} has no kind of surface ${material.surface}.`);
+    if (!profile.materialTypes.some((type) => type.id === material.type))
+      throw new Problem(422, 'material', `${profile.title} has no material type ${material.type}.`);
+    if (material.surface && !profile.surfaces.some((surface) => surface.id === material.surface))
+      throw new Problem(422, 'material', `${profile.title} has no kind of surface ${material.surface}.`);
     const known = new Set([...crate.files, ...base.files].map((file) => file.path));
     for (const picture of MATERIAL_PICTURES) {
       const path = material[picture];

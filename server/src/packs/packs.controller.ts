@@ -61,7 +61,9 @@ export class PacksController {
     const entry = this.packs.get(id, pack).entries.find((e) => e.path === joinPath(path));
     if (!entry) throw notFound(`file ${joinPath(path)} in the pack`);
     // Never shown as a page: a pack is a stranger's.
-    response.setHeader('content-security-policy', 'sandbox').type(/\.(wav|ogg|mp3|flac)$/i.test(entry.path) ? entry.path : 'application/octet-stream');
+    response
+      .setHeader('content-security-policy', 'sandbox')
+      .type(/\.(wav|ogg|mp3|flac)$/i.test(entry.path) ? entry.path : 'application/octet-stream');
     response.send(Buffer.from(this.blobs.read(entry.sha256)));
   }
 

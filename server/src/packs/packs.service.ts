@@ -95,11 +95,19 @@ export class PacksService {
   clashes(crateId: string, id: string, paths: readonly string[]): PackClash[] {
     const { manifest } = this.crates.view(crateId);
     const pack = this.get(crateId, id);
-    const plan = (clash: Clash) => this.imports.plan(crateId, this.tree(pack, paths), { clashes: Object.fromEntries(paths.map((path) => [this.origin(pack, path), clash])) }).units;
+    const plan = (clash: Clash) =>
+      this.imports.plan(crateId, this.tree(pack, paths), { clashes: Object.fromEntries(paths.map((path) => [this.origin(pack, path), clash])) })
+        .units;
     const renamed = plan('rename');
     return plan('replace').flatMap((unit) => {
       if (!unit.replaces || manifest.assets[unit.replaces]?.origin?.path === unit.file) return [];
-      return [{ file: unit.file.slice(pack.about.title.length + 1), asset: unit.replaces, renamed: renamed.find((other) => other.file === unit.file)?.name ?? unit.name }];
+      return [
+        {
+          file: unit.file.slice(pack.about.title.length + 1),
+          asset: unit.replaces,
+          renamed: renamed.find((other) => other.file === unit.file)?.name ?? unit.name,
+        },
+      ];
     });
   }
 
@@ -131,9 +139,13 @@ export class PacksService {
   private async make(crateId: string, pack: PackView, path: string): Promise<{ preview: string; model: string | null }> {
     const all = new Map(pack.entries.map((entry) => [entry.path, this.blobs.read(entry.sha256)]));
     // The whole pack goes along, since a model may ask for pictures that are assets of their own.
-    const unit = this.imports.plan(crateId, all).units.find((u) => u.file === path) ?? this.imports.plan(crateId, new Map([[path, all.get(path)!]])).units[0];
+    const unit =
+      this.imports.plan(crateId, all).units.find((u) => u.file === path) ?? this.imports.plan(crateId, new Map([[path, all.get(path)!]])).units[0];
     if (!unit) throw new UnreadableInput('asset-kind', `${path} cannot be shown.`, { file: path });
-    const asset = await this.imports.preview(crateId, { ...unit, options: unit.kind === 'model' ? { ...unit.options, collision: 'none', lods: [] } : unit.options });
+    const asset = await this.imports.preview(crateId, {
+      ...unit,
+      options: unit.kind === 'model' ? { ...unit.options, collision: 'none', lods: [] } : unit.options,
+    });
     const preview = asset.files.get(previewPath(asset.path));
     if (!preview) throw new UnreadableInput('asset-kind', `${path} cannot be shown.`, { file: path });
     return { preview: this.blobs.put(preview), model: asset.kind === 'model' ? this.blobs.put(asset.files.get(asset.path)!) : null };

@@ -67,7 +67,10 @@ export const refreshFiles = createAsyncThunk('crate/refreshFiles', async (id: st
   return { view, scripts: await loadScripts(view) };
 });
 
-export const refreshWatch = createAsyncThunk('crate/refreshWatch', async (id: string) => (await getJson<{ watch: WatchState | null }>(`/api/crates/${id}/watch`)).watch);
+export const refreshWatch = createAsyncThunk(
+  'crate/refreshWatch',
+  async (id: string) => (await getJson<{ watch: WatchState | null }>(`/api/crates/${id}/watch`)).watch,
+);
 
 export const refreshBuilds = createAsyncThunk('crate/refreshBuilds', (id: string) => getJson<Build[]>(`/api/crates/${id}/builds`));
 
@@ -110,7 +113,20 @@ const slice = createSlice({
       })
       .addCase(openCrate.fulfilled, (state, { payload }) => {
         const { view, game, base, setup, scripts, builds, packages, releases, watch } = payload;
-        Object.assign(state, { status: 'ready', error: '', view, game, profile: game.profile, base, setup, scripts, builds, packages, releases, watch });
+        Object.assign(state, {
+          status: 'ready',
+          error: '',
+          view,
+          game,
+          profile: game.profile,
+          base,
+          setup,
+          scripts,
+          builds,
+          packages,
+          releases,
+          watch,
+        });
       })
       .addCase(refreshFiles.fulfilled, (state, { payload }) => {
         state.view = payload.view;

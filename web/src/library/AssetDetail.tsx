@@ -6,7 +6,8 @@ import { message, RequestProblem, sendJson } from '../api/http.ts';
 import { bytes, plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { openCrate } from '../crate/crateSlice.ts';
-import { selected } from '../map/viewSlice.ts';
+import { classFor } from '../map/edits.ts';
+import { selected, viewChanged } from '../map/viewSlice.ts';
 import { FindingRow } from '../shell/FindingRow.tsx';
 import { useAppDispatch, useAppSelector } from '../store.ts';
 import type { AssetSource } from '../three/assets3d.ts';
@@ -29,6 +30,7 @@ export function AssetDetail({ entry, source, code, onRemoved, onMoved }: Props) 
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const view = useAppSelector((s) => s.crate.view)!;
+  const profile = useAppSelector((s) => s.crate.profile)!;
   const [name, setName] = useState<string | null>(null);
   const [problem, setProblem] = useState('');
   const [held, setHeld] = useState(false);
@@ -83,7 +85,14 @@ export function AssetDetail({ entry, source, code, onRemoved, onMoved }: Props) 
             <label className="visually-hidden" htmlFor="asset-name">
               New name
             </label>
-            <input id="asset-name" className="form-control mono" autoFocus value={name} onChange={(event) => setName(event.target.value)} onKeyDown={(event) => event.key === 'Escape' && setName(null)} />
+            <input
+              id="asset-name"
+              className="form-control mono"
+              autoFocus
+              value={name}
+              onChange={(event) => setName(event.target.value)}
+              onKeyDown={(event) => event.key === 'Escape' && setName(null)}
+            />
             <button className="btn btn-primary btn-sm">Rename</button>
             <button type="button" className="btn btn-quiet btn-sm" onClick={() => setName(null)}>
               Cancel
@@ -126,9 +135,24 @@ export function AssetDetail({ entry, source, code, onRemoved, onMoved }: Props) 
           ))}
         </section>
       )}
+      {(entry.kind === 'model' || entry.kind === 'sound') && (
+        <button
+          className="btn btn-quiet btn-sm mb-2"
+          onClick={() => {
+            const target = classFor(profile, entry.kind === 'sound' ? 'sound' : 'model');
+            if (!target) return;
+            dispatch(viewChanged({ tool: 'place', placeClass: target.id, placeAsset: entry.id }));
+            void navigate(`/crates/${view.id}/map`);
+          }}
+        >
+          <Icon name="pin-map" /> Place it in the map
+        </button>
+      )}
       {entry.kind === 'model' && entry.record && <ModelPanel entry={entry} source={source} shown={finding ?? null} />}
       {entry.kind === 'texture' && <TexturePanel entry={entry} source={source} />}
-      {entry.kind === 'material' && entry.material && <MaterialPanel key={JSON.stringify(entry.material)} entry={entry} source={source} onMoved={onMoved} />}
+      {entry.kind === 'material' && entry.material && (
+        <MaterialPanel key={JSON.stringify(entry.material)} entry={entry} source={source} onMoved={onMoved} />
+      )}
       {entry.kind === 'sound' && <SoundPanel entry={entry} source={source} />}
       {entry.kind === 'script' && (
         <button className="btn btn-primary" onClick={() => void navigate(`/crates/${view.id}/scripts?file=${encodeURIComponent(entry.id)}`)}>

@@ -20,7 +20,9 @@ export function ConversionPanel({ entry, children }: Props) {
   const folder = entry.record!.origin?.path.split('/').slice(0, -1).join('/') ?? '';
   const send = (all: boolean) => {
     setProblem('');
-    sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path: entry.id, options: draft, ...(all ? { folder: true } : {}) }).catch((error) => setProblem(message(error)));
+    sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path: entry.id, options: draft, ...(all ? { folder: true } : {}) }).catch((error) =>
+      setProblem(message(error)),
+    );
   };
   return (
     <section className="panel">
@@ -38,7 +40,15 @@ export function ConversionPanel({ entry, children }: Props) {
           <button className="btn btn-primary" onClick={() => send(false)}>
             <Icon name="arrow-repeat" /> Convert again
           </button>
-          <button className="btn btn-quiet" onClick={() => send(true)} title={folder ? `All of this kind from ${folder}, now and from now on` : 'All of this kind that were dropped without a folder, now and from now on'}>
+          <button
+            className="btn btn-quiet"
+            onClick={() => send(true)}
+            title={
+              folder
+                ? `All of this kind from ${folder}, now and from now on`
+                : 'All of this kind that were dropped without a folder, now and from now on'
+            }
+          >
             The same for all of its folder
           </button>
         </div>

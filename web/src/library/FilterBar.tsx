@@ -8,7 +8,7 @@ export const KIND_ICONS: Record<LibraryEntry['kind'], string> = {
   material: 'palette2',
   texture: 'image',
   sound: 'soundwave',
-  script: 'filetype-txt',
+  script: 'code-slash',
 };
 const KIND_WORDS: Record<LibraryEntry['kind'], string> = {
   model: 'Models',
@@ -73,7 +73,12 @@ export function FilterBar({ entries, filter, onChange, look, onLook, found }: Pr
       </div>
       <div className="kinds" role="group" aria-label="Kind">
         {kinds.map(({ kind, count }) => (
-          <button key={kind} className="btn btn-quiet btn-sm" aria-pressed={filter.kind === kind} onClick={() => set({ kind: filter.kind === kind ? '' : kind })}>
+          <button
+            key={kind}
+            className="btn btn-quiet btn-sm"
+            aria-pressed={filter.kind === kind}
+            onClick={() => set({ kind: filter.kind === kind ? '' : kind })}
+          >
             <Icon name={KIND_ICONS[kind]} /> {KIND_WORDS[kind]} <span className="faint">{count}</span>
           </button>
         ))}
@@ -100,7 +105,9 @@ export function FilterBar({ entries, filter, onChange, look, onLook, found }: Pr
         ],
         (value) => set({ use: value as LibraryFilter['use'] }),
       )}
-      {select('type', 'Material type', filter.materialType, [['', 'Any type'], ...types.map((t): [string, string] => [t, t])], (value) => set({ materialType: value }))}
+      {select('type', 'Material type', filter.materialType, [['', 'Any type'], ...types.map((t): [string, string] => [t, t])], (value) =>
+        set({ materialType: value }),
+      )}
       {select('pack', 'Pack', filter.pack, [['', 'Any pack'], ...packs.map((p): [string, string] => [p, p])], (value) => set({ pack: value }))}
       {toggle(filter.onlyFindings, 'With findings', 'exclamation-triangle', () => set({ onlyFindings: !filter.onlyFindings }))}
       {toggle(filter.onlyStale, 'Stale', 'clock-history', () => set({ onlyStale: !filter.onlyStale }))}

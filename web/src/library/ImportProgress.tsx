@@ -27,8 +27,15 @@ export function ImportProgress() {
     .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1));
   const active = own.filter(isActive);
   const last = own.find((job) => !isActive(job));
-  const shown = active.length > 0 ? active : last && (last.state === 'failed' || filesOf(last).some((f) => f.state !== 'done') || filesOf(last).length > 1) ? [last] : [];
-  return shown.filter((job) => !closed.has(job.id)).map((job) => <Batch key={job.id} job={job} onClose={() => setClosed(new Set([...closed, job.id]))} />);
+  const shown =
+    active.length > 0
+      ? active
+      : last && (last.state === 'failed' || filesOf(last).some((f) => f.state !== 'done') || filesOf(last).length > 1)
+        ? [last]
+        : [];
+  return shown
+    .filter((job) => !closed.has(job.id))
+    .map((job) => <Batch key={job.id} job={job} onClose={() => setClosed(new Set([...closed, job.id]))} />);
 }
 
 export const filesOf = (job: Job): ImportedFile[] => (job.result?.files as ImportedFile[] | undefined) ?? [];
@@ -41,7 +48,11 @@ function Batch({ job, onClose }: { job: Job; onClose(): void }) {
   const count = (state: ImportedFile['state']) => files.filter((file) => file.state === state).length;
   const running = isActive(job);
   const parts = [
-    running ? `${files.filter((f) => f.state !== 'waiting' && f.state !== 'converting').length} of ${files.length}` : count('done') > 0 ? `${plural(count('done'), 'file')} imported` : '',
+    running
+      ? `${files.filter((f) => f.state !== 'waiting' && f.state !== 'converting').length} of ${files.length}`
+      : count('done') > 0
+        ? `${plural(count('done'), 'file')} imported`
+        : '',
     count('failed') > 0 ? `${count('failed')} failed` : '',
     count('unchanged') > 0 ? `${count('unchanged')} unchanged` : '',
     count('skipped') > 0 ? `${count('skipped')} left out` : '',
@@ -53,7 +64,11 @@ function Batch({ job, onClose }: { job: Job; onClose(): void }) {
         <Icon name={running ? 'arrow-repeat' : job.state === 'done' ? 'check2-circle' : 'x-octagon'} className={running ? 'turning' : ''} />
         <strong className="text-truncate">{job.label}</strong>
         <span className="flex-grow-1 small" role="status">
-          {job.state === 'cancelled' ? 'cancelled; what was done stays' : job.state === 'interrupted' ? 'interrupted; import it again' : parts.join(' · ')}
+          {job.state === 'cancelled'
+            ? 'cancelled; what was done stays'
+            : job.state === 'interrupted'
+              ? 'interrupted; import it again'
+              : parts.join(' · ')}
         </span>
         {files.length > 1 && (
           <button className="btn btn-quiet btn-sm" aria-expanded={open} onClick={() => setOpen(!open)}>
@@ -61,7 +76,10 @@ function Batch({ job, onClose }: { job: Job; onClose(): void }) {
           </button>
         )}
         {running ? (
-          <button className="btn btn-quiet btn-sm" onClick={() => request(`/api/jobs/${job.id}/cancel`, { method: 'POST' }).catch((error) => setProblem(message(error)))}>
+          <button
+            className="btn btn-quiet btn-sm"
+            onClick={() => request(`/api/jobs/${job.id}/cancel`, { method: 'POST' }).catch((error) => setProblem(message(error)))}
+          >
             Cancel
           </button>
         ) : (
@@ -72,7 +90,14 @@ function Batch({ job, onClose }: { job: Job; onClose(): void }) {
       </div>
       {problem && <div className="severity blocker">{problem}</div>}
       {running && (
-        <div className="progress my-1" role="progressbar" aria-label={job.label} aria-valuenow={Math.round(job.progress * 100)} aria-valuemin={0} aria-valuemax={100}>
+        <div
+          className="progress my-1"
+          role="progressbar"
+          aria-label={job.label}
+          aria-valuenow={Math.round(job.progress * 100)}
+          aria-valuemin={0}
+          aria-valuemax={100}
+        >
           <div className="progress-bar" style={{ width: `${Math.max(3, job.progress * 100)}%` }} />
         </div>
       )}
@@ -85,7 +110,13 @@ function Batch({ job, onClose }: { job: Job; onClose(): void }) {
               <Icon name={ICONS[file.state]} className={file.state === 'converting' ? 'turning' : ''} />
               <span className="mono text-truncate">{file.file}</span>
               <span className="faint flex-grow-1">
-                {file.error ? file.error.message : file.reason ? file.reason : file.findings ? `${file.state}, ${plural(file.findings, 'finding')}` : file.state}
+                {file.error
+                  ? file.error.message
+                  : file.reason
+                    ? file.reason
+                    : file.findings
+                      ? `${file.state}, ${plural(file.findings, 'finding')}`
+                      : file.state}
               </span>
               {file.path && (
                 <button className="btn btn-link btn-sm p-0" onClick={() => setParams({ file: file.path! })}>

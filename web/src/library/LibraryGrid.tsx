@@ -110,7 +110,11 @@ interface CellProps {
 }
 
 function Cell({ entry, source, look, current, picked, onClick }: CellProps) {
-  const worst = entry.findings.some((f) => f.severity === 'blocker') ? 'blocker' : entry.findings.some((f) => f.severity === 'warning') ? 'warning' : null;
+  const worst = entry.findings.some((f) => f.severity === 'blocker')
+    ? 'blocker'
+    : entry.findings.some((f) => f.severity === 'warning')
+      ? 'warning'
+      : null;
   const marks = (
     <>
       {entry.stale && (
@@ -163,7 +167,18 @@ function Cell({ entry, source, look, current, picked, onClick }: CellProps) {
 
 export function Thumb({ entry, source, size }: { entry: LibraryEntry; source: AssetSource; size: number }) {
   const style = { width: size, height: size };
-  if (entry.preview) return <img className={`thumb ${entry.kind}`} style={style} src={fileUrl(source, entry.preview)} alt="" loading="lazy" decoding="async" draggable={false} />;
+  if (entry.preview)
+    return (
+      <img
+        className={`thumb ${entry.kind}`}
+        style={style}
+        src={fileUrl(source, entry.preview)}
+        alt=""
+        loading="lazy"
+        decoding="async"
+        draggable={false}
+      />
+    );
   if (entry.material) return <span className="thumb plain" style={{ ...style, background: entry.material.colour }} />;
   return (
     <span className="thumb plain" style={{ ...style, fontSize: size * 0.4 }}>

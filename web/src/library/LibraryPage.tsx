@@ -7,6 +7,8 @@ import { message, sendJson, upload, request } from '../api/http.ts';
 import { plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { refreshFiles } from '../crate/crateSlice.ts';
+import { FindingRow } from '../shell/FindingRow.tsx';
+import { selectFindings } from '../shell/findings.ts';
 import { useAppDispatch, useAppSelector } from '../store.ts';
 import { AssetDetail } from './AssetDetail.tsx';
 import { droppedFiles } from './droppedFiles.ts';
@@ -51,7 +53,10 @@ export function LibraryPage() {
   useEffect(() => localStorage.setItem(LOOK_KEY, JSON.stringify(look)), [look]);
   const found = useMemo(() => searchLibrary(entries, filter), [entries, filter]);
   const wanted = params.get('file');
-  const entry = entries.find((e) => e.id === wanted) ?? (wanted ? undefined : (found.find((e) => e.origin === 'crate' && e.kind === 'model') ?? found[0]));
+  const findings = useAppSelector(selectFindings);
+  const refused = findings.filter((finding) => finding.stage === 'assets' && finding.place?.file === wanted);
+  const entry =
+    entries.find((e) => e.id === wanted) ?? (wanted ? undefined : (found.find((e) => e.origin === 'crate' && e.kind === 'model') ?? found[0]));
   if (!view || !profile || !source) return null;
 
   const attempt = async (work: () => Promise<void>) => {
@@ -118,7 +123,7 @@ export function LibraryPage() {
           <Icon name="folder-plus" /> Import folder
         </button>
         <Dropdown>
-          <Dropdown.Toggle bsPrefix="btn btn-quiet">
+          <Dropdown.Toggle variant="quiet">
             <Icon name="box2" /> Open a pack
           </Dropdown.Toggle>
           <Dropdown.Menu>
@@ -134,7 +139,16 @@ export function LibraryPage() {
           <Icon name="eye" /> Watch a folder
         </button>
         <span className="faint small d-none d-xl-inline">or drop files and folders anywhere here</span>
-        <input ref={files} type="file" multiple className="visually-hidden" tabIndex={-1} accept={IMPORTABLE} aria-label="Choose files to convert" onChange={(e) => pickFile(e, send)} />
+        <input
+          ref={files}
+          type="file"
+          multiple
+          className="visually-hidden"
+          tabIndex={-1}
+          accept={IMPORTABLE}
+          aria-label="Choose files to convert"
+          onChange={(e) => pickFile(e, send)}
+        />
         <input
           ref={folder}
           type="file"
@@ -155,7 +169,15 @@ export function LibraryPage() {
           {...{ webkitdirectory: '' }}
           onChange={(e) => pickFile(e, openPack)}
         />
-        <input ref={packFile} type="file" className="visually-hidden" tabIndex={-1} accept=".zip" aria-label="Choose a pack" onChange={(e) => pickFile(e, openPack)} />
+        <input
+          ref={packFile}
+          type="file"
+          className="visually-hidden"
+          tabIndex={-1}
+          accept=".zip"
+          aria-label="Choose a pack"
+          onChange={(e) => pickFile(e, openPack)}
+        />
       </header>
       <FilterBar entries={entries} filter={filter} onChange={setFilter} look={look} onLook={setLook} found={found.length} />
       <div className="library-main">
@@ -208,12 +230,24 @@ export function LibraryPage() {
       </div>
       <aside className="library-detail" aria-label="Details">
         {entry ? (
-          <AssetDetail key={entry.id} entry={entry} source={source} code={params.get('code')} onRemoved={removed} onMoved={(id) => setParams({ file: id }, { replace: true })} />
+          <AssetDetail
+            key={entry.id}
+            entry={entry}
+            source={source}
+            code={params.get('code')}
+            onRemoved={removed}
+            onMoved={(id) => setParams({ file: id }, { replace: true })}
+          />
         ) : (
-          <div className="empty">
-            <h2>{wanted ? `${wanted} is not here` : 'Nothing chosen'}</h2>
-            {wanted ? 'It may have been removed or renamed.' : 'Choose something on the left.'}
-          </div>
+          <>
+            <div className="empty">
+              <h2>{wanted ? `${wanted} is not here` : 'Nothing chosen'}</h2>
+              {!wanted ? 'Choose something on the left.' : refused.length > 0 ? 'It could not be imported:' : 'It may have been removed or renamed.'}
+            </div>
+            {refused.map((finding) => (
+              <FindingRow key={finding.code} finding={finding} />
+            ))}
+          </>
         )}
       </aside>
       {packId && <PackDialog packId={packId} onClose={() => setPackId(null)} />}

@@ -21,7 +21,9 @@ export function MaterialPanel({ entry, source, onMoved }: { entry: LibraryEntry;
   const own = entry.origin === 'crate';
   const set = (change: Partial<CrateMaterial>) => setDraft({ ...draft, ...change });
   const type = profile.materialTypes.find((t) => t.id === draft.type);
-  const textures = [...view.files, ...base.files].map((file) => file.path).filter((path) => assetKindOf(path) === 'texture' && path.startsWith('textures/'));
+  const textures = [...view.files, ...base.files]
+    .map((file) => file.path)
+    .filter((path) => assetKindOf(path) === 'texture' && path.startsWith('textures/'));
   const picture = (key: 'texture' | 'normal' | 'packed' | 'emissionMap', label: string) => (
     <Choice
       id={key}
@@ -50,15 +52,56 @@ export function MaterialPanel({ entry, source, onMoved }: { entry: LibraryEntry;
       <section className="panel">
         <div className="body">
           <div className="settings">
-            <Choice id="type" label="Type" value={draft.type} disabled={!own} values={profile.materialTypes.map((t): [string, string] => [t.id, t.label])} onChange={(value) => set({ type: value })} />
-            <Amount id="repeat" label="One repeat covers" unit={profile.unit.plural} value={draft.unitsPerRepeat} min={1} disabled={!own} onChange={(unitsPerRepeat) => unitsPerRepeat > 0 && set({ unitsPerRepeat })} />
+            <Choice
+              id="type"
+              label="Type"
+              value={draft.type}
+              disabled={!own}
+              values={profile.materialTypes.map((t): [string, string] => [t.id, t.label])}
+              onChange={(value) => set({ type: value })}
+            />
+            <Amount
+              id="repeat"
+              label="One repeat covers"
+              unit={profile.unit.plural}
+              value={draft.unitsPerRepeat}
+              min={1}
+              disabled={!own}
+              onChange={(unitsPerRepeat) => unitsPerRepeat > 0 && set({ unitsPerRepeat })}
+            />
             {picture('texture', 'Colour')}
             {picture('normal', 'Normal map')}
             {picture('packed', 'Occlusion, roughness, metalness')}
             {picture('emissionMap', 'Emission map')}
-            <Amount id="roughness" label="Roughness" value={draft.roughness ?? 0.9} min={0} max={1} step={0.05} disabled={!own} onChange={(roughness) => set({ roughness: Math.min(1, Math.max(0, roughness)) })} />
-            <Amount id="metalness" label="Metalness" value={draft.metalness ?? 0} min={0} max={1} step={0.05} disabled={!own} onChange={(metalness) => set({ metalness: Math.min(1, Math.max(0, metalness)) })} />
-            <Amount id="emission" label="Emission" value={draft.emission ?? 0} min={0} step={0.1} disabled={!own} onChange={(emission) => set({ emission: Math.max(0, emission) })} />
+            <Amount
+              id="roughness"
+              label="Roughness"
+              value={draft.roughness ?? 0.9}
+              min={0}
+              max={1}
+              step={0.05}
+              disabled={!own}
+              onChange={(roughness) => set({ roughness: Math.min(1, Math.max(0, roughness)) })}
+            />
+            <Amount
+              id="metalness"
+              label="Metalness"
+              value={draft.metalness ?? 0}
+              min={0}
+              max={1}
+              step={0.05}
+              disabled={!own}
+              onChange={(metalness) => set({ metalness: Math.min(1, Math.max(0, metalness)) })}
+            />
+            <Amount
+              id="emission"
+              label="Emission"
+              value={draft.emission ?? 0}
+              min={0}
+              step={0.1}
+              disabled={!own}
+              onChange={(emission) => set({ emission: Math.max(0, emission) })}
+            />
             <Choice
               id="surface"
               label="Kind of surface"
@@ -71,7 +114,14 @@ export function MaterialPanel({ entry, source, onMoved }: { entry: LibraryEntry;
               <label className="form-label" htmlFor="option-colour">
                 Mean colour
               </label>
-              <input id="option-colour" type="color" className="form-control form-control-color w-100" value={draft.colour} disabled={!own} onChange={(event) => set({ colour: event.target.value })} />
+              <input
+                id="option-colour"
+                type="color"
+                className="form-control form-control-color w-100"
+                value={draft.colour}
+                disabled={!own}
+                onChange={(event) => set({ colour: event.target.value })}
+              />
             </div>
           </div>
           {problem && (
@@ -92,7 +142,15 @@ export function MaterialPanel({ entry, source, onMoved }: { entry: LibraryEntry;
             ) : (
               <button
                 className="btn btn-quiet"
-                onClick={() => void save({ ...draft, name: freeName(`${draft.name}_2`, [...view.manifest.materials, ...base.materials].map((m) => m.name)) })}
+                onClick={() =>
+                  void save({
+                    ...draft,
+                    name: freeName(
+                      `${draft.name}_2`,
+                      [...view.manifest.materials, ...base.materials].map((m) => m.name),
+                    ),
+                  })
+                }
               >
                 <Icon name="copy" /> Copy it into the crate to change it
               </button>

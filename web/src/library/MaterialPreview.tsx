@@ -1,5 +1,16 @@
 import { useEffect, useRef, useState } from 'react';
-import { AmbientLight, BoxGeometry, DirectionalLight, Mesh, MeshStandardMaterial, PlaneGeometry, PointLight, RepeatWrapping, SphereGeometry, type BufferGeometry } from 'three';
+import {
+  AmbientLight,
+  BoxGeometry,
+  DirectionalLight,
+  Mesh,
+  MeshStandardMaterial,
+  PlaneGeometry,
+  PointLight,
+  RepeatWrapping,
+  SphereGeometry,
+  type BufferGeometry,
+} from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import type { Profile } from '@violet-crate/core/profile/schema';

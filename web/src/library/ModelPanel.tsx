@@ -53,13 +53,15 @@ export function ModelPanel({ entry, source, shown }: { entry: LibraryEntry; sour
         }
       />
       <p className="faint mt-2 mb-2">
-        {plural(record.triangles ?? 0, 'triangle')}, {plural(record.vertices ?? 0, 'vertex', 'vertices')} · {size.map((s) => round(s, 1)).join(' × ')} {profile.unit.plural} ({size.map((s) => round(s * m)).join(' × ')} m) · stands from{' '}
-        {round(bounds.min[2], 1)} to {round(bounds.max[2], 1)} about its pivot · the figure is the player, {round(profile.player.height * m)} m
+        {plural(record.triangles ?? 0, 'triangle')}, {plural(record.vertices ?? 0, 'vertex', 'vertices')} · {size.map((s) => round(s, 1)).join(' × ')}{' '}
+        {profile.unit.plural} ({size.map((s) => round(s * m)).join(' × ')} m) · stands from {round(bounds.min[2], 1)} to {round(bounds.max[2], 1)}{' '}
+        about its pivot · the figure is the player, {round(profile.player.height * m)} m
         {(record.bones ?? 0) > 0 && ` · ${plural(record.bones!, 'bone')}`}
       </p>
       {record.collision && (
         <p className="faint mb-2">
-          Collision: {record.collision.kind === 'parts' ? `${record.collision.parts} convex parts` : record.collision.kind}, {round(record.collision.volume, 4)} m³
+          Collision: {record.collision.kind === 'parts' ? `${record.collision.parts} convex parts` : record.collision.kind},{' '}
+          {round(record.collision.volume, 4)} m³
           {record.collision.meshVolume !== null && record.collision.meshVolume > 0
             ? ` (${Math.round((record.collision.volume / record.collision.meshVolume) * 100)} % of the model’s own ${round(record.collision.meshVolume, 4)} m³)`
             : ' (the model itself is not closed)'}
@@ -82,8 +84,12 @@ export function ModelPanel({ entry, source, shown }: { entry: LibraryEntry; sour
               <tr key={i}>
                 <td>{i + 1}</td>
                 <td>{lod.triangles}</td>
-                <td>{round(lod.error / m, 2)} {profile.unit.plural}</td>
-                <td>{Math.round(lod.switchDistance / m)} {profile.unit.plural}</td>
+                <td>
+                  {round(lod.error / m, 2)} {profile.unit.plural}
+                </td>
+                <td>
+                  {Math.round(lod.switchDistance / m)} {profile.unit.plural}
+                </td>
               </tr>
             ))}
           </tbody>
@@ -127,10 +133,24 @@ export function ModelPanel({ entry, source, shown }: { entry: LibraryEntry; sour
               <>
                 <Choice id="unit" label="Unit of the file" value={o.unit} values={UNITS} onChange={(unit) => set({ unit })} />
                 <Choice id="upAxis" label="Up axis" value={o.upAxis} values={['y', 'z']} onChange={(upAxis) => set({ upAxis })} />
-                <Choice id="handedness" label="Axes of the file" value={o.handedness} values={HANDEDNESS.map((hand): [string, string] => [hand, `${hand}-handed`])} onChange={(handedness) => set({ handedness })} />
+                <Choice
+                  id="handedness"
+                  label="Axes of the file"
+                  value={o.handedness}
+                  values={HANDEDNESS.map((hand): [string, string] => [hand, `${hand}-handed`])}
+                  onChange={(handedness) => set({ handedness })}
+                />
                 <Choice id="pivot" label="Pivot" value={o.pivot} values={PIVOT_WORDS} onChange={(pivot) => set({ pivot })} />
                 <Choice id="normals" label="Normals" value={o.normals} values={NORMAL_MODES} onChange={(normals) => set({ normals })} />
-                <Amount id="smoothAngle" label="Smooth under" unit="degrees" value={o.smoothAngle} min={0} max={180} onChange={(smoothAngle) => set({ smoothAngle })} />
+                <Amount
+                  id="smoothAngle"
+                  label="Smooth under"
+                  unit="degrees"
+                  value={o.smoothAngle}
+                  min={0}
+                  max={180}
+                  onChange={(smoothAngle) => set({ smoothAngle })}
+                />
                 <Amount id="weld" label="Weld within" unit={profile.unit.plural} value={o.weld} min={-1} onChange={(weld) => set({ weld })} />
                 <Choice id="tangents" label="Tangents" value={o.tangents} values={TANGENT_MODES} onChange={(tangents) => set({ tangents })} />
                 <Choice id="winding" label="Sides of faces" value={o.winding} values={WINDINGS} onChange={(winding) => set({ winding })} />
@@ -143,12 +163,23 @@ export function ModelPanel({ entry, source, shown }: { entry: LibraryEntry; sour
                     ['0.5', '50 %'],
                     ['0.5, 0.25', '50, 25 %'],
                     ['0.5, 0.25, 0.1', '50, 25, 10 %'],
-                    ...(['', '0.5', '0.5, 0.25', '0.5, 0.25, 0.1'].includes(o.lods.join(', ')) ? [] : [[o.lods.join(', '), o.lods.join(', ')] as [string, string]]),
+                    ...(['', '0.5', '0.5, 0.25', '0.5, 0.25, 0.1'].includes(o.lods.join(', '))
+                      ? []
+                      : [[o.lods.join(', '), o.lods.join(', ')] as [string, string]]),
                   ]}
                   onChange={(value) => set({ lods: value === '' ? [] : value.split(',').map(Number) })}
                 />
                 <Choice id="collision" label="Collision shape" value={o.collision} values={COLLISIONS} onChange={(collision) => set({ collision })} />
-                <Amount id="collisionParts" label="Convex parts at most" value={o.collisionParts} min={1} max={64} step={1} disabled={o.collision !== 'parts'} onChange={(collisionParts) => set({ collisionParts })} />
+                <Amount
+                  id="collisionParts"
+                  label="Convex parts at most"
+                  value={o.collisionParts}
+                  min={1}
+                  max={64}
+                  step={1}
+                  disabled={o.collision !== 'parts'}
+                  onChange={(collisionParts) => set({ collisionParts })}
+                />
                 <Amount id="mass" label="Mass (0: by volume)" unit="kg" value={o.mass} min={0} onChange={(mass) => set({ mass })} />
                 <Switch id="movable" label="Movable" value={o.movable} onChange={(movable) => set({ movable })} />
                 <Switch id="tidy" label="Drop useless faces" value={o.tidy} onChange={(tidy) => set({ tidy })} />

@@ -103,11 +103,13 @@ export function ModelViewer({ source, profile, path, record, highlight, onPick }
     const overlay = new Group();
     stage.scene.add(overlay);
     const middle = ((box.min[2] + box.max[2]) / 2) * m;
-    stage.camera.position.set(size * 0.65, middle + size * 0.45, size * 1.15);
+    // Aimed between model and figure, so that both are seen.
+    const aim = figure.position.x / 2;
+    stage.camera.position.set(aim + size * 0.65, middle + size * 0.5, size * 1.35);
     stage.camera.near = size / 500;
     stage.camera.far = size * 60;
     const controls = new OrbitControls(stage.camera, stage.renderer.domElement);
-    controls.target.set(0, middle, 0);
+    controls.target.set(aim, middle, 0);
     controls.update();
     controls.addEventListener('change', () => stage.draw());
     let gone = false;
@@ -186,7 +188,10 @@ export function ModelViewer({ source, profile, path, record, highlight, onPick }
     const { stage, gltf } = shown;
     const rect = stage.renderer.domElement.getBoundingClientRect();
     const ray = new Raycaster();
-    ray.setFromCamera(new Vector2(((event.clientX - rect.left) / rect.width) * 2 - 1, 1 - ((event.clientY - rect.top) / rect.height) * 2), stage.camera);
+    ray.setFromCamera(
+      new Vector2(((event.clientX - rect.left) / rect.width) * 2 - 1, 1 - ((event.clientY - rect.top) / rect.height) * 2),
+      stage.camera,
+    );
     const [hit] = ray.intersectObject(gltf.scene as Object3D, true);
     if (!hit) return;
     const { x, y, z } = hit.point.divideScalar(profile.unit.metres);
@@ -226,7 +231,12 @@ export function ModelViewer({ source, profile, path, record, highlight, onPick }
             <label className="visually-hidden" htmlFor="viewer-level">
               Level of detail
             </label>
-            <select id="viewer-level" className="form-select form-select-sm w-auto" value={level} onChange={(event) => setLevel(Number(event.target.value))}>
+            <select
+              id="viewer-level"
+              className="form-select form-select-sm w-auto"
+              value={level}
+              onChange={(event) => setLevel(Number(event.target.value))}
+            >
               <option value={0}>Full detail</option>
               {record.lods!.map((_, i) => (
                 <option key={i} value={i + 1}>

@@ -19,7 +19,10 @@ export function NewMaterialButton({ texture }: { texture: string }) {
   const make = async () => {
     const known = [...view.manifest.materials, ...base.materials].find((material) => material.texture === texture);
     const material: CrateMaterial = {
-      name: freeName(stem, [...view.manifest.materials, ...base.materials].map((m) => m.name)),
+      name: freeName(
+        stem,
+        [...view.manifest.materials, ...base.materials].map((m) => m.name),
+      ),
       type: profile.materialTypes[0].id,
       texture,
       colour: known?.colour ?? '#808080',

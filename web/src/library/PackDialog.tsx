@@ -77,7 +77,9 @@ export function PackDialog({ packId, onClose }: { packId: string; onClose(): voi
           </h1>
           {pack && (
             <p className="faint m-0">
-              {pack.about.author ? `by ${pack.about.author}, ${pack.about.licence || 'no licence named'}` : 'It does not say whose work it is: ask before you publish it.'}
+              {pack.about.author
+                ? `by ${pack.about.author}, ${pack.about.licence || 'no licence named'}`
+                : 'It does not say whose work it is: ask before you publish it.'}
             </p>
           )}
         </div>
@@ -105,8 +107,9 @@ export function PackDialog({ packId, onClose }: { packId: string; onClose(): voi
                 shown={shown}
                 onChoose={(list, on) => {
                   const next = new Set(chosen);
-                  for (const path of list) if (on) next.add(path);
-                  else next.delete(path);
+                  for (const path of list)
+                    if (on) next.add(path);
+                    else next.delete(path);
                   setChosen(next);
                 }}
                 onShow={setShown}
@@ -134,7 +137,13 @@ export function PackDialog({ packId, onClose }: { packId: string; onClose(): voi
             </header>
             <div className="body">
               {relevant.map((clash) => (
-                <ClashRow key={clash.file} clash={clash} at={at} answer={answers[clash.file] ?? 'rename'} onAnswer={(answer) => setAnswers({ ...answers, [clash.file]: answer })} />
+                <ClashRow
+                  key={clash.file}
+                  clash={clash}
+                  at={at}
+                  answer={answers[clash.file] ?? 'rename'}
+                  onAnswer={(answer) => setAnswers({ ...answers, [clash.file]: answer })}
+                />
               ))}
             </div>
           </section>
@@ -190,11 +199,22 @@ function PackTree({ pack, chosen, shown, onChoose, onShow }: TreeProps) {
                 return (
                   <li key={entry.path}>
                     {entry.kind ? (
-                      <input type="checkbox" className="form-check-input" aria-label={`Take ${name}`} checked={chosen.has(entry.path)} onChange={(event) => onChoose([entry.path], event.target.checked)} />
+                      <input
+                        type="checkbox"
+                        className="form-check-input"
+                        aria-label={`Take ${name}`}
+                        checked={chosen.has(entry.path)}
+                        onChange={(event) => onChoose([entry.path], event.target.checked)}
+                      />
                     ) : (
                       <span className="form-check-input invisible" />
                     )}
-                    <button className="btn btn-link btn-sm p-0 text-start" aria-current={shown === entry.path} disabled={!entry.kind || entry.kind === 'script'} onClick={() => onShow(entry.path)}>
+                    <button
+                      className="btn btn-link btn-sm p-0 text-start"
+                      aria-current={shown === entry.path}
+                      disabled={!entry.kind || entry.kind === 'script'}
+                      onClick={() => onShow(entry.path)}
+                    >
                       <Icon name={entry.kind ? KIND_ICONS[entry.kind] : 'file-earmark'} /> {name}
                     </button>
                     <span className="faint small ms-auto">{bytes(entry.bytes)}</span>
@@ -221,7 +241,13 @@ function Look({ at, path, sound }: { at: string; path: string; sound: boolean })
     <figure className="pack-look m-0">
       {state === 'busy' && <Busy what="Looking" />}
       {state === 'failed' && <p className="severity blocker text-wrap">{path} cannot be shown; importing it will say why.</p>}
-      <img src={`${at}/preview/${path}`} alt={`Preview of ${path}`} hidden={state !== 'ready'} onLoad={() => setState('ready')} onError={() => setState('failed')} />
+      <img
+        src={`${at}/preview/${path}`}
+        alt={`Preview of ${path}`}
+        hidden={state !== 'ready'}
+        onLoad={() => setState('ready')}
+        onError={() => setState('failed')}
+      />
       {sound && <audio controls src={`${at}/files/${path}`} aria-label={`Play ${path}`} className="w-100" />}
       <figcaption className="faint small mono">{path}</figcaption>
     </figure>

@@ -90,8 +90,9 @@ export function SoundPanel({ entry, source }: { entry: LibraryEntry; source: Ass
       <canvas ref={spectrum} className="wave spectrum" role="img" aria-label={`Spectrogram up to ${(record?.sampleRate ?? 44100) / 2000} kHz`} />
       <p className="faint mt-2">
         {record?.seconds ?? '?'} s · {record?.sampleRate ?? '?'} samples per second · {record?.channels === 2 ? 'stereo' : 'mono'} ·{' '}
-        {record?.loudness == null ? 'too short or quiet to have a loudness' : `${record.loudness} LUFS`}
-        {record?.truePeak != null && ` · peaks at ${record.truePeak} dBTP`} · the game asks for {profile.sounds.loudness} LUFS and at most {profile.sounds.truePeak} dBTP
+        {typeof record?.loudness !== 'number' ? 'too short or quiet to have a loudness' : `${record.loudness} LUFS`}
+        {typeof record?.truePeak === 'number' && ` · peaks at ${record.truePeak} dBTP`} · the game asks for {profile.sounds.loudness} LUFS and at most{' '}
+        {profile.sounds.truePeak} dBTP
       </p>
       {entry.origin === 'crate' && record && (
         <ConversionPanel key={JSON.stringify(record.options)} entry={entry}>
@@ -101,12 +102,42 @@ export function SoundPanel({ entry, source }: { entry: LibraryEntry; source: Ass
               <>
                 <Choice id="channels" label="Channels" value={o.channels} values={SOUND_CHANNELS} onChange={(channels) => set({ channels })} />
                 <Choice id="format" label="Format" value={o.format} values={SOUND_FORMATS} onChange={(format) => set({ format })} />
-                <Switch id="normalise" label={`Bring to ${profile.sounds.loudness} LUFS`} value={o.normalise} onChange={(normalise) => set({ normalise })} />
+                <Switch
+                  id="normalise"
+                  label={`Bring to ${profile.sounds.loudness} LUFS`}
+                  value={o.normalise}
+                  onChange={(normalise) => set({ normalise })}
+                />
                 <Switch id="trim" label="Cut silence at the ends" value={o.trim} onChange={(trim) => set({ trim })} />
-                <Amount id="trimBelow" label="Silence is below" unit="dBFS" value={o.trimBelow} min={-120} max={0} disabled={!o.trim} onChange={(trimBelow) => set({ trimBelow })} />
+                <Amount
+                  id="trimBelow"
+                  label="Silence is below"
+                  unit="dBFS"
+                  value={o.trimBelow}
+                  min={-120}
+                  max={0}
+                  disabled={!o.trim}
+                  onChange={(trimBelow) => set({ trimBelow })}
+                />
                 <Switch id="loop" label="Loop" value={o.loop} onChange={(value) => set({ loop: value })} />
-                <Amount id="loopStart" label="Loop from" unit="s" value={round(o.loopStart, 3)} min={0} disabled={!o.loop} onChange={(loopStart) => set({ loopStart })} />
-                <Amount id="loopEnd" label="Loop to (0: all)" unit="s" value={round(o.loopEnd, 3)} min={0} disabled={!o.loop} onChange={(loopEnd) => set({ loopEnd })} />
+                <Amount
+                  id="loopStart"
+                  label="Loop from"
+                  unit="s"
+                  value={round(o.loopStart, 3)}
+                  min={0}
+                  disabled={!o.loop}
+                  onChange={(loopStart) => set({ loopStart })}
+                />
+                <Amount
+                  id="loopEnd"
+                  label="Loop to (0: all)"
+                  unit="s"
+                  value={round(o.loopEnd, 3)}
+                  min={0}
+                  disabled={!o.loop}
+                  onChange={(loopEnd) => set({ loopEnd })}
+                />
               </>
             );
           }}

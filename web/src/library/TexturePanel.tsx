@@ -24,7 +24,12 @@ export function TexturePanel({ entry, source }: { entry: LibraryEntry; source: A
             <figcaption className="faint small">As it is</figcaption>
           </figure>
           <figure className="m-0 flex-grow-1">
-            <div className="picture" style={{ backgroundImage: `url("${url}")`, backgroundSize: '33.334% 33.334%' }} role="img" aria-label="The texture, tiled three by three" />
+            <div
+              className="picture"
+              style={{ backgroundImage: `url("${url}")`, backgroundSize: '33.334% 33.334%' }}
+              role="img"
+              aria-label="The texture, tiled three by three"
+            />
             <figcaption className="faint small">Tiled three by three</figcaption>
           </figure>
         </div>
@@ -34,7 +39,9 @@ export function TexturePanel({ entry, source }: { entry: LibraryEntry; source: A
       <p className="faint">
         {record?.width} × {record?.height} texels
         {packed ? ', occlusion, roughness and metalness in red, green and blue' : use === 'colour' ? '' : `, used as ${use}`}
-        {seam !== undefined && use === 'colour' && <> · {seam > 3 ? `shows a seam when repeated (${round(seam, 1)}× the step inside)` : `tiles without a visible seam (${round(seam, 1)}×)`}</>}
+        {seam !== undefined && use === 'colour' && (
+          <> · {seam > 3 ? `shows a seam when repeated (${round(seam, 1)}× the step inside)` : `tiles without a visible seam (${round(seam, 1)}×)`}</>
+        )}
       </p>
       {use === 'colour' && <NewMaterialButton texture={entry.id} />}
       {entry.origin === 'crate' && record && !packed && (
@@ -43,12 +50,47 @@ export function TexturePanel({ entry, source }: { entry: LibraryEntry; source: A
             const o = draft as unknown as TextureOptions;
             return (
               <>
-                <Choice id="use" label="What it is" value={o.use} values={TEXTURE_USES.filter((value) => value !== 'auto')} onChange={(value) => set({ use: value })} />
-                <Choice id="compression" label="Compression" value={o.compression} values={COMPRESSIONS} onChange={(compression) => set({ compression })} />
-                <Amount id="maxSize" label={`Largest side (0: ${profile.textures.maxSize})`} value={o.maxSize} min={0} max={8192} step={1} onChange={(maxSize) => set({ maxSize })} />
-                <Amount id="strength" label="Height of white" unit="texels" value={o.strength} min={0} max={100} disabled={o.use !== 'height'} onChange={(strength) => set({ strength })} />
+                <Choice
+                  id="use"
+                  label="What it is"
+                  value={o.use}
+                  values={TEXTURE_USES.filter((value) => value !== 'auto')}
+                  onChange={(value) => set({ use: value })}
+                />
+                <Choice
+                  id="compression"
+                  label="Compression"
+                  value={o.compression}
+                  values={COMPRESSIONS}
+                  onChange={(compression) => set({ compression })}
+                />
+                <Amount
+                  id="maxSize"
+                  label={`Largest side (0: ${profile.textures.maxSize})`}
+                  value={o.maxSize}
+                  min={0}
+                  max={8192}
+                  step={1}
+                  onChange={(maxSize) => set({ maxSize })}
+                />
+                <Amount
+                  id="strength"
+                  label="Height of white"
+                  unit="texels"
+                  value={o.strength}
+                  min={0}
+                  max={100}
+                  disabled={o.use !== 'height'}
+                  onChange={(strength) => set({ strength })}
+                />
                 <Switch id="cutout" label="Cut out by alpha" value={o.cutout} onChange={(cutout) => set({ cutout })} />
-                <Switch id="flipGreen" label="Turn green (normal map)" value={o.flipGreen} disabled={o.use !== 'normal'} onChange={(flipGreen) => set({ flipGreen })} />
+                <Switch
+                  id="flipGreen"
+                  label="Turn green (normal map)"
+                  value={o.flipGreen}
+                  disabled={o.use !== 'normal'}
+                  onChange={(flipGreen) => set({ flipGreen })}
+                />
               </>
             );
           }}

@@ -39,7 +39,13 @@ export function WatchPanel({ onClose }: { onClose(): void }) {
           Folder on this machine
         </label>
         <div className="input-group mb-2">
-          <input id="watch-folder" className="form-control mono" placeholder="/home/me/my_sources" value={folder} onChange={(event) => setFolder(event.target.value)} />
+          <input
+            id="watch-folder"
+            className="form-control mono"
+            placeholder="/home/me/my_sources"
+            value={folder}
+            onChange={(event) => setFolder(event.target.value)}
+          />
           <button className="btn btn-primary" disabled={folder.trim() === ''}>
             {watch ? 'Watch this instead' : 'Watch'}
           </button>
@@ -52,17 +58,31 @@ export function WatchPanel({ onClose }: { onClose(): void }) {
         {watch ? (
           <>
             <div className="form-check mb-2">
-              <input id="watch-auto" type="checkbox" className="form-check-input" checked={watch.automatic} onChange={(event) => set(watch.folder, event.target.checked)} />
+              <input
+                id="watch-auto"
+                type="checkbox"
+                className="form-check-input"
+                checked={watch.automatic}
+                onChange={(event) => set(watch.folder, event.target.checked)}
+              />
               <label className="form-check-label" htmlFor="watch-auto">
                 Import changed files again at once
               </label>
             </div>
             {watch.problem && <div className="severity blocker text-wrap mb-2">{watch.problem}</div>}
             <div className="d-flex gap-2 flex-wrap align-items-center">
-              <button className="btn btn-warm" disabled={watch.stale.length === 0} onClick={() => attempt(sendJson('POST', `${at}/take`, { fresh: false }))}>
+              <button
+                className="btn btn-warm"
+                disabled={watch.stale.length === 0}
+                onClick={() => attempt(sendJson('POST', `${at}/take`, { fresh: false }))}
+              >
                 <Icon name="arrow-repeat" /> Import {plural(watch.stale.length, 'changed file')} again
               </button>
-              <button className="btn btn-quiet" disabled={watch.fresh.length === 0} onClick={() => attempt(sendJson('POST', `${at}/take`, { fresh: true }))}>
+              <button
+                className="btn btn-quiet"
+                disabled={watch.fresh.length === 0}
+                onClick={() => attempt(sendJson('POST', `${at}/take`, { fresh: true }))}
+              >
                 <Icon name="plus-lg" /> Import {plural(watch.fresh.length, 'new file')}
               </button>
               <span className="flex-grow-1" />

@@ -63,10 +63,29 @@ export function Amount({ id, label, value, min, max, step, unit, disabled, onCha
   );
 }
 
-export function Switch({ id, label, value, disabled, onChange }: { id: string; label: string; value: boolean; disabled?: boolean; onChange(value: boolean): void }) {
+export function Switch({
+  id,
+  label,
+  value,
+  disabled,
+  onChange,
+}: {
+  id: string;
+  label: string;
+  value: boolean;
+  disabled?: boolean;
+  onChange(value: boolean): void;
+}) {
   return (
     <div className="form-check align-self-end mb-1">
-      <input id={`option-${id}`} type="checkbox" className="form-check-input" checked={value} disabled={disabled} onChange={(event) => onChange(event.target.checked)} />
+      <input
+        id={`option-${id}`}
+        type="checkbox"
+        className="form-check-input"
+        checked={value}
+        disabled={disabled}
+        onChange={(event) => onChange(event.target.checked)}
+      />
       <label className="form-check-label" htmlFor={`option-${id}`}>
         {label}
       </label>

@@ -45,7 +45,10 @@ export function highlightTriangles(root: Object3D, triangles: readonly number[],
   }
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(Float32Array.from(corners), 3));
-  const mesh = new Mesh(geometry, new MeshBasicMaterial({ color: new Color(colour), side: DoubleSide, depthTest: false, transparent: true, opacity: 0.75 }));
+  const mesh = new Mesh(
+    geometry,
+    new MeshBasicMaterial({ color: new Color(colour), side: DoubleSide, depthTest: false, transparent: true, opacity: 0.75 }),
+  );
   mesh.renderOrder = 10;
   return mesh;
 }

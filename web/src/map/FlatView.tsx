@@ -4,6 +4,7 @@
  */
 
 import { useCallback, useEffect, useRef, useState, type PointerEvent as ReactPointerEvent, type ReactNode } from 'react';
+import { ASSET_DRAG, draggedAsset } from './Shelf.tsx';
 import { prepareCanvas, toSheet, type Canvas2d, type Sheet } from './sheet.ts';
 import type { Point2 } from './solidShape.ts';
 
@@ -31,6 +32,8 @@ export interface FlatViewProps {
   onDrag(pointer: SheetPointer): void;
   onRelease(pointer: SheetPointer): void;
   onHover(pointer: SheetPointer): void;
+  /** A library entry is dropped here. */
+  onDropAsset?(id: string, pointer: SheetPointer): void;
   cursor?: string;
   readout: string;
   children?: ReactNode;
@@ -146,6 +149,18 @@ export function FlatView(props: FlatViewProps) {
         onPointerUp={onPointerUp}
         onPointerCancel={() => (press.current = null)}
         onContextMenu={(event) => event.preventDefault()}
+        onDragOver={(event) => {
+          if (!props.onDropAsset || !event.dataTransfer.types.includes(ASSET_DRAG)) return;
+          event.preventDefault();
+          event.dataTransfer.dropEffect = 'copy';
+          if (sheet) props.onHover(pointer(event, sheet));
+        }}
+        onDrop={(event) => {
+          const id = draggedAsset(event);
+          if (!id || !sheet) return;
+          event.preventDefault();
+          props.onDropAsset?.(id, pointer(event, sheet));
+        }}
       />
       <div className="caption">{props.label}</div>
       <div className="readout" aria-live="off">

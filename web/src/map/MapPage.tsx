@@ -2,11 +2,12 @@ import { useEffect, useState } from 'react';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { isTyping } from '../shell/CrateFrame.tsx';
 import { store, useAppDispatch, useAppSelector } from '../store.ts';
-import { deleteSelection, duplicate, moveSelection } from './edits.ts';
+import { classFor, deleteSelection, duplicate, moveSelection, paint } from './edits.ts';
 import { Inspector } from './Inspector.tsx';
 import { edited } from './mapSlice.ts';
 import { PerspectiveView } from './PerspectiveView.tsx';
 import { PlanView } from './PlanView.tsx';
+import { Shelf } from './Shelf.tsx';
 import { SectionView } from './SectionView.tsx';
 import { Toolbar, gridSizes } from './Toolbar.tsx';
 import { selected, viewChanged, type Tool } from './viewSlice.ts';
@@ -16,7 +17,8 @@ const TOOLS: Record<string, Tool> = { 1: 'select', 2: 'room', 3: 'solid', 5: 'se
 /** Stage 4, laid out like a drafting table: plan, section below it, perspective and inspector beside. */
 export function MapPage() {
   const dispatch = useAppDispatch();
-  const [model, setModel] = useState<string | null>(null);
+  const [shelf, setShelf] = useState(false);
+  const profile = useAppSelector((s) => s.crate.profile);
   const leak = useAppSelector((s) => s.checks.findings.find((f) => f.code === 'leak'));
   const loaded = useAppSelector((s) => s.map.map !== null && s.crate.profile !== null);
 
@@ -43,13 +45,14 @@ export function MapPage() {
         PageDown: [0, 0, -grid],
       };
       if (plain && TOOLS[event.key]) dispatch(viewChanged({ tool: TOOLS[event.key] }));
+      else if (plain && event.key === '6') setShelf((open) => !open);
       else if (plain && event.key === '4') document.getElementById('place-object')?.click();
       else if (plain && (event.key === '[' || event.key === ']')) {
         const sizes = gridSizes(crate.profile.grid.min, crate.profile.grid.max);
         const at = sizes.indexOf(grid) + (event.key === '[' ? -1 : 1);
         if (sizes[at]) dispatch(viewChanged({ grid: sizes[at] }));
       } else if (event.key === 'Escape') {
-        if (view.tool !== 'select') dispatch(viewChanged({ tool: 'select', placeClass: null }));
+        if (view.tool !== 'select') dispatch(viewChanged({ tool: 'select', placeClass: null, placeAsset: null }));
         else dispatch(selected(null));
       } else if (!selection) return;
       else if (event.key === 'Delete' || event.key === 'Backspace') {
@@ -74,9 +77,27 @@ export function MapPage() {
   if (!loaded) return null;
   return (
     <div className="table-top">
-      <Toolbar model={model} setModel={setModel} />
-      <div style={{ gridArea: 'plan', minHeight: 0, minWidth: 0 }}>
-        <PlanView model={model} />
+      <Toolbar shelf={shelf} setShelf={setShelf} />
+      <div style={{ gridArea: 'plan', minHeight: 0, minWidth: 0, display: 'flex' }}>
+        {shelf && (
+          <Shelf
+            onClose={() => setShelf(false)}
+            onUse={(entry) => {
+              if (entry.kind === 'material') {
+                dispatch(viewChanged({ material: entry.name }));
+                const { map, view } = store.getState();
+                if (view.selection?.kind === 'solids') dispatch(edited(paint(map.map!, view.selection.ids, view.selection.face, entry.name)));
+                return;
+              }
+              const target = profile && classFor(profile, entry.kind === 'sound' ? 'sound' : 'model');
+              if (!target) return;
+              dispatch(viewChanged({ tool: 'place', placeClass: target.id, placeAsset: entry.id }));
+            }}
+          />
+        )}
+        <div className="flex-grow-1" style={{ minWidth: 0 }}>
+          <PlanView />
+        </div>
       </div>
       <div style={{ gridArea: 'section', minHeight: 0, minWidth: 0 }}>
         <SectionView />

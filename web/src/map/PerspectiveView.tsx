@@ -8,8 +8,11 @@ import { crateWorld } from '../checks/background.ts';
 import { store, useAppDispatch, useAppSelector } from '../store.ts';
 import type { AssetSource } from '../three/assets3d.ts';
 import { freeTree, Stage3d } from '../three/stage3d.ts';
+import { paint } from './edits.ts';
+import { edited } from './mapSlice.ts';
 import { editingLights, objectGroup, selectionGroup, solidsGroup, trailGroup, type FaceOwner } from './mapScene.ts';
 import { storePicture } from './picture.ts';
+import { ASSET_DRAG, draggedAsset } from './Shelf.tsx';
 import { shapeOf } from './solidShape.ts';
 import { useDocument, useSheetColours } from './useDocument.ts';
 import { selected, viewChanged } from './viewSlice.ts';
@@ -131,16 +134,29 @@ export function PerspectiveView() {
   }, [parts, view.focus?.count]);
 
   const press = useRef<[number, number]>([0, 0]);
-  const click = (event: React.PointerEvent) => {
-    if (!parts || Math.hypot(event.clientX - press.current[0], event.clientY - press.current[1]) > 4) return;
+  const hitsAt = (event: { clientX: number; clientY: number }, shown: NonNullable<typeof parts>) => {
     const box = host.current!.getBoundingClientRect();
     const caster = new Raycaster();
     caster.setFromCamera(
       new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2),
-      parts.stage.camera,
+      shown.stage.camera,
     );
     const limit = view.cutAway ? (band.top - 0.5) * m : Infinity;
-    const hits = caster.intersectObjects([parts.solids, parts.objects], true).filter((hit) => hit.point.y <= limit && (hit.object as Mesh).isMesh);
+    return caster.intersectObjects([shown.solids, shown.objects], true).filter((hit) => hit.point.y <= limit && (hit.object as Mesh).isMesh);
+  };
+  /** A material dropped here covers the face under the pointer. */
+  const drop = (event: React.DragEvent) => {
+    const id = draggedAsset(event);
+    if (!id?.startsWith('material:') || !parts) return;
+    event.preventDefault();
+    for (const hit of hitsAt(event, parts)) {
+      const owner = (hit.object.userData.owners as FaceOwner[] | undefined)?.[hit.faceIndex ?? -1];
+      if (owner) return void dispatch(edited(paint(map, [owner.solid], owner.face, id.slice('material:'.length))));
+    }
+  };
+  const click = (event: React.PointerEvent) => {
+    if (!parts || Math.hypot(event.clientX - press.current[0], event.clientY - press.current[1]) > 4) return;
+    const hits = hitsAt(event, parts);
     for (const hit of hits) {
       const owner = (hit.object.userData.owners as FaceOwner[] | undefined)?.[hit.faceIndex ?? -1];
       if (owner) {
@@ -179,6 +195,8 @@ export function PerspectiveView() {
         aria-label="Perspective view"
         onPointerDown={(e) => (press.current = [e.clientX, e.clientY])}
         onPointerUp={click}
+        onDragOver={(event) => event.dataTransfer.types.includes(ASSET_DRAG) && event.preventDefault()}
+        onDrop={drop}
       />
       <div className="caption">Perspective</div>
       <div className="controls">

@@ -5,7 +5,7 @@ import { boxOfPoints, type Box3 } from '@violet-crate/core/math/box3';
 import { hasPart } from '@violet-crate/core/profile/schema';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../store.ts';
-import { drawRoom, drawSolid, moveSelection, placeObject, resize } from './edits.ts';
+import { classFor, drawRoom, drawSolid, moveSelection, paint, placeObject, resize } from './edits.ts';
 import { FlatView, type SheetPointer } from './FlatView.tsx';
 import { dragHandle, drawHandles, handleAt, type Handle, type Rect } from './handles.ts';
 import { edited } from './mapSlice.ts';
@@ -54,7 +54,7 @@ function pickAt(map: GameMap, { at, sheet }: SheetPointer, cut: number, band: { 
   return [...objects, ...solids];
 }
 
-export function PlanView({ model }: { model: string | null }) {
+export function PlanView() {
   const dispatch = useAppDispatch();
   const { map, profile, view, band, snap } = useDocument();
   const crateId = useAppSelector((s) => s.crate.view?.id ?? '');
@@ -109,7 +109,14 @@ export function PlanView({ model }: { model: string | null }) {
     const done = gesture;
     setGesture(null);
     if (tool === 'place' && view.placeClass && !pointer.moved) {
-      const made = placeObject(map, profile, view.placeClass, [snap(pointer.at[0]), snap(pointer.at[1])], band, model ?? undefined);
+      const made = placeObject(
+        map,
+        profile,
+        view.placeClass,
+        [snap(pointer.at[0]), snap(pointer.at[1])],
+        band,
+        view.placeAsset ? { kind: view.placeAsset.startsWith('sounds/') ? 'sound' : 'model', path: view.placeAsset } : undefined,
+      );
       dispatch(edited(made.edit));
       dispatch(selected(made.selection));
       return;
@@ -141,6 +148,21 @@ export function PlanView({ model }: { model: string | null }) {
     const next = under[index];
     if (pointer.alt && selection?.kind === next.kind) dispatch(selected({ kind: next.kind, ids: [...new Set([...selection.ids, ...next.ids])] }));
     else dispatch(selected(next));
+  };
+
+  /** A model or sound is placed, a material covers the uppermost solid there. */
+  const dropAsset = (id: string, pointer: SheetPointer) => {
+    if (id.startsWith('material:')) {
+      const target = pickAt(map, pointer, cut, band).find((s) => s.kind === 'solids');
+      if (target) dispatch(edited(paint(map, target.ids, undefined, id.slice('material:'.length))));
+      return;
+    }
+    const kind = id.startsWith('sounds/') ? 'sound' : 'model';
+    const target = classFor(profile, kind);
+    if (!target) return;
+    const made = placeObject(map, profile, target.id, [snap(pointer.at[0]), snap(pointer.at[1])], band, { kind, path: id });
+    dispatch(edited(made.edit));
+    dispatch(selected(made.selection));
   };
 
   const commitDrawing = (rect: Rect) => {
@@ -317,6 +339,7 @@ export function PlanView({ model }: { model: string | null }) {
       onPress={onPress}
       onDrag={onDrag}
       onRelease={onRelease}
+      onDropAsset={dropAsset}
       onHover={(p) => setHover(p.at)}
       cursor={tool === 'select' ? 'default' : 'crosshair'}
       readout={readout}

@@ -14,7 +14,12 @@ const TOOLS: [Tool, string, string, string][] = [
   ['section', 'slash-lg', 'Section', 'Drag the line along which the section is cut'],
 ];
 
-export function Toolbar({ model, setModel }: { model: string | null; setModel(model: string | null): void }) {
+interface Props {
+  shelf: boolean;
+  setShelf(open: boolean): void;
+}
+
+export function Toolbar({ shelf, setShelf }: Props) {
   const dispatch = useAppDispatch();
   const { map, profile, view, band } = useDocument();
   const undo = useAppSelector((s) => s.map.undo);
@@ -24,10 +29,7 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
   const ownModels = files.filter((f) => f.path.startsWith('models/'));
   const propClass = profile.classes.find((c) => c.parts.length === 1 && (c.parts as string[])[0] === 'model');
   const chosen = profile.classes.find((c) => c.id === view.placeClass);
-  const choose = (placeClass: string, withModel: string | null) => {
-    setModel(withModel);
-    dispatch(viewChanged({ tool: 'place', placeClass }));
-  };
+  const choose = (placeClass: string, placeAsset: string | null) => dispatch(viewChanged({ tool: 'place', placeClass, placeAsset }));
   return (
     <div className="tools" role="toolbar" aria-label="Map tools">
       {TOOLS.slice(0, 3).map(([tool, icon, label, hint]) => (
@@ -44,7 +46,7 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
       <Dropdown>
         <Dropdown.Toggle className="btn-quiet" variant="quiet" aria-pressed={view.tool === 'place'} id="place-object" title={`${TOOLS[3][3]} (4)`}>
           <Icon name={chosen && view.tool === 'place' ? chosen.icon : 'pin-map'} />{' '}
-          {chosen && view.tool === 'place' ? (model ? model.slice(7) : chosen.label) : 'Object'} <kbd>4</kbd>
+          {chosen && view.tool === 'place' ? (view.placeAsset?.split('/').pop() ?? chosen.label) : 'Object'} <kbd>4</kbd>
         </Dropdown.Toggle>
         <Dropdown.Menu style={{ maxHeight: '60vh', overflow: 'auto' }}>
           {groups.map((group) => (
@@ -77,6 +79,14 @@ export function Toolbar({ model, setModel }: { model: string | null; setModel(mo
         onClick={() => dispatch(viewChanged({ tool: 'section' }))}
       >
         <Icon name="slash-lg" /> Section <kbd>5</kbd>
+      </button>
+      <button
+        className="btn btn-quiet"
+        aria-pressed={shelf}
+        title="Models, materials and sounds to drag into the map (6)"
+        onClick={() => setShelf(!shelf)}
+      >
+        <Icon name="collection" /> Library <kbd>6</kbd>
       </button>
       <span className="border-start mx-1 align-self-stretch" />
       <button

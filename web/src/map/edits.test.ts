@@ -106,7 +106,7 @@ describe('placing', () => {
 
   it('names are free, and a model of one’s own is taken', () => {
     const map = room();
-    const { edit, selection } = placeObject(map, profile, 'prop', [0, 0], BAND, 'models/own.glb');
+    const { edit, selection } = placeObject(map, profile, 'prop', [0, 0], BAND, { kind: 'model', path: 'models/own.glb' });
     const after = applyEdit(map, edit);
     expect(after.objects[selection.ids[0]].properties.model).toBe('models/own.glb');
     const again = placeObject(after, profile, 'prop', [0, 0], BAND);

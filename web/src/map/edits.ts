@@ -6,7 +6,7 @@ import { freshId, type Change, type MapEdit } from '@violet-crate/core/map/edit'
 import type { GameMap, MapObject, Signal, Solid } from '@violet-crate/core/map/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import { hasPart, type Profile } from '@violet-crate/core/profile/schema';
+import { classOf, hasPart, type ObjectClass, type Profile } from '@violet-crate/core/profile/schema';
 import { block, roomShell } from '@violet-crate/core/solid/primitives';
 import { moveSolid, resizeSolid } from '@violet-crate/core/solid/solid';
 import { insideOutline, shapeOf } from './solidShape.ts';
@@ -109,7 +109,7 @@ export function placeObject(
   classId: string,
   at: [number, number],
   band: { bottom: number; top: number },
-  model?: string,
+  asset?: { kind: 'model' | 'sound'; path: string },
 ): Made {
   const floor = surfaceUnder(map, at[0], at[1], band.top - profile.grid.default, band.bottom);
   const hangs = hasPart(profile, classId, 'light') && !hasPart(profile, classId, 'use');
@@ -121,7 +121,9 @@ export function placeObject(
   );
   const id = freshId(map.objects, 'o');
   const object: MapObject = newObject(profile, classId, name, [at[0], at[1], z]);
-  if (model && object.properties.model !== undefined) object.properties = { ...object.properties, model };
+  // The class says which of its properties takes a file of that kind.
+  const property = asset && classOf(profile, classId)?.properties.find((p) => p.type === asset.kind);
+  if (asset && property) object.properties = { ...object.properties, [property.id]: asset.path };
   return { edit: { name: `place ${classId}`, changes: [{ of: 'objects', id, to: object }] }, selection: { kind: 'objects', ids: [id] } };
 }
 
@@ -146,3 +148,9 @@ export const connectSignal = (map: GameMap, signal: Signal): MapEdit => ({
   name: 'connect signal',
   changes: [{ of: 'signals', id: freshId(map.signals, 'g'), to: signal }],
 });
+
+/** The plainest class that shows a model or plays a sound. */
+export const classFor = (profile: Profile, kind: 'model' | 'sound'): ObjectClass | undefined =>
+  profile.classes
+    .filter((c) => c.properties.some((p) => p.type === kind))
+    .sort((a, b) => a.parts.length - b.parts.length || a.properties.length - b.properties.length)[0];

@@ -15,6 +15,8 @@ export interface Selection {
 export interface ViewState {
   tool: Tool;
   placeClass: string | null;
+  /** Model or sound that the next placed object takes. */
+  placeAsset: string | null;
   grid: number;
   snap: boolean;
   band: string;
@@ -31,6 +33,7 @@ export interface ViewState {
 const initialState: ViewState = {
   tool: 'select',
   placeClass: null,
+  placeAsset: null,
   grid: 16,
   snap: true,
   band: 'b1',

@@ -1,12 +1,14 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { readScript } from '@violet-crate/core/script/check';
-import { message, remove, sendJson } from '../api/http.ts';
+import { message, remove, sendJson, upload } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
 import { refreshFiles, refreshFreshness, scriptChanged } from '../crate/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../store.ts';
 import { LuaEditor } from './LuaEditor.tsx';
+import { Outline } from './Outline.tsx';
+import { Snippets } from './Snippets.tsx';
 
 const SAVE_DELAY = 600;
 
@@ -23,7 +25,6 @@ export function ScriptsPage() {
   const wanted = params.get('file');
   const path = wanted && paths.includes(wanted) ? wanted : paths[0];
   const source = scripts[path] ?? '';
-  const outline = useMemo(() => (path ? readScript(path, source) : null), [path, source]);
 
   const save = async () => {
     clearTimeout(timer.current);
@@ -71,11 +72,31 @@ export function ScriptsPage() {
     setName(null);
   };
 
+  const take = async (input: HTMLInputElement) => {
+    try {
+      await upload(`/api/crates/${view.id}/assets`, 'files', [...(input.files ?? [])]);
+    } catch (error) {
+      setState(message(error));
+    }
+    input.value = '';
+  };
+
   return (
-    <div className="h-100 d-grid" style={{ gridTemplateColumns: '15rem minmax(0, 1fr) 16rem' }}>
+    <div className="h-100 d-grid" style={{ gridTemplateColumns: '15rem minmax(0, 1fr) 18rem' }}>
       <aside className="border-end p-2 overflow-auto" style={{ background: 'var(--vc-surface)' }}>
         <div className="d-flex align-items-center mb-2">
           <h2 className="m-0 flex-grow-1">Scripts</h2>
+          <label className="btn btn-quiet btn-sm me-1 mb-0">
+            <Icon name="box-arrow-in-down" /> Import
+            <input
+              type="file"
+              multiple
+              className="visually-hidden"
+              accept=".lua"
+              aria-label="Choose Lua files"
+              onChange={(event) => void take(event.target)}
+            />
+          </label>
           <button className="btn btn-quiet btn-sm" onClick={() => setName('')}>
             <Icon name="plus-lg" /> New
           </button>
@@ -145,24 +166,8 @@ export function ScriptsPage() {
       </section>
       <aside className="border-start p-2 overflow-auto" style={{ background: 'var(--vc-surface)' }}>
         <h2>Outline</h2>
-        {outline?.findings[0] ? (
-          <p className="severity blocker text-wrap" role="alert">
-            {outline.findings[0].message}
-          </p>
-        ) : (
-          <ul className="list-unstyled small">
-            {outline?.outline?.functions
-              .filter((f) => f.name)
-              .map((f) => (
-                <li key={`${f.name}${f.line}`}>
-                  <button className="btn btn-link btn-sm p-0 mono" onClick={() => setParams({ file: path, line: String(f.line) })}>
-                    {f.name}({f.parameters.join(', ')})
-                  </button>{' '}
-                  <span className="faint">line {f.line}</span>
-                </li>
-              ))}
-          </ul>
-        )}
+        {path && <Outline path={path} onLine={(file, line) => setParams({ file, line: String(line) })} />}
+        {path && <Snippets path={path} source={source} onChange={change} />}
         <h2>What scripts can call</h2>
         <dl className="small">
           {profile.scripts.api.map((entry) => (

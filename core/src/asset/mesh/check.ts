@@ -14,7 +14,12 @@ import { collapsedUvs, lightmapOverlap, OVERLAP_SHOWS } from './uvCheck.ts';
 /** Triangles that a finding names for highlighting, at most. */
 const SHOWN = 2000;
 
-type Note = (code: string, severity: Severity, message: string, more?: { hint?: string; change?: [string, Partial<ModelOptions>]; place?: Place }) => void;
+type Note = (
+  code: string,
+  severity: Severity,
+  message: string,
+  more?: { hint?: string; change?: [string, Partial<ModelOptions>]; place?: Place },
+) => void;
 
 /** A collector of findings about one file, whose fixes convert it again with other settings. */
 export function noteTaker(file: string, options: ModelOptions): { findings: Finding[]; note: Note } {
@@ -131,10 +136,15 @@ export function checkSurface(model: Model, surface: Surface, options: ModelOptio
     if (overlap.outside > 0)
       note('model-lightmap-outside', 'warning', `${file} has ${overlap.outside} triangles whose lightmap coordinates leave the square from 0 to 1.`);
     if (overlap.share > OVERLAP_SHOWS)
-      note('model-lightmap-overlap', 'warning', `${file} has lightmap coordinates that overlap on ${Math.round(overlap.share * 100)} % of the covered area.`, {
-        hint: 'Light of one face would show on another. The second set of texture coordinates must not overlap.',
-        place: placeOf(overlap.triangles),
-      });
+      note(
+        'model-lightmap-overlap',
+        'warning',
+        `${file} has lightmap coordinates that overlap on ${Math.round(overlap.share * 100)} % of the covered area.`,
+        {
+          hint: 'Light of one face would show on another. The second set of texture coordinates must not overlap.',
+          place: placeOf(overlap.triangles),
+        },
+      );
   }
   if (options.normals === 'keep') checkKeptNormals(model, surface, file, note, placeOf);
 }
@@ -237,9 +247,14 @@ export function checkCollision(collision: CollisionShape | null, options: ModelO
     });
   const ratio = collision.meshVolume ? collision.volume / collision.meshVolume : 1;
   if ((options.collision === 'hull' || options.collision === 'box') && ratio > 1.6)
-    note('model-collision-loose', 'note', `The collision shape of ${file} is ${trim(ratio)} times as large as the model; players will bump into air.`, {
-      change: ['Use several convex parts', { collision: 'parts' }],
-    });
+    note(
+      'model-collision-loose',
+      'note',
+      `The collision shape of ${file} is ${trim(ratio)} times as large as the model; players will bump into air.`,
+      {
+        change: ['Use several convex parts', { collision: 'parts' }],
+      },
+    );
 }
 
 export function checkSlots(slots: readonly SlotChoice[], available: readonly string[], file: string, note: Note): void {

@@ -50,7 +50,7 @@ function boxBody(positions: Float32Array): Hull {
   const least = Math.max(1e-3, 1e-3 * Math.max(...max.map((v, axis) => v - min[axis])));
   const lo = min.map((v, axis) => (max[axis] - v < least ? v - least / 2 : v));
   const hi = max.map((v, axis) => (v - min[axis] < least ? v + least / 2 : v));
-  const corners = Float32Array.from({ length: 24 }, (_, i) => ((Math.floor(i / 3) >> i % 3) & 1 ? hi : lo)[i % 3]);
+  const corners = Float32Array.from({ length: 24 }, (_, i) => ((Math.floor(i / 3) >> (i % 3)) & 1 ? hi : lo)[i % 3]);
   return convexHull(corners)!;
 }
 

@@ -202,7 +202,13 @@ function inUnits(box: Box3, metresPerUnit: number): Box3 {
 }
 
 /** Turns the model's own pictures into KTX2 within the profile's size; a broken one is left out and named. */
-async function encodePictures(profile: Profile, model: Model, slots: readonly SlotChoice[], file: string, findings: Finding[]): Promise<Map<string, Picture>> {
+async function encodePictures(
+  profile: Profile,
+  model: Model,
+  slots: readonly SlotChoice[],
+  file: string,
+  findings: Finding[],
+): Promise<Map<string, Picture>> {
   const pictures = new Map<string, Picture>();
   const done = new Map<Uint8Array, { image: ModelImage; picture: Picture } | null>();
   const encode = async (image: ModelImage, slot: string, normal: boolean, cutout: boolean) => {
@@ -237,7 +243,8 @@ async function encodePictures(profile: Profile, model: Model, slots: readonly Sl
       if (encoded) pictures.set(slot, encoded.picture);
       model.materials[slot] = { ...model.materials[slot], image: encoded?.image };
     }
-    if (material.normalImage) model.materials[slot] = { ...model.materials[slot], normalImage: (await encode(material.normalImage, slot, true, false))?.image };
+    if (material.normalImage)
+      model.materials[slot] = { ...model.materials[slot], normalImage: (await encode(material.normalImage, slot, true, false))?.image };
   }
   return pictures;
 }

@@ -52,7 +52,9 @@ function simplify(part: ModelPart, target: number): Uint32Array {
     if (part.uvs) for (let k = 0; k < 2; k++) attributes[i * width + width - 2 + k] = part.uvs[i * 2 + k];
   }
   const weights = [...(part.normals ? [NORMAL_WEIGHT, NORMAL_WEIGHT, NORMAL_WEIGHT] : []), ...(part.uvs ? [UV_WEIGHT, UV_WEIGHT] : [])];
-  const [result] = MeshoptSimplifier.simplifyWithAttributes(part.indices, part.positions, 3, attributes, width, weights, null, wanted, 1, ['Permissive']);
+  const [result] = MeshoptSimplifier.simplifyWithAttributes(part.indices, part.positions, 3, attributes, width, weights, null, wanted, 1, [
+    'Permissive',
+  ]);
   // A part that would vanish keeps its full shape: a missing lid is worse than a few triangles.
   return result.length > 0 ? result : part.indices;
 }

@@ -49,6 +49,8 @@ export function chooseSlots(
     const same = available.find((material) => material === name) ?? available.find((material) => plain(material) === plain(name));
     if (same) return { slot: name, material: same, by: 'name' };
     const scored = available.map((material) => ({ material, score: likeness(name, material) })).sort((a, b) => b.score - a.score);
-    return scored[0] && scored[0].score >= ALIKE ? { slot: name, material: scored[0].material, by: 'likeness' } : { slot: name, material: '', by: 'none' };
+    return scored[0] && scored[0].score >= ALIKE
+      ? { slot: name, material: scored[0].material, by: 'likeness' }
+      : { slot: name, material: '', by: 'none' };
   });
 }

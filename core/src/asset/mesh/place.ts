@@ -64,7 +64,13 @@ function withRoot(rig: Rig, matrix: Matrix4): Rig {
   matrix.decompose(translation, rotation, scale);
   return {
     nodes: [
-      { name: 'model', parent: -1, translation: translation.toArray(), rotation: rotation.toArray() as [number, number, number, number], scale: scale.toArray() },
+      {
+        name: 'model',
+        parent: -1,
+        translation: translation.toArray(),
+        rotation: rotation.toArray() as [number, number, number, number],
+        scale: scale.toArray(),
+      },
       ...rig.nodes.map((node) => ({ ...node, parent: node.parent + 1 })),
     ],
     skins: rig.skins.map((skin) => ({ ...skin, joints: skin.joints.map((joint) => joint + 1) })),

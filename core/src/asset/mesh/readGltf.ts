@@ -58,7 +58,12 @@ export async function readGltf(bytes: Uint8Array, file: string, companions: Comp
   const broken = (error: unknown): UnreadableInput => {
     if (error instanceof UnreadableInput) return error;
     const reason = error instanceof Error ? error.message : String(error);
-    return new UnreadableInput('glb-invalid', `${file}: ${reason.replace(/\.$/, '')}.`, { file }, 'Export it again as one GLB file with everything embedded.');
+    return new UnreadableInput(
+      'glb-invalid',
+      `${file}: ${reason.replace(/\.$/, '')}.`,
+      { file },
+      'Export it again as one GLB file with everything embedded.',
+    );
   };
   let document: Document;
   try {
@@ -81,7 +86,9 @@ export async function readGltf(bytes: Uint8Array, file: string, companions: Comp
 
 async function newIo(bytes: Uint8Array, binary: boolean): Promise<WebIO> {
   const io = new WebIO().registerExtensions(ALL_EXTENSIONS);
-  const head = new TextDecoder('latin1').decode(binary ? bytes.subarray(0, 20 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true)) : bytes);
+  const head = new TextDecoder('latin1').decode(
+    binary ? bytes.subarray(0, 20 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true)) : bytes,
+  );
   // Decoders are started only for files that name their extension.
   if (head.includes('EXT_meshopt_compression') || head.includes('KHR_meshopt_compression')) {
     await MeshoptDecoder.ready;
@@ -102,7 +109,12 @@ function parseJson(bytes: Uint8Array, file: string): JSONDocument {
     throw new UnreadableInput('gltf-invalid', `${file} is not JSON: ${error instanceof Error ? error.message : String(error)}.`, { file });
   }
   if (json?.asset?.version !== '2.0')
-    throw new UnreadableInput('gltf-invalid', `${file} states glTF version ${String(json?.asset?.version)}; only 2.0 is read.`, { file }, 'Export as glTF 2.0.');
+    throw new UnreadableInput(
+      'gltf-invalid',
+      `${file} states glTF version ${String(json?.asset?.version)}; only 2.0 is read.`,
+      { file },
+      'Export as glTF 2.0.',
+    );
   return { json, resources: {} };
 }
 
@@ -227,7 +239,14 @@ function floats(accessor: AccessorLike, width: number): Float32Array {
   return out;
 }
 
-function readPrimitive(node: Node, primitive: Primitive, file: string, model: Model, matrix: readonly number[], companions: Companions): ModelPart | null {
+function readPrimitive(
+  node: Node,
+  primitive: Primitive,
+  file: string,
+  model: Model,
+  matrix: readonly number[],
+  companions: Companions,
+): ModelPart | null {
   const position = primitive.getAttribute('POSITION');
   if (!position) return null;
   const name = node.getName() || 'part';
@@ -266,7 +285,9 @@ function readPrimitive(node: Node, primitive: Primitive, file: string, model: Mo
     const accessor = primitive.getAttribute(semantic);
     if (!accessor || accessor.getCount() !== count) return null;
     const out = floats(accessor, width);
-    for (const value of out) if (!Number.isFinite(value)) throw new UnreadableInput('model-not-finite', `${file}: ${semantic} of ${name} holds something that is not a number.`, { file });
+    for (const value of out)
+      if (!Number.isFinite(value))
+        throw new UnreadableInput('model-not-finite', `${file}: ${semantic} of ${name} holds something that is not a number.`, { file });
     return out;
   };
   const normals = read('NORMAL', 3);

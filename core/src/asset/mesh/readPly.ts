@@ -45,7 +45,8 @@ export function readPly(bytes: Uint8Array, file: string): Model {
   const failLine = (message: string): never => {
     throw new UnreadableInput('ply-invalid', `${file}:${scanner.line}: ${message}.`, { file, line: scanner.line });
   };
-  if (scanner.word() !== 'ply') throw new UnreadableInput('ply-invalid', `${file} is not a PLY file: it does not begin with "ply" (byte 0).`, { file, byte: 0 });
+  if (scanner.word() !== 'ply')
+    throw new UnreadableInput('ply-invalid', `${file} is not a PLY file: it does not begin with "ply" (byte 0).`, { file, byte: 0 });
   scanner.nextLine();
   const elements: Element[] = [];
   let format = '';
@@ -117,7 +118,12 @@ function binaryValues(bytes: Uint8Array, from: number, little: boolean, file: st
   return {
     next(type) {
       if (at + SIZES[type] > bytes.length)
-        throw new UnreadableInput('ply-invalid', `${file} is cut off (byte ${bytes.length}).`, { file, byte: bytes.length }, 'Copy or export it again.');
+        throw new UnreadableInput(
+          'ply-invalid',
+          `${file} is cut off (byte ${bytes.length}).`,
+          { file, byte: bytes.length },
+          'Copy or export it again.',
+        );
       const value = read[type]();
       at += SIZES[type];
       return value;
@@ -167,7 +173,12 @@ function readElements(elements: Element[], values: Values, file: string): Model 
           const target = isVertex ? VERTEX[property.name] : undefined;
           if (!target) continue;
           const share = target[0] !== 'colours' ? value : property.type === 'uint8' ? value / 255 : value;
-          const stored = target[0] === 'colours' && target[1] < 3 ? srgbToLinear(Math.min(1, Math.max(0, share))) : target[0] === 'uvs' && target[1] === 1 ? 1 - share : share;
+          const stored =
+            target[0] === 'colours' && target[1] < 3
+              ? srgbToLinear(Math.min(1, Math.max(0, share)))
+              : target[0] === 'uvs' && target[1] === 1
+                ? 1 - share
+                : share;
           if (!Number.isFinite(stored) || Math.abs(stored) > 3.4e38)
             throw new UnreadableInput('model-not-finite', `${file}: ${property.name} of vertex ${i} is not a usable number.`, { file });
           arrays[target[0]]![i * WIDTH[target[0]] + target[1]] = stored;

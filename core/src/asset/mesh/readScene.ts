@@ -6,11 +6,13 @@
 
 import { DOMParser } from '@xmldom/xmldom';
 import {
-  AnimationClip,
-  Loader,
+  DataTexture,
+  DataTextureLoader,
   LoadingManager,
   PropertyBinding,
   Texture,
+  TextureLoader,
+  type AnimationClip,
   type BufferGeometry,
   type Material,
   type Mesh,
@@ -24,14 +26,13 @@ import { UnreadableInput } from '../../finding.ts';
 import { findCompanion, imageType, type Companions } from './companions.ts';
 import { newModel, plainMaterial, type ClipChannel, type Model, type ModelMaterial, type ModelPart } from './model.ts';
 
-/** Notes the address of a picture instead of loading it. */
-class NotingLoader extends Loader {
-  override load(url: string, onLoad?: (data: Texture) => void): Texture {
-    const texture = new Texture();
+/** Notes the address of a picture instead of loading it, as the loaders' own texture loaders would. */
+function noteAddress<T extends Texture>(make: () => T): (url: string) => T {
+  return (url) => {
+    const texture = make();
     texture.userData.url = url;
-    onLoad?.(texture);
     return texture;
-  }
+  };
 }
 
 interface Lent {
@@ -44,15 +45,17 @@ function lend(file: string, run: (manager: LoadingManager) => Object3D): Lent {
   const scope = globalThis as Record<string, unknown>;
   const before = { DOMParser: scope.DOMParser, window: scope.window, createObjectURL: URL.createObjectURL };
   const voices = { log: console.log, warn: console.warn, error: console.error, debug: console.debug };
+  const loads = { picture: TextureLoader.prototype.load, data: DataTextureLoader.prototype.load };
   const blobs = new Map<string, Blob>();
   const manager = new LoadingManager();
-  manager.addHandler(/./, new NotingLoader());
   try {
     scope.DOMParser = class extends DOMParser {
       constructor() {
         super({ onError: (level, message) => void (level !== 'warning' && raise(message)) });
       }
     };
+    TextureLoader.prototype.load = noteAddress(() => new Texture()) as typeof TextureLoader.prototype.load;
+    DataTextureLoader.prototype.load = noteAddress(() => new DataTexture()) as typeof DataTextureLoader.prototype.load;
     scope.window = { innerWidth: 16, innerHeight: 9 };
     URL.createObjectURL = (blob) => {
       const url = `kept:${blobs.size}`;
@@ -63,12 +66,19 @@ function lend(file: string, run: (manager: LoadingManager) => Object3D): Lent {
     return { result: run(manager), blobs };
   } catch (error) {
     const reason = error instanceof Error ? error.message : String(error);
-    throw new UnreadableInput('model-invalid', `${file}: ${reason.split('\n')[0].replace(/\.$/, '')}.`, { file }, 'Export it again, or as GLB, which keeps most.');
+    throw new UnreadableInput(
+      'model-invalid',
+      `${file}: ${reason.split('\n')[0].replace(/\.$/, '')}.`,
+      { file },
+      'Export it again, or as GLB, which keeps most.',
+    );
   } finally {
     scope.DOMParser = before.DOMParser;
     if (before.window === undefined) delete scope.window;
     else scope.window = before.window;
     URL.createObjectURL = before.createObjectURL;
+    TextureLoader.prototype.load = loads.picture;
+    DataTextureLoader.prototype.load = loads.data;
     Object.assign(console, voices);
   }
 }
@@ -80,7 +90,8 @@ const raise = (message: string): never => {
 
 export async function readCollada(bytes: Uint8Array, file: string, companions: Companions): Promise<Model> {
   const text = new TextDecoder().decode(bytes);
-  if (!/<COLLADA[\s>]/.test(text)) throw new UnreadableInput('dae-invalid', `${file} is not a COLLADA file: it has no <COLLADA> element (byte 0).`, { file, byte: 0 });
+  if (!/<COLLADA[\s>]/.test(text))
+    throw new UnreadableInput('dae-invalid', `${file} is not a COLLADA file: it has no <COLLADA> element (byte 0).`, { file, byte: 0 });
   const lent = lend(file, (manager) => {
     const parsed = new ColladaLoader(manager).parse(text, '');
     return parsed ? parsed.scene : raise('the XML cannot be read');
@@ -147,7 +158,9 @@ function partsOf(mesh: Mesh, file: string, rigged: boolean): ModelPart[] {
     if (!source || source.count !== count) return null;
     const out = new Float32Array(count * width);
     for (let i = 0; i < count; i++) for (let k = 0; k < width; k++) out[i * width + k] = k < source.itemSize ? source.getComponent(i, k) : 1;
-    for (const value of out) if (!Number.isFinite(value)) throw new UnreadableInput('model-not-finite', `${file}: ${name} of ${mesh.name || 'a part'} is not a number.`, { file });
+    for (const value of out)
+      if (!Number.isFinite(value))
+        throw new UnreadableInput('model-not-finite', `${file}: ${name} of ${mesh.name || 'a part'} is not a number.`, { file });
     return out;
   };
   const uvs = attribute('uv', 2);
@@ -169,7 +182,8 @@ function partsOf(mesh: Mesh, file: string, rigged: boolean): ModelPart[] {
   return groups.flatMap((group) => {
     const indices = index.slice(group.start, group.start + group.count - (group.count % 3));
     if (mirrored) for (let i = 0; i < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2], indices[i + 1]];
-    for (const i of indices) if (i >= count) throw new UnreadableInput('model-index', `${file}: a triangle refers to vertex ${i}, but there are ${count}.`, { file });
+    for (const i of indices)
+      if (i >= count) throw new UnreadableInput('model-index', `${file}: a triangle refers to vertex ${i}, but there are ${count}.`, { file });
     return indices.length > 0 ? [{ ...shared, indices, material: materials[group.materialIndex ?? 0]?.name ?? '' }] : [];
   });
 }

@@ -16,7 +16,8 @@ export function readStl(bytes: Uint8Array, file: string): Model {
   const declared = bytes.length >= HEADER ? view.getUint32(80, true) : -1;
   const text = /^\s*solid/.test(new TextDecoder('latin1').decode(bytes.subarray(0, 64)));
   // Binary headers may begin with "solid" too, so the length decides first.
-  const positions = declared >= 0 && bytes.length === HEADER + FACET * declared ? readBinary(view, declared, file) : text ? readText(bytes, file) : fail();
+  const positions =
+    declared >= 0 && bytes.length === HEADER + FACET * declared ? readBinary(view, declared, file) : text ? readText(bytes, file) : fail();
   if (positions.length === 0) throw new UnreadableInput('stl-empty', `${file} has no triangles.`, { file });
   const indices = Uint32Array.from({ length: positions.length / 3 }, (_, i) => i);
   return {
@@ -31,7 +32,12 @@ export function readStl(bytes: Uint8Array, file: string): Model {
       declared >= 0
         ? `its header declares ${declared} triangles, which would be ${HEADER + FACET * declared} bytes; it has ${byte}`
         : `only ${byte} bytes, less than an STL header`;
-    throw new UnreadableInput('stl-invalid', `${file}: ${message} (byte ${Math.min(80, byte)}).`, { file, byte: Math.min(80, byte) }, 'It may be cut off; export it again.');
+    throw new UnreadableInput(
+      'stl-invalid',
+      `${file}: ${message} (byte ${Math.min(80, byte)}).`,
+      { file, byte: Math.min(80, byte) },
+      'It may be cut off; export it again.',
+    );
   }
 }
 

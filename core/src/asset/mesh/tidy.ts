@@ -100,7 +100,8 @@ export function checkSides(surface: Surface): SideReport {
   }
   const negative = [...volume.keys()].filter((p) => whole[p] && volume[p] < 0);
   // A hollow's inner skin is rightly negative: it lies within a piece that is not.
-  const within = (p: number, q: number) => [0, 1, 2].every((axis) => min[p * 3 + axis] >= min[q * 3 + axis] && max[p * 3 + axis] <= max[q * 3 + axis]);
+  const within = (p: number, q: number) =>
+    [0, 1, 2].every((axis) => min[p * 3 + axis] >= min[q * 3 + axis] && max[p * 3 + axis] <= max[q * 3 + axis]);
   const wrong = new Set(negative.filter((p) => ![...volume.keys()].some((q) => q !== p && volume[q] > 0 && within(p, q))));
   const insideOut = wrong.size === 0 ? [] : [...piece.keys()].filter((t) => wrong.has(piece[t]));
   return { disagreeing: [...disagreeing], branching: [...branching], insideOut, openEdges };

@@ -15,10 +15,13 @@ export const metresOf = (profile: Profile, unit: string): number | undefined => 
 const NAMES: Record<string, string> = { m: 'metres', cm: 'centimetres', mm: 'millimetres', in: 'inches', ft: 'feet' };
 export const unitName = (profile: Profile, unit: string): string => NAMES[unit] ?? profile.unit.plural;
 
+/** A metric unit that brings the model within this factor of the player's height needs no rarer one. */
+const RARE = 6;
+
 /**
  * Resolves "auto". What the file states wins; else the profile's unit, unless a model of that size would be
  * out of all proportion to the player: then the unit under which its largest side comes nearest to the
- * player's height (by ratio) is taken.
+ * player's height (by ratio) is taken, metric ones first.
  *
  * @param largest side of the bounding box in the file's own numbers
  */
@@ -41,7 +44,10 @@ export function resolveUnit(
   const plausible = (unit: string) => size(unit) <= profile.models.maxSize * profile.unit.metres && size(unit) >= player / SMALL;
   if (largest === 0 || plausible(own)) return { unit: own, upAxis, metres: metresOf(profile, own)! };
   const away = (unit: string) => Math.abs(Math.log(size(unit) / player));
-  const [best] = [...Object.keys(LENGTH_UNITS), 'game'].sort((a, b) => away(a) - away(b));
+  const nearest = (units: string[]) => units.sort((a, b) => away(a) - away(b))[0];
+  // Inches and feet are rare outside the trades that use them, so they have to fit much better than metric units.
+  const metric = nearest(['m', 'cm', 'mm', 'game']);
+  const best = away(metric) < Math.log(RARE) ? metric : nearest([...Object.keys(LENGTH_UNITS), 'game']);
   const long = (unit: string) => `${Number(size(unit).toPrecision(2))} m`;
   return {
     unit: best,

@@ -73,7 +73,10 @@ export async function writeGlb({ model, lods, collision, slots }: ModelOutput): 
   if (collision) {
     const bodies = document.createScene('collision').setExtras({ shape: collision.kind, volume: collision.volume, mass: collision.mass });
     collision.bodies.forEach((body, i) => {
-      const primitive = document.createPrimitive().setAttribute('POSITION', accessor('VEC3', body.positions)).setIndices(accessor('SCALAR', body.indices));
+      const primitive = document
+        .createPrimitive()
+        .setAttribute('POSITION', accessor('VEC3', body.positions))
+        .setIndices(accessor('SCALAR', body.indices));
       const mesh = document.createMesh(`body${i + 1}`).addPrimitive(primitive);
       bodies.addChild(document.createNode(`body${i + 1}`).setMesh(mesh));
     });

@@ -43,7 +43,12 @@ export async function convertSound(profile: Profile, file: string, bytes: Uint8A
   let sound = await readSound(bytes, file);
   const clipped = clippedRuns(sound);
   if (clipped > 0)
-    note('sound-clipped', 'warning', `${file} is clipped in ${clipped} ${clipped === 1 ? 'place' : 'places'}.`, 'Record or export it quieter; turning it down here does not mend it.');
+    note(
+      'sound-clipped',
+      'warning',
+      `${file} is clipped in ${clipped} ${clipped === 1 ? 'place' : 'places'}.`,
+      'Record or export it quieter; turning it down here does not mend it.',
+    );
   const wanted = options.channels === 'mono' ? 1 : options.channels === 'stereo' ? 2 : rules.channels;
   if (sound.channels.length > wanted)
     note(
@@ -54,12 +59,14 @@ export async function convertSound(profile: Profile, file: string, bytes: Uint8A
       wanted === 1 ? ['Keep it stereo', { channels: 'stereo' }] : undefined,
     );
   sound = withChannels(sound, wanted);
-  if (sound.sampleRate !== rules.sampleRate) note('sound-rate', 'note', `${file} has ${sound.sampleRate} samples per second; it was brought to ${rules.sampleRate}.`);
+  if (sound.sampleRate !== rules.sampleRate)
+    note('sound-rate', 'note', `${file} has ${sound.sampleRate} samples per second; it was brought to ${rules.sampleRate}.`);
   sound = resample(sound, rules.sampleRate);
   if (options.trim) {
     const trimmed = trimSilence(sound, fromDecibels(options.trimBelow));
     const cut = secondsOf(sound) - secondsOf(trimmed);
-    if (cut > 0.05) note('sound-trimmed', 'note', `${cut.toFixed(2)} seconds of silence were cut from ${file}.`, undefined, ['Keep the silence', { trim: false }]);
+    if (cut > 0.05)
+      note('sound-trimmed', 'note', `${cut.toFixed(2)} seconds of silence were cut from ${file}.`, undefined, ['Keep the silence', { trim: false }]);
     sound = trimmed;
   }
   if (options.loop) sound = { ...sound, loop: loopOf(sound, options) };
@@ -77,7 +84,10 @@ export async function convertSound(profile: Profile, file: string, bytes: Uint8A
       options.normalise ? undefined : ['Bring it to that loudness', { normalise: true }],
     );
   if (peak !== null && peak > rules.truePeak + 0.1)
-    note('sound-peak', 'warning', `${file} peaks at ${peak.toFixed(1)} dBTP; above ${rules.truePeak} it may distort.`, undefined, ['Bring it down', { normalise: true }]);
+    note('sound-peak', 'warning', `${file} peaks at ${peak.toFixed(1)} dBTP; above ${rules.truePeak} it may distort.`, undefined, [
+      'Bring it down',
+      { normalise: true },
+    ]);
   if (secondsOf(sound) > rules.maxSeconds)
     note('sound-long', 'warning', `${file} lasts ${Math.round(secondsOf(sound))} seconds; ${profile.title} plans for up to ${rules.maxSeconds}.`);
   // Loops have to stay exact to the sample, which OGG does not promise.

@@ -74,7 +74,10 @@ export function integratedLoudness(sound: Sound): number | null {
       return sum + (weights[c] * own) / hop;
     }, 0),
   );
-  const blocks = Array.from({ length: Math.max(0, hops - perBlock + 1) }, (_, h) => energy.slice(h, h + perBlock).reduce((a, b) => a + b, 0) / perBlock);
+  const blocks = Array.from(
+    { length: Math.max(0, hops - perBlock + 1) },
+    (_, h) => energy.slice(h, h + perBlock).reduce((a, b) => a + b, 0) / perBlock,
+  );
   const level = (power: number) => OFFSET + 10 * Math.log10(power);
   const mean = (list: number[]) => list.reduce((a, b) => a + b, 0) / list.length;
   const loud = blocks.filter((power) => level(power) > ABSOLUTE_GATE);

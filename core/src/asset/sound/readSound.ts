@@ -19,7 +19,9 @@ const text = (bytes: Uint8Array, at: number, length = 4): string => String.fromC
 export async function readSound(bytes: Uint8Array, file: string): Promise<Sound> {
   const sound = await decode(bytes, file);
   if (secondsOf(sound) > MAX_MINUTES * 60)
-    throw new UnreadableInput('sound-too-long', `${file} lasts ${Math.round(secondsOf(sound) / 60)} minutes; up to ${MAX_MINUTES} are read.`, { file });
+    throw new UnreadableInput('sound-too-long', `${file} lasts ${Math.round(secondsOf(sound) / 60)} minutes; up to ${MAX_MINUTES} are read.`, {
+      file,
+    });
   return sound;
 }
 
@@ -56,7 +58,12 @@ async function decodeWith<T extends { ready: Promise<unknown>; free(): void }>(
   run: (decoder: T) => Promise<Decoded>,
 ): Promise<Sound> {
   const fail = (message: string): never => {
-    throw new UnreadableInput('sound-damaged', `${file} is damaged: ${message} (byte ${bytes.length}).`, { file, byte: bytes.length }, 'Copy or export it again.');
+    throw new UnreadableInput(
+      'sound-damaged',
+      `${file} is damaged: ${message} (byte ${bytes.length}).`,
+      { file, byte: bytes.length },
+      'Copy or export it again.',
+    );
   };
   await decoder.ready;
   try {

@@ -32,7 +32,8 @@ export function readWav(bytes: Uint8Array, file: string): Sound {
     } else if (chunk === 'data') {
       // Recorders that were switched off leave a length of 0 or of the largest number.
       data = { from, length: Math.min(length === 0 || length === 0xffffffff ? Infinity : length, bytes.length - from) };
-      if (length !== 0 && length !== 0xffffffff && from + length > bytes.length) fail(`cut off: its data declares ${length} bytes, ${bytes.length - from} are left`, bytes.length);
+      if (length !== 0 && length !== 0xffffffff && from + length > bytes.length)
+        fail(`cut off: its data declares ${length} bytes, ${bytes.length - from} are left`, bytes.length);
     } else if (chunk === 'smpl' && from + 36 + 24 <= bytes.length && view.getUint32(from + 28, true) > 0) {
       loop = { start: view.getUint32(from + 44, true), end: view.getUint32(from + 48, true) + 1 };
     }

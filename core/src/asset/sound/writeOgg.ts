@@ -13,7 +13,8 @@ export async function writeOgg(sound: Sound): Promise<Uint8Array> {
   encoder.configure({ channels, sampleRate: sound.sampleRate, vbrQuality: QUALITY, oggSerialNo: 1 });
   const parts: Uint8Array[] = [];
   // The encoder reuses its output buffer, so every answer is copied.
-  for (let i = 0; i < sampleCount(sound); i += CHUNK) parts.push(encoder.encode(sound.channels.map((samples) => samples.subarray(i, i + CHUNK))).slice());
+  for (let i = 0; i < sampleCount(sound); i += CHUNK)
+    parts.push(encoder.encode(sound.channels.map((samples) => samples.subarray(i, i + CHUNK))).slice());
   parts.push(encoder.finalize().slice());
   const bytes = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;

@@ -9,7 +9,16 @@ interface Ktx2File {
   getHeight(): number;
   startTranscoding(): boolean;
   getImageTranscodedSizeInBytes(level: number, layer: number, face: number, format: number): number;
-  transcodeImage(target: Uint8Array, level: number, layer: number, face: number, format: number, unused: number, first: number, second: number): boolean;
+  transcodeImage(
+    target: Uint8Array,
+    level: number,
+    layer: number,
+    face: number,
+    format: number,
+    unused: number,
+    first: number,
+    second: number,
+  ): boolean;
   close(): void;
   delete(): void;
 }

@@ -44,7 +44,12 @@ const stemOf = (file: string): string =>
     .replace(/\.[^.]+$/, '');
 
 /** The size that the profile allows for a picture, and what had to change. */
-export function fittedSize(profile: Profile, width: number, height: number, maxSize: number): { width: number; height: number; odd: boolean; large: boolean } {
+export function fittedSize(
+  profile: Profile,
+  width: number,
+  height: number,
+  maxSize: number,
+): { width: number; height: number; odd: boolean; large: boolean } {
   const limit = maxSize > 0 ? Math.min(maxSize, profile.textures.maxSize) : profile.textures.maxSize;
   const fitted = profile.textures.powerOfTwo ? [nearestPowerOfTwo(width), nearestPowerOfTwo(height)] : [width, height];
   const odd = fitted[0] !== width || fitted[1] !== height;
@@ -60,7 +65,12 @@ const MEANING: Record<Exclude<TextureOptions['use'], 'auto'>, Meaning> = {
   sky: 'colour',
 };
 
-export async function convertTexture(profile: Profile, file: string, bytes: Uint8Array, given: Partial<TextureOptions> = {}): Promise<ConvertedTexture> {
+export async function convertTexture(
+  profile: Profile,
+  file: string,
+  bytes: Uint8Array,
+  given: Partial<TextureOptions> = {},
+): Promise<ConvertedTexture> {
   if (isHdr(bytes) || isExr(bytes)) return convertSky(profile, file, readLight(bytes, file), { ...DEFAULT_TEXTURE_OPTIONS, ...given, use: 'sky' });
   return convertPicture(profile, file, await readImage(bytes, file), given);
 }
@@ -108,16 +118,31 @@ async function convertPicture(profile: Profile, file: string, source: Picture, g
   }
   const alpha = alphaOf(picture);
   if (options.cutout && alpha === 'none')
-    note('texture-no-alpha', 'warning', `${file} is a cut-out, but no pixel of it is transparent.`, 'Save it with an alpha channel.', reconvert('Treat it as opaque', { cutout: false }));
+    note(
+      'texture-no-alpha',
+      'warning',
+      `${file} is a cut-out, but no pixel of it is transparent.`,
+      'Save it with an alpha channel.',
+      reconvert('Treat it as opaque', { cutout: false }),
+    );
   const seam = seamError(picture);
   if (options.use === 'colour' && alpha === 'none' && seam > SEAM_SHOWS)
-    note('texture-seam', 'note', `${file} shows a seam where it repeats: the step there is ${seam.toFixed(1)} times that inside.`, 'Fine for a picture or a decal; a wall needs one that tiles.');
+    note(
+      'texture-seam',
+      'note',
+      `${file} shows a seam where it repeats: the step there is ${seam.toFixed(1)} times that inside.`,
+      'Fine for a picture or a decal; a wall needs one that tiles.',
+    );
 
   const colour = options.use === 'colour' || options.use === 'sky';
   const small = options.compression === 'small' || (options.compression === 'auto' && options.use === 'data');
   const levels = mipmaps(picture, options.use === 'height' ? 'normal' : MEANING[options.use], options.cutout);
   return {
-    ktx2: await encodeKtx2(levels, { form: small && !options.cutout ? 'etc1s' : 'uastc', srgb: colour, normal: options.use === 'normal' || options.use === 'height' }),
+    ktx2: await encodeKtx2(levels, {
+      form: small && !options.cutout ? 'etc1s' : 'uastc',
+      srgb: colour,
+      normal: options.use === 'normal' || options.use === 'height',
+    }),
     preview: previewOf(picture, MEANING[options.use]),
     picture,
     options,

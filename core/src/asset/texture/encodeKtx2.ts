@@ -1,7 +1,15 @@
 /** Writes KTX 2.0 textures: Basis Universal for pictures, half floats for skies. */
 
 import * as zstd from '@bokuweb/zstd-wasm';
-import { createDefaultContainer, KHR_DF_MODEL_RGBSDA, KHR_SUPERCOMPRESSION_ZSTD, read, VK_FORMAT_R16G16B16A16_SFLOAT, write, type KTX2Container } from 'ktx-parse';
+import {
+  createDefaultContainer,
+  KHR_DF_MODEL_RGBSDA,
+  KHR_SUPERCOMPRESSION_ZSTD,
+  read,
+  VK_FORMAT_R16G16B16A16_SFLOAT,
+  write,
+  type KTX2Container,
+} from 'ktx-parse';
 import { DataUtils } from 'three';
 import { encodeBasis } from './basis.ts';
 import type { LightPicture, Picture } from './picture.ts';

@@ -17,7 +17,8 @@ export async function readKtx2(bytes: Uint8Array, file: string): Promise<Picture
     if (!texture.isValid() || !texture.startTranscoding()) throw new Error('it is not a Basis Universal texture that can be decoded');
     const [width, height] = [texture.getWidth(), texture.getHeight()];
     const data = new Uint8Array(texture.getImageTranscodedSizeInBytes(0, 0, 0, RGBA32));
-    if (data.length !== width * height * 4 || !texture.transcodeImage(data, 0, 0, 0, RGBA32, 0, -1, -1)) throw new Error('its pixels cannot be decoded');
+    if (data.length !== width * height * 4 || !texture.transcodeImage(data, 0, 0, 0, RGBA32, 0, -1, -1))
+      throw new Error('its pixels cannot be decoded');
     return { width, height, data };
   } catch (error) {
     throw damaged(file, error, bytes.length);

@@ -16,7 +16,8 @@ const TO_SRGB = Uint8Array.from({ length: STEPS + 1 }, (_, i) => Math.round(line
 /** Near black the curve is steep, so exact values are used there. */
 const EXACT_BELOW = 0.02;
 
-const encode = (linear: number): number => (linear < EXACT_BELOW ? Math.round(linearToSrgb(Math.max(0, linear)) * 255) : TO_SRGB[Math.round(Math.min(1, linear) * STEPS)]);
+const encode = (linear: number): number =>
+  linear < EXACT_BELOW ? Math.round(linearToSrgb(Math.max(0, linear)) * 255) : TO_SRGB[Math.round(Math.min(1, linear) * STEPS)];
 
 export function resizePicture(picture: Picture, width: number, height: number, meaning: Meaning = 'colour'): Picture {
   if (width === picture.width && height === picture.height) return picture;
