@@ -4,13 +4,11 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { NestExpressApplication } from '@nestjs/platform-express';
-import { encode } from 'fast-png';
 import request from 'supertest';
 import { writeZip, readZip } from '@violet-crate/core/asset/archive/zip';
 import type { MapEdit } from '@violet-crate/core/map/edit';
 import { BlobStore } from './blobs/blobStore.ts';
 import { readConfig, type Config } from './config.ts';
-import { GamesService } from './games/games.service.ts';
 import { JobsService } from './jobs/jobs.service.ts';
 import { TASKS } from './jobs/tasks.ts';
 import { createApp } from './app.ts';
@@ -86,7 +84,7 @@ describe('set-up', () => {
   });
 
   it('serves stock files and nothing beside them', async () => {
-    expect((await get('/api/games/brinewick/base/previews/brick.png')).status).toBe(200);
+    expect((await get('/api/games/brinewick/base/previews/textures/brick.png')).status).toBe(200);
     expect((await get('/api/games/brinewick/base/..%2Fversion.json')).status).toBe(404);
   });
 });
@@ -171,17 +169,6 @@ describe('crates', () => {
 
 describe('tasks of the workers', () => {
   const quiet = { progress: () => {}, log: () => {} };
-
-  it('convert a texture, and refuse what is none', async () => {
-    const profile = app.get(GamesService).profile('brinewick');
-    const png = encode({ width: 8, height: 8, data: new Uint8Array(192).fill(90), channels: 3, depth: 8 });
-    const asset = await TASKS.convert({ profile, file: 'My Tile.png', bytes: png, options: {}, companions: [] }, quiet);
-    expect(asset.path).toBe('textures/my_tile.ktx2');
-    expect([...asset.files.keys()]).toEqual(['sources/my_tile.png', 'textures/my_tile.ktx2', 'previews/my_tile.png']);
-    await expect(TASKS.convert({ profile, file: 'x.png', bytes: new Uint8Array(9), options: {}, companions: [] }, quiet)).rejects.toThrow(
-      /not a PNG/,
-    );
-  });
 
   it('build, store and pack a crate', async () => {
     const { CratesService } = await import('./crates/crates.service.ts');

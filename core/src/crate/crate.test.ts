@@ -1,11 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { encode } from 'fast-png';
-import { UnreadableInput } from '../finding.ts';
 import { testProfile, testWorld } from '../testing/world.ts';
 import { checkCrate } from './check.ts';
 import { buildInputHash, isWorkingFile, mapPath, previewPath, readCrate, writeDocuments } from './contents.ts';
-import { assetKind, enterAsset, importAsset } from './importAsset.ts';
 import { freeName, nameProblem, properName } from './naming.ts';
 import { newCrateContents, newCrateTree, renameCrate } from './template.ts';
 import { findMaterial } from './world.ts';
@@ -77,7 +74,7 @@ describe('a crate as files', () => {
   it('working files are known, and do not make a build stale', () => {
     expect(isWorkingFile('sources/a.obj') && isWorkingFile('previews/a.png')).toBe(true);
     expect(isWorkingFile('models/a.glb')).toBe(false);
-    expect(previewPath('textures/a.ktx2')).toBe('previews/a.png');
+    expect(previewPath('textures/a.ktx2')).toBe('previews/textures/a.png');
     const { crate } = testWorld();
     const hash = () => buildInputHash(crate, 'hall', null);
     const before = hash();
@@ -107,36 +104,5 @@ describe('a crate as files', () => {
     world.crate.manifest.materials.push({ name: 'brick', type: 'lit', colour: '#123456', unitsPerRepeat: 8 });
     expect(findMaterial(world, 'brick')).toMatchObject({ origin: 'crate', material: { colour: '#123456' } });
     expect(findMaterial(world, 'nothing')).toBeNull();
-  });
-});
-
-describe('importing', () => {
-  const png = encode({ width: 16, height: 16, data: new Uint8Array(768).fill(120), channels: 3, depth: 8 });
-
-  it('knows what it can take', () => {
-    expect([assetKind('a.OBJ'), assetKind('b.glb'), assetKind('c.JPG')]).toEqual(['model', 'model', 'texture']);
-    expect(() => assetKind('d.docx')).toThrow(UnreadableInput);
-  });
-
-  it('a texture brings a material; importing it again keeps what was set by hand', async () => {
-    const asset = await importAsset(profile, 'Wet Floor.png', png);
-    expect(asset).toMatchObject({ path: 'textures/wet_floor.ktx2', material: { name: 'wet_floor', type: 'lit', colour: '#787878' } });
-    let { manifest } = newCrateContents(profile, { name: 'hall', title: 'Hall', template: 'blank' });
-    manifest = enterAsset(manifest, asset);
-    manifest.materials[0] = { ...manifest.materials[0], type: 'cutout', unitsPerRepeat: 17 };
-    const again = enterAsset(manifest, { ...asset, material: { ...asset.material!, colour: '#ffffff' } });
-    expect(again.materials).toEqual([{ ...manifest.materials[0], colour: '#ffffff' }]);
-    expect(again.assets['textures/wet_floor.ktx2'].source).toBe('sources/wet_floor.png');
-  });
-
-  it('a model keeps its source and companions, and its findings speak of the converted file', async () => {
-    const obj = 'mtllib m.mtl\nusemtl red\nv 0 0 -1\nv 1 0 -1\nv 0 1 1\nf 1 2 3\n';
-    const asset = await importAsset(profile, 'Sail.obj', text(obj), { upAxis: 'z' }, new Map([['m.mtl', text('newmtl red\nKd 1 0 0\n')]]));
-    expect([...asset.files.keys()].sort()).toEqual(['models/sail.glb', 'sources/m.mtl', 'sources/sail.obj']);
-    expect(asset.findings.every((f) => f.place?.file === 'models/sail.glb')).toBe(true);
-    expect(asset.findings.find((f) => f.code === 'model-sinks')?.fix).toMatchObject({
-      file: 'models/sail.glb',
-      options: { pivot: 'base', upAxis: 'z' },
-    });
   });
 });

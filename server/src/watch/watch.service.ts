@@ -95,18 +95,16 @@ export class WatchService implements OnApplicationBootstrap, OnApplicationShutdo
 
   private follow(crateId: string, folder: string): void {
     const watcher = watchFolder(folder, { ignoreInitial: true, ignored: (path) => basename(path).startsWith('.') });
-    watcher.on('all', () => {
+    const settle = () => {
       clearTimeout(this.timers.get(crateId));
       this.timers.set(
         crateId,
         setTimeout(() => this.look(crateId, true), SETTLE_MS),
       );
-    });
+    };
+    // What changes before the watcher is ready raises no event, so it is looked for then.
+    watcher.on('all', settle).on('ready', settle);
     this.watchers.set(crateId, watcher);
-    this.timers.set(
-      crateId,
-      setTimeout(() => this.look(crateId, true), 0),
-    );
   }
 
   private find(crateId: string): { plan: ImportPlan; tree: FileTree } | null {

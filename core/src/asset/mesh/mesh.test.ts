@@ -193,7 +193,7 @@ describe('conversion', () => {
     const sorted = (document: Document) => {
       const primitive = document.getRoot().listScenes()[0].listChildren()[0].getMesh()!.listPrimitives()[0];
       const [p, t] = ['POSITION', 'TANGENT'].map((name) => primitive.getAttribute(name)!);
-      const corners = primitive.getIndices()?.getArray() ?? Array.from({ length: p.getCount() }, (_, i) => i);
+      const corners: ArrayLike<number> = primitive.getIndices()?.getArray() ?? Array.from({ length: p.getCount() }, (_, i) => i);
       return Array.from(corners, (i) => [...p.getElement(i, []), ...t.getElement(i, [])].map((v) => Math.round(v * 1e4) / 1e4 + 0).join()).sort();
     };
     expect(sorted(await new WebIO().readBinary(ours.glb))).toEqual(sorted(bare));

@@ -101,16 +101,20 @@ export function truePeak(sound: Sound): number | null {
     }),
   );
   let peak = 0;
+  for (const samples of sound.channels) for (const value of samples) peak = value > peak ? value : -value > peak ? -value : peak;
   for (const samples of sound.channels) {
-    for (let i = 0; i < samples.length; i++) {
-      peak = Math.max(peak, Math.abs(samples[i]));
-      // Between two quiet samples nothing can exceed what was found.
-      if (Math.abs(samples[i]) * 4 < peak && Math.abs(samples[i + 1] ?? 0) * 4 < peak) continue;
+    const last = samples.length - 1;
+    for (let i = 0; i <= last; i++) {
+      // Between two quiet samples nothing can exceed the loudest one.
+      const here = samples[i] < 0 ? -samples[i] : samples[i];
+      const next = i === last ? 0 : samples[i + 1] < 0 ? -samples[i + 1] : samples[i + 1];
+      if (here * 4 < peak && next * 4 < peak) continue;
       for (let p = 1; p < factor; p++) {
         const row = phases[p];
         let sum = 0;
-        for (let k = 0; k < row.length; k++) sum += (samples[i + k - TAPS + 1] ?? 0) * row[k];
-        peak = Math.max(peak, Math.abs(sum));
+        const from = i - TAPS + 1;
+        for (let k = from < 0 ? -from : 0; k < TAPS * 2 && from + k <= last; k++) sum += samples[from + k] * row[k];
+        if (sum > peak || -sum > peak) peak = sum < 0 ? -sum : sum;
       }
     }
   }

@@ -38,7 +38,7 @@ export function resample(sound: Sound, sampleRate: number): Sound {
       const to = Math.min(source.length - 1, Math.floor(at + reach));
       let sum = 0;
       for (let j = from; j <= to; j++) {
-        const x = Math.abs(at - j) * steps;
+        const x = (at > j ? at - j : j - at) * steps;
         const k = x | 0;
         sum += source[j] * (table[k] + (table[k + 1] - table[k]) * (x - k));
       }

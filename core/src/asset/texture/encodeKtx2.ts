@@ -91,6 +91,7 @@ export async function encodeLight(picture: LightPicture): Promise<Uint8Array> {
 
 async function compressed(container: KTX2Container): Promise<Uint8Array> {
   await startZstd();
+  container.levelCount = container.levels.length;
   container.supercompressionScheme = KHR_SUPERCOMPRESSION_ZSTD;
   container.levels = container.levels.map(({ levelData }) => ({
     levelData: zstd.compress(levelData, ZSTD_LEVEL) as Uint8Array<ArrayBuffer>,

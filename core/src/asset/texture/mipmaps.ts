@@ -39,5 +39,7 @@ function scaleAlpha(picture: Picture, wanted: number): void {
     if (coverage(picture, middle) < wanted) low = middle;
     else high = middle;
   }
-  for (let i = 3; i < picture.data.length; i += 4) picture.data[i] = Math.min(255, Math.round(picture.data[i] * high));
+  // Coverage moves in steps; the nearer side of the step is taken.
+  const scale = Math.abs(coverage(picture, low) - wanted) < Math.abs(coverage(picture, high) - wanted) ? low : high;
+  for (let i = 3; i < picture.data.length; i += 4) picture.data[i] = Math.min(255, Math.round(picture.data[i] * scale));
 }

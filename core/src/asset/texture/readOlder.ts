@@ -54,7 +54,7 @@ export function readBmp(bytes: Uint8Array, file: string): Picture {
     const view = viewOf(bytes);
     guardSize(Math.abs(view.getInt32(18, true)), Math.abs(view.getInt32(22, true)), file, 18);
     const bits = view.getUint16(28, true);
-    const { width, height, data } = decodeBmp(bytes as Buffer, { toRGBA: true });
+    const { width, height, data } = decodeBmp(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), { toRGBA: true });
     // Bitmaps below 32 bits have no alpha; the library leaves that byte at 0.
     const pixels = new Uint8Array(data);
     if (bits < 32 || pixels.every((v, i) => i % 4 !== 3 || v === 0)) for (let i = 3; i < pixels.length; i += 4) pixels[i] = 255;

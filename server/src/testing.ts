@@ -1,0 +1,63 @@
+/** A running application over a folder of its own, for tests of the API. */
+
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { NestExpressApplication } from '@nestjs/platform-express';
+import request from 'supertest';
+import { createApp } from './app.ts';
+import { readConfig, type Config } from './config.ts';
+
+export interface TestApplication {
+  app: NestExpressApplication;
+  config: Config;
+  get(path: string): request.Test;
+  send(method: 'post' | 'put' | 'patch' | 'delete', path: string, body?: object): request.Test;
+  upload(path: string, files: Record<string, Uint8Array | string>): request.Test;
+  newCrate(name: string, template?: string): Promise<string>;
+  /** The job when it has ended. */
+  ended(job: { id: string }): Promise<{ state: string; result: Record<string, unknown> | null; error: { message: string } | null }>;
+  close(): Promise<void>;
+}
+
+/** Starts it with the demo game laid out. */
+export async function startApplication(): Promise<TestApplication> {
+  const data = mkdtempSync(join(tmpdir(), 'violet-server-'));
+  const config = readConfig({ VIOLET_CRATE_DATA: data, VIOLET_CRATE_PORT: '0', VIOLET_CRATE_WEB: join(data, 'no-web') });
+  // The compiled generator: drawing textures within a test's own context takes ten times as long.
+  execFileSync(process.execPath, [join(import.meta.dirname, '../../demo/dist/main.js'), data]);
+  const app = await createApp(config);
+  await app.init();
+  const api = () => request(app.getHttpServer() as never);
+  const send: TestApplication['send'] = (method, path, body) => api()[method](path).set('host', '127.0.0.1').send(body);
+  const get: TestApplication['get'] = (path) => api().get(path).set('host', '127.0.0.1');
+  return {
+    app,
+    config,
+    get,
+    send,
+    upload(path, files) {
+      const call = api().post(path).set('host', '127.0.0.1');
+      for (const [name, content] of Object.entries(files))
+        void call.attach('files', Buffer.from(content), { filename: name, filepath: name } as never);
+      return call;
+    },
+    async newCrate(name, template = 'sealed-room') {
+      const answer = await send('post', '/api/crates', { profile: 'brinewick', name, title: name, template });
+      if (answer.status !== 201) throw new Error(JSON.stringify(answer.body));
+      return (answer.body as { id: string }).id;
+    },
+    async ended(job) {
+      for (;;) {
+        const now = (await get(`/api/jobs/${job.id}`)).body as Awaited<ReturnType<TestApplication['ended']>>;
+        if (now.state !== 'queued' && now.state !== 'running') return now;
+        await new Promise((resolve) => setTimeout(resolve, 100));
+      }
+    },
+    async close() {
+      await app.close();
+      rmSync(data, { recursive: true, force: true });
+    },
+  };
+}
