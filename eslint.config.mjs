@@ -6,6 +6,8 @@ const node = {
   process: 'readonly',
   console: 'readonly',
   URL: 'readonly',
+  TextEncoder: 'readonly',
+  TextDecoder: 'readonly',
   fetch: 'readonly',
   setTimeout: 'readonly',
   clearTimeout: 'readonly',

@@ -21,7 +21,7 @@ game=$VIOLET_CRATE_DATA/games/brinewick
 demo=$VIOLET_CRATE_DATA/crates/pumphouse
 
 expect_code 0 "new" crate new tide_room --profile brinewick --template sealed-room --dir "$work/tide_room" --title "Tide Room"
-expect_code 0 "convert into the crate" crate convert "$demo/sources/pump.obj" "$demo/sources/keeper_tile.png" --profile brinewick --up z --out "$work/tide_room" --json
+expect_code 0 "convert into the crate" crate convert "$demo/sources/models/pump.obj" "$demo/sources/textures/keeper_tile.png" --profile brinewick --up z --out "$work/tide_room" --json
 [ "$(field files.0.triangles <"$work/out")" = 492 ] && ok "492 triangles reported" || fail "triangles"
 # A crank, a sluice, the converted model, and signals between them, as a script would write them.
 node -e '
@@ -72,6 +72,31 @@ fs.writeFileSync(file, JSON.stringify(map));
 ' "$demo/maps/pumphouse.map.json"
 expect_code 1 "demo without its west wall does not build" crate build "$demo" --quality draft --json
 node -e 'const r=JSON.parse(require("fs").readFileSync(process.argv[1]));const l=r.maps[0].findings.find(f=>f.code==="leak");if(!l||!l.place.trail.some(p=>p[0]<1))process.exit(1)' "$work/out" && ok "the trail leads through the west side" || fail "trail"
+
+# Folders, archives and every setting; bad files among good ones are findings, and the rest comes in.
+mkdir -p "$work/moor/props"
+printf 'v -0.5 -0.5 -0.5\nv 0.5 -0.5 -0.5\nv -0.5 0.5 -0.5\nv -0.5 -0.5 0.5\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 1 4 3\n' >"$work/moor/props/wedge.obj"
+cp "$demo/sources/textures/keeper_tile.png" "$work/moor/moss.png"
+cp "$game/base/sounds/drip.wav" "$work/moor/drip.wav"
+echo nonsense >"$work/moor/broken.png"
+printf 'glTF' >"$work/moor/cut.glb"
+expect_code 0 "new crate for the folder" crate new moor --profile brinewick --template sealed-room --dir "$work/moor_crate"
+expect_code 1 "a folder with two bad files" crate convert "$work/moor" --profile brinewick --out "$work/moor_crate" --unit m --pivot base --normals flat --lods 0.5 --collision parts --movable on --material-type unlit --json
+[ "$(field converted <"$work/out") $(field failed <"$work/out")" = "3 2" ] && ok "three converted, two failed" || fail "counts"
+node -e '
+const { files } = JSON.parse(require("fs").readFileSync(process.argv[1]));
+const wedge = files.find((f) => f.input === "moor/props/wedge.obj");
+// By hand: a corner of a unit cube has a sixth of its volume, 32 notches to the metre.
+if (wedge.triangles !== 4 || Math.abs(wedge.hullVolume - 1 / 6) > 1e-4 || wedge.dimensions.units.join() !== "32,32,32" || wedge.bounds.min[2] !== 0 || wedge.lods.length !== 1) throw new Error(JSON.stringify(wedge));
+if (!files.find((f) => f.input === "moor/cut.glb").error.message.includes("byte 4")) throw new Error("cut.glb");
+' "$work/out" && ok "hull, dimensions, levels and pivot are reported" || fail "report"
+grep -q '"unlit"' "$work/moor_crate/crate.json" && ok "the material has the wanted type" || fail "material type"
+expect_code 1 "the same folder again" crate convert "$work/moor" --profile brinewick --out "$work/moor_crate" --unit m --pivot base --normals flat --lods 0.5 --collision parts --movable on --json
+[ "$(grep -o '"unchanged":true' "$work/out" | wc -l)" = 3 ] && ok "nothing is converted twice" || fail "unchanged"
+expect_code 0 "as OBJ again" crate convert "$work/moor/props/wedge.obj" --profile brinewick --format obj --out "$work/obj"
+expect_code 0 "which reads back" crate convert "$work/obj/wedge.obj" --profile brinewick --unit m --out "$work/obj2" --json
+[ "$(field files.0.triangles <"$work/out")" = 4 ] && ok "with its four triangles" || fail "OBJ out"
+expect_code 2 "an unknown collision shape" crate convert "$work/moor/props/wedge.obj" --profile brinewick --out "$work/o" --collision blob
 
 # Bad input: exit 2, one sentence.
 head -c 300 "$work/tide_room/models/pump.glb" >"$work/cut.glb"

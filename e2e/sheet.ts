@@ -11,6 +11,12 @@ async function screenPoint(canvas: Locator, [u, v]: Point): Promise<{ x: number;
   return { x: box.x + box.width / 2 + (u - cu) * scale, y: box.y + box.height / 2 - (v - cv) * scale };
 }
 
+/** A place of the sheet in pixels from the canvas's corner. */
+export async function sheetPoint(canvas: Locator, ...at: Point): Promise<{ x: number; y: number }> {
+  const [point, box] = [await screenPoint(canvas, at), (await canvas.boundingBox())!];
+  return { x: point.x - box.x, y: point.y - box.y };
+}
+
 export async function dragOn(page: Page, canvas: Locator, from: Point, to: Point): Promise<void> {
   const [a, b] = [await screenPoint(canvas, from), await screenPoint(canvas, to)];
   await page.mouse.move(a.x, a.y);

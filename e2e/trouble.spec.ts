@@ -108,7 +108,7 @@ test('bad files are refused with what, where and how, and leave the crate as it 
   await expect(rows.filter({ hasText: /fake\.png is not a PNG file/ })).toBeVisible();
   await expect(stage(page, 'assets')).toContainText('blocked · 3');
   await choose.setInputFiles(file('notes.docx', 'x'));
-  await expect(page.getByRole('alert')).toContainText('only .obj and .glb models');
+  await expect(page.getByRole('alert')).toContainText('files of this kind are not taken');
   expect(JSON.stringify((await application.json<{ files: unknown }>(`/api/crates/${id}`)).files)).toBe(before);
 
   // Archives that would write elsewhere, or declare two gigabytes.

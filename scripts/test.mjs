@@ -22,6 +22,7 @@ let failed = 0;
 /** Runs a part and adds up what its own summary counts; a part without one counts as one test. */
 function part(name, command, args, count = () => null) {
   console.log(`\n== ${name}`);
+  const start = performance.now();
   const result = spawnSync(command, args, {
     cwd: root,
     encoding: 'utf8',
@@ -31,6 +32,7 @@ function part(name, command, args, count = () => null) {
   });
   const output = `${result.stdout}${result.stderr}`;
   process.stdout.write(output);
+  console.log(`== ${name}: ${Math.round((performance.now() - start) / 1000)} s`);
   const [good, bad] = count(output) ?? [result.status === 0 ? 1 : 0, 0];
   passed += good;
   // A part that ends badly has failed even where its summary shows no failed test.
@@ -47,6 +49,10 @@ part('Lint', 'npm', ['run', '--silent', 'lint']);
 part('Unit and API tests', node, ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js'], (text) => [
   number(/Tests:.*?(\d+) passed/, text),
   number(/Tests:.*?(\d+) failed/, text),
+]);
+part('Damaged files', node, ['bench/fuzz/run.mjs', '2000', '1'], (text) => [
+  number(/fuzz: (\d+) passed/, text),
+  number(/fuzz: \d+ passed, (\d+) failed/, text),
 ]);
 part('Command line', 'bash', ['e2e/commandLine.sh'], (text) => [number(/commandLine\.sh: (\d+) passed/, text), 0]);
 part('Browser', bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], (text) => [

@@ -3,7 +3,7 @@ import { basicSetup } from 'codemirror';
 import { HighlightStyle, StreamLanguage, syntaxHighlighting } from '@codemirror/language';
 import { lua } from '@codemirror/legacy-modes/mode/lua';
 import { lintGutter, linter } from '@codemirror/lint';
-import { EditorState } from '@codemirror/state';
+import { Annotation, EditorState } from '@codemirror/state';
 import { EditorView, keymap } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
 import { luaDiagnostics } from './luaLint.ts';
@@ -16,7 +16,10 @@ const COLOURS = HighlightStyle.define([
   { tag: tags.standard(tags.variableName), color: 'var(--vc-clear)' },
 ]);
 
-/** A Lua editor that shows the first syntax error as one types. `path` decides when the text is replaced. */
+/** Marks a change that did not come from typing. */
+const OUTSIDE = Annotation.define<boolean>();
+
+/** A Lua editor that shows the first syntax error as one types. A text that was changed elsewhere replaces its own. */
 export function LuaEditor({
   path,
   source,
@@ -51,7 +54,7 @@ export function LuaEditor({
           linter((v) => luaDiagnostics(v.state.doc.toString()), { delay: 150 }),
           EditorView.contentAttributes.of({ 'aria-label': `Script ${path}` }),
           EditorView.updateListener.of((update) => {
-            if (update.docChanged) callbacks.current.onChange(update.state.doc.toString());
+            if (update.docChanged && !update.transactions.some((t) => t.annotation(OUTSIDE))) callbacks.current.onChange(update.state.doc.toString());
           }),
         ],
       }),
@@ -61,6 +64,13 @@ export function LuaEditor({
     // A new file makes a new editor; its own edits must not.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [path]);
+
+  useEffect(() => {
+    const view = editor.current;
+    // Its own edits come back as `source`; anything else was changed by a snippet or a renaming.
+    if (!view || view.state.doc.toString() === source) return;
+    view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: source }, annotations: OUTSIDE.of(true) });
+  }, [source, path]);
 
   useEffect(() => {
     const view = editor.current;

@@ -1,5 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
-import { Document, WebIO } from '@gltf-transform/core';
+import type { Document } from '@gltf-transform/core';
+import { WebIO } from '@gltf-transform/core';
 import { tangents as referenceTangents, unweld } from '@gltf-transform/functions';
 import fc from 'fast-check';
 import { encode } from 'fast-png';

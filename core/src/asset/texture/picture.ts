@@ -37,3 +37,12 @@ export const damaged = (file: string, error: unknown, byte: number): UnreadableI
     { file, byte },
     'Save or copy the picture again.',
   );
+
+/** Zeros after the file: decoders that look for the end of a string or block find one instead of going on for ever. */
+const ENDING = 4096;
+
+export function withEnding(bytes: Uint8Array): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(bytes.length + ENDING);
+  out.set(bytes);
+  return out;
+}

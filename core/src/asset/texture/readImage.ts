@@ -4,7 +4,8 @@ import { UnreadableInput } from '../../finding.ts';
 import { isKtx2, readKtx2 } from './readKtx2.ts';
 import type { Picture } from './picture.ts';
 import { readJpeg } from './readJpeg.ts';
-import { looksLikeTga, readBmp, readGif, readTga, readTiff, readWebp } from './readOlder.ts';
+import { readGif } from './readGif.ts';
+import { looksLikeTga, readBmp, readTga, readTiff, readWebp } from './readOlder.ts';
 import { PNG_SIGNATURE, readPng } from './readPng.ts';
 
 export const IMAGE_FILE = /\.(png|jpe?g|webp|tga|bmp|gif|tiff?|hdr|exr|ktx2)$/i;

@@ -1,8 +1,7 @@
-/** Picture formats that one call of a library decodes: WebP, GIF (first frame), BMP, TGA and TIFF. */
+/** Picture formats that one call of a library decodes: WebP, BMP, TGA and TIFF. */
 
 import webp from '@cwasm/webp';
 import { decode as decodeBmp } from 'bmp-ts';
-import omggif from 'omggif';
 import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js';
 import UTIF from 'utif2';
 import { damaged, guardSize, type Picture } from './picture.ts';
@@ -32,20 +31,6 @@ export function readWebp(bytes: Uint8Array, file: string): Picture {
     else guardSize(view.getUint16(26, true) & 0x3fff, view.getUint16(28, true) & 0x3fff, file, 26);
     const { width, height, data } = webp.decode(bytes);
     return { width, height, data: new Uint8Array(data) };
-  });
-}
-
-export function readGif(bytes: Uint8Array, file: string): Picture {
-  return decodeWith(bytes, file, () => {
-    const view = viewOf(bytes);
-    guardSize(view.getUint16(6, true), view.getUint16(8, true), file, 6);
-    const reader = new omggif.GifReader(bytes as Buffer);
-    if (reader.numFrames() === 0) throw new Error('it holds no picture');
-    const frame = reader.frameInfo(0);
-    if (frame.x + frame.width > reader.width || frame.y + frame.height > reader.height) throw new Error('its first picture is larger than its frame');
-    const data = new Uint8Array(reader.width * reader.height * 4);
-    reader.decodeAndBlitFrameRGBA(0, data);
-    return { width: reader.width, height: reader.height, data };
   });
 }
 
@@ -86,7 +71,7 @@ export function looksLikeTga(bytes: Uint8Array): boolean {
 
 export function readTiff(bytes: Uint8Array, file: string): Picture {
   return decodeWith(bytes, file, () => {
-    const buffer = bytes.slice().buffer;
+    const { buffer } = plainTiff(bytes);
     const [first] = UTIF.decode(buffer);
     if (!first) throw new Error('it holds no picture');
     const tag = (name: string) => Number((first[name] as number[] | undefined)?.[0] ?? 0);
@@ -94,4 +79,36 @@ export function readTiff(bytes: Uint8Array, file: string): Picture {
     UTIF.decodeImage(buffer, first);
     return { width: first.width, height: first.height, data: UTIF.toRGBA8(first) };
   });
+}
+
+/** Bytes of one value by TIFF 6.0's field types 1 to 12. */
+const TIFF_SIZES = [0, 1, 1, 2, 4, 8, 1, 1, 2, 4, 8, 4, 8];
+/** Tags that point to further directories. */
+const TIFF_POINTERS = new Set([330, 34665, 34853, 40965]);
+const MAX_SAMPLES = 8;
+
+/**
+ * A copy with only the first directory, whose entries have to lie within the file: the decoder follows
+ * counts and pointers without looking.
+ */
+function plainTiff(bytes: Uint8Array): Uint8Array<ArrayBuffer> {
+  const copy = bytes.slice() as Uint8Array<ArrayBuffer>;
+  const view = viewOf(copy);
+  const little = bytes[0] === 0x49;
+  const at = view.getUint32(4, little);
+  const count = view.getUint16(at, little);
+  if (count === 0) throw new Error('it holds no picture');
+  for (let i = 0; i < count; i++) {
+    const entry = at + 2 + i * 12;
+    const tag = view.getUint16(entry, little);
+    const size = (TIFF_SIZES[view.getUint16(entry + 2, little)] ?? 0) * view.getUint32(entry + 4, little);
+    if (size > bytes.length || (size > 4 && view.getUint32(entry + 8, little) + size > bytes.length))
+      throw new Error(`entry ${tag} lies outside the file`);
+    if (TIFF_POINTERS.has(tag)) view.setUint16(entry, 0xffff, little);
+    // Samples per pixel and bits per sample decide how much memory is taken.
+    const value = view.getUint16(entry + 8, little);
+    if ((tag === 277 && value > MAX_SAMPLES) || (tag === 258 && size <= 4 && value > 64)) throw new Error(`entry ${tag} is ${value}`);
+  }
+  view.setUint32(at + 2 + count * 12, 0, little);
+  return copy;
 }
