@@ -1,4 +1,8 @@
 /** `npm run bench`: ratios of processor time against named references, all in this run. Below 1 is faster. */
+import { bigObj } from './bigObj.mjs';
+import { folderImport } from './folderImport.mjs';
+import { glbConversion } from './glbConversion.mjs';
+import { librarySearch } from './librarySearch.mjs';
 import { objImport } from './objImport.mjs';
 import { shadowRays } from './shadowRays.mjs';
 import { unionOfSolids } from './unionOfSolids.mjs';
@@ -8,3 +12,7 @@ await unionOfSolids(rounds, 250);
 await unionOfSolids(rounds, 1000);
 await shadowRays(rounds);
 await objImport(rounds);
+await bigObj(Math.min(3, rounds));
+await glbConversion(rounds);
+await folderImport(Math.min(3, rounds));
+await librarySearch(rounds);

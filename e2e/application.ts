@@ -29,6 +29,8 @@ export class Application {
   static async start(): Promise<Application> {
     const application = new Application(await freePort(), await freePort());
     if (existsSync(PREPARED)) cpSync(PREPARED, application.data, { recursive: true });
+    else if (process.env.VIOLET_CRATE_PREPARED)
+      cpSync(join(process.env.VIOLET_CRATE_PREPARED, 'games'), join(application.data, 'games'), { recursive: true });
     await application.run('workshop/dist/main.js', 'Workshop:');
     await application.startServer();
     if (!existsSync(PREPARED)) {

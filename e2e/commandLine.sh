@@ -16,7 +16,7 @@ expect_code() { local want=$1 what=$2; shift 2; local got=0; "$@" >"$work/out" 2
 mkdir -p "$VIOLET_CRATE_DATA"
 node workshop/dist/main.js >"$work/workshop.log" & workshop=$!
 url=http://127.0.0.1:$VIOLET_CRATE_WORKSHOP_PORT
-node demo/dist/main.js "$VIOLET_CRATE_DATA"
+if [ -n "${VIOLET_CRATE_PREPARED:-}" ]; then cp -r "$VIOLET_CRATE_PREPARED/." "$VIOLET_CRATE_DATA"; else node demo/dist/main.js "$VIOLET_CRATE_DATA"; fi
 game=$VIOLET_CRATE_DATA/games/brinewick
 demo=$VIOLET_CRATE_DATA/crates/pumphouse
 

@@ -1,6 +1,7 @@
 /** `npm test`: installs what is missing, then type-check, lint, unit tests, command-line and browser tests. */
 import { spawnSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
+import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { root, run } from './run.mjs';
 import { compile, compileWeb, install } from './prepare.mjs';
@@ -44,6 +45,11 @@ const bin = (name) => join(root, 'node_modules/.bin', name);
 
 compile();
 compileWeb();
+// The demo game is drawn once for all parts that need one.
+const prepared = mkdtempSync(join(tmpdir(), 'violet-prepared-'));
+run(node, ['demo/dist/main.js', prepared]);
+process.env.VIOLET_CRATE_PREPARED = prepared;
+
 part('Types', 'npm', ['run', '--silent', 'typecheck']);
 part('Lint', 'npm', ['run', '--silent', 'lint']);
 part('Unit and API tests', node, ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js'], (text) => [
@@ -60,5 +66,6 @@ part('Browser', bin('playwright'), ['test', '--config', 'e2e/playwright.config.t
   number(/(\d+) failed/, text),
 ]);
 
+rmSync(prepared, { recursive: true, force: true });
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exitCode = failed === 0 ? 0 : 1;

@@ -59,9 +59,9 @@ describe('the command line', () => {
 
   it.each([
     ['broken.obj', 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 7\n', /broken\.obj:4/],
-    ['broken.png', 'GIF89a', /not a PNG/],
+    ['broken.png', 'nonsense', /not a PNG/],
     ['broken.glb', 'glTF', /byte 4/],
-    ['broken.txt', 'hello', /only \.obj and \.glb/],
+    ['broken.txt', 'hello', /not a kind of file/],
   ])('unreadable input exits with 2 and one sentence: %s', async (name, content, message) => {
     const file = join(folder, name);
     writeFileSync(file, content);

@@ -1,6 +1,4 @@
-import { execFileSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync, readFileSync, existsSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { NestExpressApplication } from '@nestjs/platform-express';
@@ -12,9 +10,10 @@ import { readConfig, type Config } from './config.ts';
 import { JobsService } from './jobs/jobs.service.ts';
 import { TASKS } from './jobs/tasks.ts';
 import { createApp } from './app.ts';
+import { demoData } from './testing.ts';
 
 // Worker threads run compiled code; here their tasks are called in this process, and e2e tests the rest.
-const data = mkdtempSync(join(tmpdir(), 'violet-server-'));
+const data = demoData();
 let config: Config;
 let app: NestExpressApplication;
 const api = () => request(app.getHttpServer() as never);
@@ -40,8 +39,6 @@ const get = (path: string) => api().get(path).set('host', '127.0.0.1');
 
 beforeAll(async () => {
   config = readConfig({ VIOLET_CRATE_DATA: data, VIOLET_CRATE_PORT: '0', VIOLET_CRATE_WEB: join(data, 'no-web') });
-  // The compiled generator: drawing textures within the test's own context takes ten times as long.
-  execFileSync(process.execPath, [join(import.meta.dirname, '../../demo/dist/main.js'), data]);
   app = await createApp(config);
   await app.init();
 });

@@ -170,7 +170,7 @@ export const convertCommand: Command = {
     out: { value: 'DIR', summary: 'where results go; into a crate’s folder they are imported', required: true },
     clash: { value: 'HOW', summary: 'a name that is taken: rename (default), replace, keep' },
     threads: { value: 'N', summary: 'files at a time; default: one per core' },
-    format: { value: 'KIND', summary: 'models: glb (default) or obj' },
+    format: { value: 'KIND', summary: 'also written: obj for models, png for textures' },
     unit: { value: 'UNIT', summary: `model: ${UNITS.join(', ')}` },
     up: { value: 'AXIS', summary: `model: ${UP_AXES.join(', ')}` },
     handedness: { value: 'HAND', summary: `model: ${HANDEDNESS.join(', ')}` },
@@ -207,7 +207,8 @@ export const convertCommand: Command = {
     const type = options['material-type'];
     if (type !== undefined && !profile.materialTypes.some((t) => t.id === type))
       throw new UsageError(`--material-type has to be one of ${profile.materialTypes.map((t) => t.id).join(', ')}.`);
-    const alsoObj = choice(options, 'format', ['glb', 'obj']) === 'obj';
+    const format = choice(options, 'format', ['game', 'obj', 'png']);
+    const also = format === 'game' ? undefined : format;
     const clash = choice<Clash>(options, 'clash', ['rename', 'replace', 'keep']) ?? 'rename';
     const settings = { model: modelOptions(options), texture: textureOptions(options), sound: soundOptions(options) };
     const contents = existsSync(join(out, 'crate.json')) ? readCrate(readCrateTree(out)) : null;
@@ -235,9 +236,7 @@ export const convertCommand: Command = {
         try {
           return {
             unit,
-            asset: await converter.convert(profile, { ...unit, alsoObj: alsoObj && unit.kind === 'model' }, undefined, () =>
-              progress(`Converting ${unit.file}`),
-            ),
+            asset: await converter.convert(profile, { ...unit, also }, undefined, () => progress(`Converting ${unit.file}`)),
           };
         } catch (error) {
           if (error instanceof UnreadableInput) return { unit, asset: null, error };
@@ -271,9 +270,9 @@ export const convertCommand: Command = {
           written.push(...asset.files.keys());
           manifest = enterAsset(manifest, asset);
         } else {
-          const ending = /\.(obj|mtl)$/;
+          const other = /^(models\/.*\.(obj|mtl)|textures\/.*\.png)$/;
           for (const [path, bytes] of asset.files) {
-            if (path !== asset.path && !(ending.test(path) && path.startsWith('models/'))) continue;
+            if (path !== asset.path && !other.test(path)) continue;
             const file = join(out, basename(path));
             writeWhole(file, bytes);
             written.push(file);

@@ -1,5 +1,6 @@
 /** Takes a file into a crate: converted file, preview, source with its companions, and their record. */
 
+import { encode as encodePng } from 'fast-png';
 import { convertModel } from '../asset/mesh/convert.ts';
 import type { Companions } from '../asset/mesh/companions.ts';
 import type { ModelOptions } from '../asset/mesh/options.ts';
@@ -30,8 +31,8 @@ export interface ImportInput {
   materials?: readonly string[];
   /** Title of the asset pack it comes from. */
   fromPack?: string;
-  /** Models: an OBJ with its MTL is written as well. */
-  alsoObj?: boolean;
+  /** Another format beside the game's own: OBJ with its MTL for models, PNG at full size for textures. */
+  also?: 'obj' | 'png';
   options?: Record<string, unknown>;
 }
 
@@ -86,7 +87,7 @@ async function importModel(profile: Profile, input: ImportInput): Promise<Made> 
     [path, converted.glb],
     [previewPath(path), converted.preview],
   ]);
-  if (input.alsoObj) {
+  if (input.also === 'obj') {
     const text = writeObj(converted.model, name);
     files.set(`models/${name}.obj`, new TextEncoder().encode(text.obj));
     files.set(`models/${name}.mtl`, new TextEncoder().encode(text.mtl));
@@ -141,17 +142,20 @@ async function importTexture(profile: Profile, input: ImportInput): Promise<Made
   const makes = !pack && add.texture !== undefined && use !== 'data';
   const sky = use === 'sky' ? profile.materialTypes.find((type) => type.sky)?.id : undefined;
   const type = sky ?? (converted.options.cutout ? profile.materialTypes.find((t) => t.id === 'cutout')?.id : undefined);
+  const files: FileTree = new Map([
+    [path, converted.ktx2],
+    [previewPath(path), converted.preview],
+  ]);
+  const { width, height, data } = converted.picture;
+  if (input.also === 'png') files.set(`textures/${name}.png`, encodePng({ width, height, data, channels: 4, depth: 8 }));
   return {
     path,
-    files: new Map([
-      [path, converted.ktx2],
-      [previewPath(path), converted.preview],
-    ]),
+    files,
     record: {
       source: `sources/textures/${name}${extensionOf(file)}`,
       options: { ...converted.options, ...(pack ? { pack } : {}) },
-      width: converted.picture.width,
-      height: converted.picture.height,
+      width,
+      height,
       seam: Math.round(converted.seam * 100) / 100,
     },
     material: {

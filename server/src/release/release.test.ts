@@ -1,12 +1,11 @@
-import { execFileSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import request from 'supertest';
 import { createWorkshop } from '@violet-crate/workshop/app';
 import { createApp } from '../app.ts';
+import { demoData } from '../testing.ts';
 import { BuildsService } from '../builds/builds.service.ts';
 import { readConfig, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
@@ -15,7 +14,7 @@ import { builds, packages } from '../database/schema.ts';
 import { TASKS } from '../jobs/tasks.ts';
 
 // The workers' tasks run in this process; everything else is the real server and the real workshop.
-const data = mkdtempSync(join(tmpdir(), 'violet-release-'));
+const data = demoData();
 const quiet = { progress: () => {}, log: () => {} };
 let config: Config;
 let app: NestExpressApplication;
@@ -62,7 +61,6 @@ async function buildAndPack(name: string): Promise<void> {
 }
 
 beforeAll(async () => {
-  execFileSync(process.execPath, [join(import.meta.dirname, '../../../demo/dist/main.js'), data]);
   workshop = await createWorkshop({ database: join(data, 'workshop.sqlite'), token: 'right' });
   await workshop.listen(0, '127.0.0.1');
   config = readConfig({

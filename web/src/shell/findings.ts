@@ -53,11 +53,10 @@ export const selectFindings = createSelector(
       const files = (job.result?.files as ImportedFile[] | undefined) ?? [];
       const fresh = files.filter((file) => !tried.has(file.file));
       for (const file of fresh) if (file.error) all.push(file.error);
-      if (job.state === 'failed' && job.error && !fresh.some((file) => file.error)) {
-        const label = job.label.replace(/^Convert /, '');
-        if (!tried.has(label)) all.push(job.error);
-        tried.add(label);
-      }
+      // A single file's batch is named after it.
+      const label = job.label.replace(/^Convert /, '');
+      if (job.state === 'failed' && job.error && !tried.has(label) && !fresh.some((file) => file.error)) all.push(job.error);
+      tried.add(label);
       for (const file of files) tried.add(file.file);
     }
     const seen = new Set<string>();

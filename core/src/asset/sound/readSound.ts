@@ -25,23 +25,46 @@ export async function readSound(bytes: Uint8Array, file: string): Promise<Sound>
   return sound;
 }
 
+/** A decoder of the family that reads compressed sounds here. */
+interface Decoder {
+  ready: Promise<unknown>;
+  /** Decodes a whole file and is ready for the next one. */
+  decode(bytes: Uint8Array): Promise<Decoded>;
+  free(): void;
+}
+
+/** WebAssembly, so each is started when first asked for, and kept: starting costs more than decoding a short sound. */
+const START: Record<'ogg' | 'flac' | 'mp3', () => Promise<Decoder>> = {
+  async ogg() {
+    const { OggVorbisDecoder } = await import('@wasm-audio-decoders/ogg-vorbis');
+    const decoder = new OggVorbisDecoder();
+    return { ready: decoder.ready, decode: (bytes) => decoder.decodeFile(bytes), free: () => decoder.free() };
+  },
+  async flac() {
+    const { FLACDecoder } = await import('@wasm-audio-decoders/flac');
+    const decoder = new FLACDecoder();
+    return { ready: decoder.ready, decode: (bytes) => decoder.decodeFile(bytes), free: () => decoder.free() };
+  },
+  async mp3() {
+    const { MPEGDecoder } = await import('mpg123-decoder');
+    const decoder = new MPEGDecoder();
+    const decode = async (bytes: Uint8Array): Promise<Decoded> => {
+      const decoded = decoder.decode(bytes);
+      await decoder.reset();
+      return decoded;
+    };
+    return { ready: decoder.ready, decode, free: () => decoder.free() };
+  },
+};
+const kept: Partial<Record<keyof typeof START, Decoder>> = {};
+
 async function decode(bytes: Uint8Array, file: string): Promise<Sound> {
   const magic = text(bytes, 0);
   if (magic === 'RIFF') return readWav(bytes, file);
-  // Decoders are WebAssembly and started only when asked for.
-  if (magic === 'OggS') {
-    const { OggVorbisDecoder } = await import('@wasm-audio-decoders/ogg-vorbis');
-    return decodeWith(bytes, file, new OggVorbisDecoder(), (decoder) => decoder.decodeFile(bytes));
-  }
-  if (magic === 'fLaC') {
-    const { FLACDecoder } = await import('@wasm-audio-decoders/flac');
-    return decodeWith(bytes, file, new FLACDecoder(), (decoder) => decoder.decodeFile(bytes));
-  }
+  if (magic === 'OggS') return decodeWith('ogg', bytes, file);
+  if (magic === 'fLaC') return decodeWith('flac', bytes, file);
   // MP3 begins with an ID3 tag or the eleven set bits of a frame.
-  if (text(bytes, 0, 3) === 'ID3' || (bytes[0] === 0xff && (bytes[1] & 0xe0) === 0xe0)) {
-    const { MPEGDecoder } = await import('mpg123-decoder');
-    return decodeWith(bytes, file, new MPEGDecoder(), (decoder) => Promise.resolve(decoder.decode(bytes)));
-  }
+  if (text(bytes, 0, 3) === 'ID3' || (bytes[0] === 0xff && (bytes[1] & 0xe0) === 0xe0)) return decodeWith('mp3', bytes, file);
   const first = [...bytes.subarray(0, 4)].map((b) => b.toString(16).padStart(2, '0')).join(' ') || 'missing';
   throw new UnreadableInput(
     'sound-kind',
@@ -51,12 +74,7 @@ async function decode(bytes: Uint8Array, file: string): Promise<Sound> {
   );
 }
 
-async function decodeWith<T extends { ready: Promise<unknown>; free(): void }>(
-  bytes: Uint8Array,
-  file: string,
-  decoder: T,
-  run: (decoder: T) => Promise<Decoded>,
-): Promise<Sound> {
+async function decodeWith(kind: keyof typeof START, bytes: Uint8Array, file: string): Promise<Sound> {
   const fail = (message: string): never => {
     throw new UnreadableInput(
       'sound-damaged',
@@ -65,16 +83,21 @@ async function decodeWith<T extends { ready: Promise<unknown>; free(): void }>(
       'Copy or export it again.',
     );
   };
+  // Taken while in use: a second file read meanwhile starts one of its own.
+  const decoder = kept[kind] ?? (await START[kind]());
+  delete kept[kind];
   await decoder.ready;
+  let decoded: Decoded;
   try {
-    const { channelData, samplesDecoded, sampleRate, errors } = await run(decoder);
-    if (samplesDecoded === 0 || channelData.length === 0 || !(sampleRate > 0)) return fail('nothing of it can be decoded');
-    if (errors.length > 0) return fail(errors[0].message.replace(/\.$/, ''));
-    return { sampleRate, channels: channelData.slice(0, 8).map((samples) => samples.slice(0, samplesDecoded)) };
+    decoded = await decoder.decode(bytes);
+    kept[kind] ??= decoder;
   } catch (error) {
-    if (error instanceof UnreadableInput) throw error;
-    return fail(error instanceof Error ? error.message.split('\n')[0].replace(/\.$/, '') : String(error));
-  } finally {
+    // What stumbled is not used again.
     decoder.free();
+    return fail(error instanceof Error ? error.message.split('\n')[0].replace(/\.$/, '') : String(error));
   }
+  const { channelData, samplesDecoded, sampleRate, errors } = decoded;
+  if (samplesDecoded === 0 || channelData.length === 0 || !(sampleRate > 0)) return fail('nothing of it can be decoded');
+  if (errors.length > 0) return fail(errors[0].message.replace(/\.$/, ''));
+  return { sampleRate, channels: channelData.slice(0, 8).map((samples) => samples.slice(0, samplesDecoded)) };
 }

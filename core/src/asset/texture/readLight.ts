@@ -18,7 +18,11 @@ export function readLight(bytes: Uint8Array, file: string): LightPicture {
   } else checkExrHeader(bytes, file);
   const loader = isHdr(bytes) ? new HDRLoader() : new EXRLoader();
   try {
-    const read = loader.setDataType(FloatType).parse(withEnding(bytes).buffer) as { width: number; height: number; data: Float32Array };
+    const read = loader.setDataType(FloatType).parse((isExr(bytes) ? withEnding(bytes) : bytes.slice()).buffer as ArrayBuffer) as {
+      width: number;
+      height: number;
+      data: Float32Array;
+    };
     if (!read?.data || read.data.length < read.width * read.height) throw new Error('it cannot be decoded');
     return toRgba(read, isExr(bytes));
   } catch (error) {
