@@ -51,7 +51,7 @@ function psnr(a: Uint8Array, b: Uint8Array): number {
 
 describe('stock textures', () => {
   // Outside references: ktx-parse for the container, the Basis transcoder for the pixels.
-  it('KTX2 parses, has all mip levels, and decodes above 35 dB, for every demo texture', async () => {
+  it('KTX2 parses, has all mip levels, and decodes above 38 dB, for every demo texture', async () => {
     const basis = await transcoder();
     for (const [name, painter] of Object.entries(TEXTURES)) {
       const { ktx2, picture } = await convertTexture(profile, `${name}.png`, paintTexture(painter, 64));
@@ -63,7 +63,7 @@ describe('stock textures', () => {
       const decoded = new Uint8Array(file.getImageTranscodedSizeInBytes(0, 0, 0, 13));
       expect(Boolean(file.transcodeImage(decoded, 0, 0, 0, 13, 0, -1, -1))).toBe(true);
       file.delete();
-      expect(psnr(picture.data, decoded)).toBeGreaterThan(35);
+      expect(psnr(picture.data, decoded)).toBeGreaterThan(38);
     }
   });
 

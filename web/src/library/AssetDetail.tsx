@@ -131,7 +131,7 @@ export function AssetDetail({ entry, source, code, onRemoved, onMoved }: Props) 
       {entry.findings.length > 0 && (
         <section className="panel mb-2" aria-label="Findings">
           {entry.findings.map((own) => (
-            <FindingRow key={own.code + own.message} finding={own} />
+            <FindingRow key={own.code + own.message} finding={own} here />
           ))}
         </section>
       )}

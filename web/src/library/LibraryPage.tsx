@@ -245,7 +245,7 @@ export function LibraryPage() {
               {!wanted ? 'Choose something on the left.' : refused.length > 0 ? 'It could not be imported:' : 'It may have been removed or renamed.'}
             </div>
             {refused.map((finding) => (
-              <FindingRow key={finding.code} finding={finding} />
+              <FindingRow key={finding.code} finding={finding} here />
             ))}
           </>
         )}

@@ -4,7 +4,6 @@ import {
   AnimationMixer,
   AxesHelper,
   CapsuleGeometry,
-  Clock,
   Color,
   CylinderGeometry,
   DirectionalLight,
@@ -16,6 +15,7 @@ import {
   MeshStandardMaterial,
   Raycaster,
   SphereGeometry,
+  Timer,
   Vector2,
   type AnimationAction,
   type Object3D,
@@ -169,9 +169,10 @@ export function ModelViewer({ source, profile, path, record, highlight, onPick }
     if (!wanted) return;
     const mixer = new AnimationMixer(gltf.scene);
     const action: AnimationAction = mixer.clipAction(wanted).play();
-    const clock = new Clock();
+    const timer = new Timer();
     let frame = requestAnimationFrame(function tick() {
-      mixer.update(clock.getDelta());
+      timer.update();
+      mixer.update(timer.getDelta());
       stage.draw();
       frame = requestAnimationFrame(tick);
     });

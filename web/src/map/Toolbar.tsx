@@ -128,7 +128,7 @@ export function Toolbar({ shelf, setShelf }: Props) {
         <span className="faint">Band</span>
         <select
           className="form-select"
-          style={{ width: '8.6rem' }}
+          style={{ width: '6.4rem' }}
           value={view.band}
           onChange={(e) => dispatch(viewChanged({ band: e.target.value }))}
         >

@@ -13,8 +13,8 @@ export function SeverityTag({ severity }: { severity: Severity }) {
   );
 }
 
-/** One finding: what, where, why it matters, with *Show* and *Fix*. */
-export function FindingRow({ finding }: { finding: Finding }) {
+/** One finding: what, where, why it matters, with *Show* and *Fix*. `here`: its place is in view, unless it is a part of it. */
+export function FindingRow({ finding, here = false }: { finding: Finding; here?: boolean }) {
   const { canShow, show, fix } = useFindingActions();
   const [problem, setProblem] = useState<string | null>(null);
   return (
@@ -25,7 +25,7 @@ export function FindingRow({ finding }: { finding: Finding }) {
         {problem && <div className="severity blocker">{problem}</div>}
       </div>
       <div className="d-flex gap-1">
-        {canShow(finding) && (
+        {canShow(finding) && (!here || finding.place?.triangles) && (
           <button className="btn btn-quiet btn-sm py-0" onClick={() => show(finding)}>
             Show
           </button>

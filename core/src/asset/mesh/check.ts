@@ -156,12 +156,19 @@ function checkKeptNormals(model: Model, surface: Surface, file: string, note: No
     const { normals, positions, indices } = part;
     if (!normals) return;
     for (let t = 0; t < indices.length; t += 3) {
-      const [a, b, c] = [indices[t] * 3, indices[t + 1] * 3, indices[t + 2] * 3];
-      const u = [0, 1, 2].map((k) => positions[b + k] - positions[a + k]);
-      const v = [0, 1, 2].map((k) => positions[c + k] - positions[a + k]);
-      const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
-      let dot = 0;
-      for (let k = 0; k < 3; k++) dot += n[k] * (normals[a + k] + normals[b + k] + normals[c + k]);
+      const a = indices[t] * 3;
+      const b = indices[t + 1] * 3;
+      const c = indices[t + 2] * 3;
+      const ux = positions[b] - positions[a];
+      const uy = positions[b + 1] - positions[a + 1];
+      const uz = positions[b + 2] - positions[a + 2];
+      const vx = positions[c] - positions[a];
+      const vy = positions[c + 1] - positions[a + 1];
+      const vz = positions[c + 2] - positions[a + 2];
+      const dot =
+        (uy * vz - uz * vy) * (normals[a] + normals[b] + normals[c]) +
+        (uz * vx - ux * vz) * (normals[a + 1] + normals[b + 1] + normals[c + 1]) +
+        (ux * vy - uy * vx) * (normals[a + 2] + normals[b + 2] + normals[c + 2]);
       if (dot < 0) against.push(surface.partStart[p] + t / 3);
     }
   });

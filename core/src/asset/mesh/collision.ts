@@ -40,8 +40,24 @@ export async function collisionShape(
 async function bodiesOf(surface: Surface, options: Pick<ModelOptions, 'collision' | 'collisionParts'>): Promise<Hull[]> {
   if (options.collision === 'exact') return [{ positions: surface.positions, indices: surface.indices }];
   if (options.collision === 'box') return [boxBody(surface.positions)];
-  const whole = convexHull(surface.positions) ?? boxBody(surface.positions);
+  const whole = convexHull(distinctPoints(surface)) ?? boxBody(surface.positions);
   return options.collision === 'hull' ? [whole] : await convexParts(surface, whole, options.collisionParts);
+}
+
+/** Every place of the surface once. */
+function distinctPoints({ positions, indices, corners }: Surface): Float32Array {
+  const seen = new Uint8Array(positions.length / 3);
+  const out = new Float32Array(positions.length);
+  let at = 0;
+  for (let i = 0; i < corners.length; i++) {
+    if (seen[corners[i]]) continue;
+    seen[corners[i]] = 1;
+    const from = indices[i] * 3;
+    out[at++] = positions[from];
+    out[at++] = positions[from + 1];
+    out[at++] = positions[from + 2];
+  }
+  return out.slice(0, at);
 }
 
 /** The bounding box as a body, given a little thickness where the model is flat. */

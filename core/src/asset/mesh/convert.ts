@@ -21,7 +21,7 @@ import { defaultModelOptions, LENGTH_UNITS, UNITS, type ModelOptions } from './o
 import { pictureOfModel } from './picture.ts';
 import { shiftModel, sourceMatrix, transformModel } from './place.ts';
 import { readModel } from './readModel.ts';
-import { boundsOf, surfaceOf, type Surface } from './surface.ts';
+import { boundsOf, boundsOfParts, surfaceOf, type Surface } from './surface.ts';
 import { makeTangents } from './tangents.ts';
 import { dropTriangles, trianglesToTurn, turnTriangles, uselessTriangles } from './tidy.ts';
 import { resolveUnit, unitName } from './unit.ts';
@@ -66,7 +66,7 @@ export async function convertModel(profile: Profile, source: ModelSource, given:
     throw new UnreadableInput('option-unit', `Unit "${wanted.unit}" is not known; use auto, game, ${Object.keys(LENGTH_UNITS).join(', ')}.`);
   let model = await readModel(bytes, file, companions);
 
-  const raw = boundsOf(surfaceOf(model.parts, model.rig).positions);
+  const raw = boundsOfParts(model.parts, model.rig);
   const resolved = resolveUnit(profile, wanted, model.stated, Math.max(...[0, 1, 2].map((k) => raw.max[k] - raw.min[k])));
   const options: ModelOptions = { ...wanted, unit: resolved.unit, upAxis: resolved.upAxis };
   const { findings, note } = noteTaker(file, options);
@@ -128,7 +128,9 @@ export async function convertModel(profile: Profile, source: ModelSource, given:
 function finishParts(model: Model, options: ModelOptions): Model {
   let { parts } = model;
   const distance = options.weld;
-  if (distance >= 0) parts = parts.map((part) => weld(part, distance));
+  // Normals made anew give every corner a vertex of its own; merging identical ones before would be in vain.
+  const anew = (part: ModelPart) => options.normals !== 'keep' || !part.normals;
+  if (distance >= 0) parts = parts.map((part) => (distance === 0 && anew(part) ? part : weld(part, distance)));
   if (options.tidy) {
     const surface = surfaceOf(parts, model.rig);
     const { flat, twice } = uselessTriangles(surface);

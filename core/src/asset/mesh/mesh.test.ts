@@ -392,6 +392,18 @@ describe('collision shapes', () => {
     );
   });
 
+  it('of very many points hulls stay small and nearly as large', () => {
+    const sphere = new Float32Array(3 * 20000);
+    for (let i = 0; i < 20000; i++) {
+      const [z, angle] = [1 - (2 * i + 1) / 20000, i * 2.399963];
+      const r = Math.sqrt(1 - z * z);
+      sphere.set([r * Math.cos(angle), r * Math.sin(angle), z], i * 3);
+    }
+    const hull = convexHull(sphere)!;
+    expect(hull.positions.length / 3).toBeLessThanOrEqual(320);
+    expect(volumeOf(hull.positions, hull.indices) / ((4 / 3) * Math.PI)).toBeGreaterThan(0.97);
+  });
+
   it('flat models get a box with a little thickness', async () => {
     expect(convexHull(Float32Array.from([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 0.5, 0.5, 0]))).toBeNull();
     const sheet = await convert(`${CUBE.split('\nf')[0]}\nf 1 2 3 4\n`, { collision: 'hull' });

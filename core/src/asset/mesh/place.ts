@@ -29,7 +29,9 @@ function transformPart(part: ModelPart, matrix: Matrix4): ModelPart {
   const positions = new Float32Array(part.positions.length);
   const p = part.positions;
   for (let i = 0; i < p.length; i += 3) {
-    const [x, y, z] = [p[i], p[i + 1], p[i + 2]];
+    const x = p[i];
+    const y = p[i + 1];
+    const z = p[i + 2];
     positions[i] = e[0] * x + e[4] * y + e[8] * z + e[12];
     positions[i + 1] = e[1] * x + e[5] * y + e[9] * z + e[13];
     positions[i + 2] = e[2] * x + e[6] * y + e[10] * z + e[14];

@@ -254,8 +254,8 @@ function readPrimitive(
   const count = positions.length / 3;
   const still = IDENTITY.every((value, i) => value === matrix[i]);
   for (let i = 0; i < positions.length; i += 3) {
-    const [x, y, z] = [positions[i], positions[i + 1], positions[i + 2]];
     if (!still) {
+      const [x, y, z] = [positions[i], positions[i + 1], positions[i + 2]];
       positions[i] = matrix[0] * x + matrix[4] * y + matrix[8] * z + matrix[12];
       positions[i + 1] = matrix[1] * x + matrix[5] * y + matrix[9] * z + matrix[13];
       positions[i + 2] = matrix[2] * x + matrix[6] * y + matrix[10] * z + matrix[14];

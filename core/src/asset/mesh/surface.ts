@@ -1,7 +1,7 @@
 /** All triangles of a model as one surface in space, whatever parts, materials and rigs they come from. */
 
 import { Matrix4, Quaternion, Vector3 } from 'three';
-import { emptyBox, expandBox, type Box3 } from '../../math/box3.ts';
+import { boxOfPoints, type Box3 } from '../../math/box3.ts';
 import type { ModelPart, Rig } from './model.ts';
 import { findEdges, findPieces, pointNumbers, type Edges } from './topology.ts';
 
@@ -78,10 +78,27 @@ export function surfaceOf(parts: readonly ModelPart[], rig: Rig | null): Surface
   return { positions, indices, corners, edges, piece, pieces: count, partStart };
 }
 
+/** Bounds of a model in its bind pose, without working out how its surface hangs together. */
+export function boundsOfParts(parts: readonly ModelPart[], rig: Rig | null): Box3 {
+  const world = rig ? worldMatrices(rig) : [];
+  const boxes = parts.map((part) => boundsOf(placedPositions(part, rig, world)));
+  return boxOfPoints(boxes.flatMap(({ min, max }) => [min, max]));
+}
+
 export function boundsOf(positions: Float32Array): Box3 {
-  const box = emptyBox();
-  for (let i = 0; i < positions.length; i += 3) expandBox(box, [positions[i], positions[i + 1], positions[i + 2]]);
-  return box;
+  let [x0, y0, z0, x1, y1, z1] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < positions.length; i += 3) {
+    const x = positions[i];
+    const y = positions[i + 1];
+    const z = positions[i + 2];
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    if (y > y1) y1 = y;
+    if (z < z0) z0 = z;
+    if (z > z1) z1 = z;
+  }
+  return { min: [x0, y0, z0], max: [x1, y1, z1] };
 }
 
 /** Every edge has one triangle on either side, in opposite directions: the surface encloses a volume. */
@@ -93,10 +110,13 @@ export function isClosed({ edges }: Pick<Surface, 'edges'>): boolean {
 
 /** Six times the signed volume of the cone from the origin over a triangle: its divergence-theorem share. */
 export function cone(positions: ArrayLike<number>, a: number, b: number, c: number): number {
-  const [ax, ay, az] = [positions[a * 3], positions[a * 3 + 1], positions[a * 3 + 2]];
-  const [bx, by, bz] = [positions[b * 3], positions[b * 3 + 1], positions[b * 3 + 2]];
-  const [cx, cy, cz] = [positions[c * 3], positions[c * 3 + 1], positions[c * 3 + 2]];
-  return ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx);
+  const bx = positions[b * 3];
+  const by = positions[b * 3 + 1];
+  const bz = positions[b * 3 + 2];
+  const cx = positions[c * 3];
+  const cy = positions[c * 3 + 1];
+  const cz = positions[c * 3 + 2];
+  return positions[a * 3] * (by * cz - bz * cy) + positions[a * 3 + 1] * (bz * cx - bx * cz) + positions[a * 3 + 2] * (bx * cy - by * cx);
 }
 
 /** Enclosed volume; positive where triangles face outwards. Means something for closed surfaces only. */
@@ -108,12 +128,17 @@ export function volumeOf(positions: ArrayLike<number>, indices: ArrayLike<number
 
 /** Twice the area of a triangle. */
 export function doubleArea(positions: ArrayLike<number>, a: number, b: number, c: number): number {
-  const [ax, ay, az] = [positions[a * 3], positions[a * 3 + 1], positions[a * 3 + 2]];
+  const ax = positions[a * 3];
+  const ay = positions[a * 3 + 1];
+  const az = positions[a * 3 + 2];
   const ux = positions[b * 3] - ax;
   const uy = positions[b * 3 + 1] - ay;
   const uz = positions[b * 3 + 2] - az;
   const vx = positions[c * 3] - ax;
   const vy = positions[c * 3 + 1] - ay;
   const vz = positions[c * 3 + 2] - az;
-  return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx);
+  const nx = uy * vz - uz * vy;
+  const ny = uz * vx - ux * vz;
+  const nz = ux * vy - uy * vx;
+  return Math.sqrt(nx * nx + ny * ny + nz * nz);
 }

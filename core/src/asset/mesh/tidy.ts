@@ -24,10 +24,12 @@ export function uselessTriangles(surface: Surface): { flat: number[]; twice: num
       flat.push(t);
       continue;
     }
-    let [a, b, c] = [corners[at], corners[at + 1], corners[at + 2]];
-    if (a > b) [a, b] = [b, a];
-    if (b > c) [b, c] = [c, b];
-    if (a > b) [a, b] = [b, a];
+    const p = corners[at];
+    const q = corners[at + 1];
+    const r = corners[at + 2];
+    const a = Math.min(p, q, r);
+    const c = Math.max(p, q, r);
+    const b = p + q + r - a - c;
     sorted[at] = a;
     sorted[at + 1] = b;
     sorted[at + 2] = c;

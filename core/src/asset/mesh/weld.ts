@@ -3,7 +3,6 @@
  * points nearer than that are first moved onto the earliest of them. Triangles keep their order and number.
  */
 
-import { hashOf } from './vertexTable.ts';
 import { ATTRIBUTES, type AttributeName, type ModelPart } from './model.ts';
 
 const NAMES = Object.keys(ATTRIBUTES) as AttributeName[];
@@ -12,40 +11,58 @@ export function weld(part: ModelPart, distance: number): ModelPart {
   const positions = distance > 0 ? snapPoints(part.positions, distance) : part.positions;
   const source = { ...part, positions };
   const count = positions.length / 3;
-  // Bits are compared as whole numbers: floats as they lie in memory, joints two to a word.
-  const words: { array: Uint32Array; width: number }[] = NAMES.flatMap((name) => {
-    const array = source[name];
-    if (!array) return [];
-    const width = array.BYTES_PER_ELEMENT * ATTRIBUTES[name] * 0.25;
-    return [{ array: new Uint32Array(array.buffer, array.byteOffset, count * width), width }];
-  });
   // 0 and -0 are the same place but not the same bits.
   for (let i = 0; i < positions.length; i++) positions[i] += 0;
-
+  const { packed, width } = packBits(source, count);
   const mask = 2 ** Math.ceil(Math.log2(Math.max(2, count * 2))) - 1;
   const slots = new Int32Array(mask + 1).fill(-1);
   const first = new Uint32Array(count);
   const target = new Uint32Array(count);
   let kept = 0;
-  const same = (a: number, b: number): boolean => {
-    for (const { array, width } of words) for (let k = 0; k < width; k++) if (array[a * width + k] !== array[b * width + k]) return false;
-    return true;
-  };
   for (let i = 0; i < count; i++) {
+    const own = i * width;
     let hash = 0;
-    for (const { array, width } of words) for (let k = 0; k < width; k++) hash = Math.imul(hash ^ array[i * width + k], 0x9e3779b1) ^ (hash >>> 15);
-    let at = hashOf(hash, 0, 0) & mask;
-    while (slots[at] >= 0 && !same(first[slots[at]], i)) at = (at + 1) & mask;
-    if (slots[at] < 0) {
-      first[kept] = i;
-      slots[at] = kept++;
+    for (let k = own; k < own + width; k++) hash = Math.imul(hash ^ packed[k], 0x9e3779b1) ^ (hash >>> 15);
+    hash ^= hash >>> 13;
+    let at = hash & mask;
+    let found = slots[at];
+    while (found >= 0) {
+      const other = first[found] * width;
+      let k = 0;
+      while (k < width && packed[other + k] === packed[own + k]) k++;
+      if (k === width) break;
+      at = (at + 1) & mask;
+      found = slots[at];
     }
-    target[i] = slots[at];
+    if (found < 0) {
+      first[kept] = i;
+      slots[at] = found = kept++;
+    }
+    target[i] = found;
   }
   if (kept === count && positions === part.positions) return part;
   const out: ModelPart = { ...source, indices: part.indices.map((index) => target[index]) };
   gather(out, source, first.subarray(0, kept));
   return out;
+}
+
+/** All attributes of every vertex side by side as bits: floats as they lie in memory, joints two to a word. */
+function packBits(part: ModelPart, count: number): { packed: Uint32Array; width: number } {
+  const words = NAMES.flatMap((name) => {
+    const array = part[name];
+    if (!array) return [];
+    const width = array.BYTES_PER_ELEMENT * ATTRIBUTES[name] * 0.25;
+    return [{ bits: new Uint32Array(array.buffer, array.byteOffset, count * width), width }];
+  });
+  const width = words.reduce((sum, word) => sum + word.width, 0);
+  if (words.length === 1) return { packed: words[0].bits, width };
+  const packed = new Uint32Array(count * width);
+  let offset = 0;
+  for (const { bits, width: own } of words) {
+    for (let i = 0, from = 0; i < count; i++) for (let k = 0; k < own; k++) packed[i * width + offset + k] = bits[from++];
+    offset += own;
+  }
+  return { packed, width };
 }
 
 /** Fills `into` with the given vertices of `from`, all attributes alike. */

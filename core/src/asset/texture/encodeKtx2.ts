@@ -35,7 +35,7 @@ async function encodeLevels(picture: Picture, options: Ktx2Options, generate: bo
     const bytes = await encodeBasis(new Uint8Array([0]), {
       imageDecoder: () => Promise.resolve({ width: picture.width, height: picture.height, data: picture.data }),
       isUASTC: options.form === 'uastc',
-      uastcLDRQualityLevel: 2,
+      uastcLDRQualityLevel: 1,
       qualityLevel: 200,
       compressionLevel: 2,
       generateMipmap: generate,
