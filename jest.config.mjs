@@ -9,7 +9,7 @@ const swc = [
 
 export default {
   testEnvironment: 'node',
-  roots: ['core/src', 'server/src', 'workshop/src', 'cli/src', 'demo/src', 'web/src'],
+  roots: ['core/src', 'host/src', 'server/src', 'workshop/src', 'cli/src', 'demo/src', 'web/src'],
   testMatch: ['**/*.test.ts'],
   extensionsToTreatAsEsm: ['.ts'],
   transform: { '^.+\\.ts$': swc },

@@ -106,12 +106,13 @@ describe('planning an import', () => {
     const crate: CrateManifest = {
       ...EMPTY,
       importRules: [
-        { folder: '', kind: 'model', options: { unit: 'cm', normals: 'flat' } },
+        { folder: 'moor', kind: 'model', options: { unit: 'cm', normals: 'flat' } },
+        { folder: '', kind: 'model', options: { unit: 'ft' } },
         { folder: 'moor/props', kind: 'model', options: { unit: 'in' } },
       ],
     };
-    const { units } = plan({ 'moor/props/a.obj': CUBE, 'moor/b.obj': CUBE, 'moor/c.png': png(1) }, crate);
-    expect(units.map((unit) => unit.options)).toEqual([{ unit: 'in', normals: 'flat' }, { unit: 'cm', normals: 'flat' }, {}]);
+    const { units } = plan({ 'moor/props/a.obj': CUBE, 'moor/b.obj': CUBE, 'moor/c.png': png(1), 'd.obj': CUBE, 'moorland/e.obj': CUBE }, crate);
+    expect(units.map((unit) => unit.options)).toEqual([{ unit: 'in', normals: 'flat' }, { unit: 'cm', normals: 'flat' }, {}, { unit: 'ft' }, {}]);
   });
 
   it('whole and broken are variants of one model', () => {

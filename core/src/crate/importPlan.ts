@@ -182,9 +182,11 @@ function namer(profile: Profile, manifest: CrateManifest, options: PlanOptions) 
   };
 }
 
-/** Settings that were given for all files of a folder; the nearest folder's win. */
+/** Settings that were given for all files of a folder and those below it; the nearest folder's win. */
 export function rulesFor(manifest: CrateManifest, kind: AssetKind, file: string): Record<string, unknown> {
-  const rules = (manifest.importRules ?? []).filter((rule) => rule.kind === kind && (rule.folder === '' || file.startsWith(`${rule.folder}/`)));
+  const rules = (manifest.importRules ?? []).filter(
+    (rule) => rule.kind === kind && (rule.folder === '' ? !file.includes('/') : file.startsWith(`${rule.folder}/`)),
+  );
   return Object.assign({}, ...rules.sort((a, b) => a.folder.length - b.folder.length).map((rule) => rule.options)) as Record<string, unknown>;
 }
 

@@ -124,7 +124,7 @@ export const CrateManifestSchema = Type.Object(
       Type.Array(
         Type.Object(
           {
-            folder: Type.String({ description: 'Folder of the source, empty for all.' }),
+            folder: Type.String({ description: 'Folder of the source; empty for files without one.' }),
             kind: Type.Union([Type.Literal('model'), Type.Literal('texture'), Type.Literal('sound'), Type.Literal('script')]),
             options: Type.Record(Type.String(), Type.Unknown()),
           },

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect } from 'react';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { isTyping } from '../shell/CrateFrame.tsx';
 import { store, useAppDispatch, useAppSelector } from '../store.ts';
@@ -17,7 +17,7 @@ const TOOLS: Record<string, Tool> = { 1: 'select', 2: 'room', 3: 'solid', 5: 'se
 /** Stage 4, laid out like a drafting table: plan, section below it, perspective and inspector beside. */
 export function MapPage() {
   const dispatch = useAppDispatch();
-  const [shelf, setShelf] = useState(false);
+  const shelf = useAppSelector((s) => s.view.shelf);
   const profile = useAppSelector((s) => s.crate.profile);
   const leak = useAppSelector((s) => s.checks.findings.find((f) => f.code === 'leak'));
   const loaded = useAppSelector((s) => s.map.map !== null && s.crate.profile !== null);
@@ -45,7 +45,7 @@ export function MapPage() {
         PageDown: [0, 0, -grid],
       };
       if (plain && TOOLS[event.key]) dispatch(viewChanged({ tool: TOOLS[event.key] }));
-      else if (plain && event.key === '6') setShelf((open) => !open);
+      else if (plain && event.key === '6') dispatch(viewChanged({ shelf: !view.shelf }));
       else if (plain && event.key === '4') document.getElementById('place-object')?.click();
       else if (plain && (event.key === '[' || event.key === ']')) {
         const sizes = gridSizes(crate.profile.grid.min, crate.profile.grid.max);
@@ -77,11 +77,11 @@ export function MapPage() {
   if (!loaded) return null;
   return (
     <div className="table-top">
-      <Toolbar shelf={shelf} setShelf={setShelf} />
+      <Toolbar />
       <div style={{ gridArea: 'plan', minHeight: 0, minWidth: 0, display: 'flex' }}>
         {shelf && (
           <Shelf
-            onClose={() => setShelf(false)}
+            onClose={() => dispatch(viewChanged({ shelf: false }))}
             onUse={(entry) => {
               if (entry.kind === 'material') {
                 dispatch(viewChanged({ material: entry.name }));

@@ -14,12 +14,7 @@ const TOOLS: [Tool, string, string, string][] = [
   ['section', 'slash-lg', 'Section', 'Drag the line along which the section is cut'],
 ];
 
-interface Props {
-  shelf: boolean;
-  setShelf(open: boolean): void;
-}
-
-export function Toolbar({ shelf, setShelf }: Props) {
+export function Toolbar() {
   const dispatch = useAppDispatch();
   const { map, profile, view, band } = useDocument();
   const undo = useAppSelector((s) => s.map.undo);
@@ -82,9 +77,9 @@ export function Toolbar({ shelf, setShelf }: Props) {
       </button>
       <button
         className="btn btn-quiet"
-        aria-pressed={shelf}
+        aria-pressed={view.shelf}
         title="Models, materials and sounds to drag into the map (6)"
-        onClick={() => setShelf(!shelf)}
+        onClick={() => dispatch(viewChanged({ shelf: !view.shelf }))}
       >
         <Icon name="collection" /> Library <kbd>6</kbd>
       </button>

@@ -17,6 +17,8 @@ export interface ViewState {
   placeClass: string | null;
   /** Model or sound that the next placed object takes. */
   placeAsset: string | null;
+  /** The library beside the plan is open. */
+  shelf: boolean;
   grid: number;
   snap: boolean;
   band: string;
@@ -34,6 +36,7 @@ const initialState: ViewState = {
   tool: 'select',
   placeClass: null,
   placeAsset: null,
+  shelf: false,
   grid: 16,
   snap: true,
   band: 'b1',

@@ -14,6 +14,7 @@ const GROUPS: [string, [string, string][]][] = [
     'Map',
     [
       ['1 … 5', 'Select, room, solid, object, section line'],
+      ['6', 'Library beside the plan'],
       ['Arrows', 'Nudge by a grid step (in plan or section)'],
       ['Page Up / Down', 'Nudge up or down'],
       ['[ and ]', 'Finer or coarser grid'],
@@ -22,6 +23,14 @@ const GROUPS: [string, [string, string][]][] = [
       ['Ctrl+Z, Ctrl+Shift+Z', 'Undo, redo'],
       ['Esc', 'Drop the tool or the selection'],
       ['Wheel, right drag', 'Zoom, move the sheet'],
+    ],
+  ],
+  [
+    'Assets',
+    [
+      ['Arrows', 'Next and previous in the library'],
+      ['Ctrl+click', 'Choose several of the crate’s own'],
+      ['Delete', 'Remove what is chosen'],
     ],
   ],
   [

@@ -46,6 +46,16 @@ export function appCommands(dispatch: AppDispatch, navigate: NavigateFunction, g
       to('map');
     },
   }));
+  const shelf: AppCommand = {
+    id: 'map-library',
+    label: 'Library beside the plan',
+    group: 'Map',
+    keys: '6',
+    run: () => {
+      dispatch(viewChanged({ shelf: !getState().view.shelf }));
+      to('map');
+    },
+  };
   const build = (quality: string): AppCommand => ({
     id: `build-${quality}`,
     label: `Build the map, ${quality}`,
@@ -58,6 +68,7 @@ export function appCommands(dispatch: AppDispatch, navigate: NavigateFunction, g
   return [
     ...stages,
     ...tools,
+    shelf,
     { id: 'undo', label: 'Undo', group: 'Map', keys: 'Ctrl+Z', run: () => dispatch(undone()) },
     { id: 'redo', label: 'Redo', group: 'Map', keys: 'Ctrl+Shift+Z', run: () => dispatch(redone()) },
     build('draft'),

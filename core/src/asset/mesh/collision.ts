@@ -114,9 +114,16 @@ async function convexParts(surface: Surface, whole: Hull, most: number): Promise
     for (let axis = 0; axis < 3; axis++) {
       for (let cut = 1; cut <= CUTS; cut++) {
         const at = next.min[axis] + ((next.max[axis] - next.min[axis]) * cut) / (CUTS + 1);
-        const halves = [region(next.min, next.max.with(axis, at)), region(next.min.with(axis, at), next.max)].filter((half) => half !== null);
-        const saved = next.volume - halves.reduce((sum, half) => sum + half.volume, 0);
-        if (halves.length > 0 && (!best || saved > best.saved)) best = { halves, saved };
+        const sides = [
+          [next.min, next.max.with(axis, at)],
+          [next.min.with(axis, at), next.max],
+        ];
+        const halves = sides.map(([lo, hi]) => region(lo, hi));
+        // The simplified model may have lost what the full one still has on that side.
+        if (sides.some(([lo, hi], i) => halves[i] === null && clippedPoints(surface, lo, hi).length > 0)) continue;
+        const kept = halves.filter((half) => half !== null);
+        const saved = next.volume - kept.reduce((sum, half) => sum + half.volume, 0);
+        if (kept.length > 0 && (!best || saved > best.saved)) best = { halves: kept, saved };
       }
     }
     if (best && best.saved > WORTH * wholeVolume) regions.splice(regions.indexOf(next), 1, ...best.halves);

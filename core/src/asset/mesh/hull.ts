@@ -23,7 +23,8 @@ const DIRECTIONS = 320;
  * hulls of few faces, and a hull of a hundred thousand would cost more than everything else together.
  */
 export function convexHull(points: Float32Array): Hull | null {
-  return points.length / 3 > EXACT ? exactHull(outermost(points)) : exactHull(points);
+  const distinct = distinctPoints(points);
+  return exactHull(distinct.length / 3 > EXACT ? outermost(distinct) : distinct);
 }
 
 /** The outermost points in directions spread evenly over the sphere (a Fibonacci lattice). */
@@ -75,15 +76,16 @@ function columnEnds(points: Float32Array): Float32Array {
   return Float32Array.from(kept.flatMap((i) => [points[i], points[i + 1], points[i + 2]]));
 }
 
-function exactHull(points: Float32Array): Hull | null {
+function distinctPoints(points: Float32Array): Float32Array {
   const { point, count } = pointNumbers(points);
-  const seen = new Uint8Array(count);
-  const distinct: Vector3[] = [];
-  for (let i = 0; i < point.length; i++) {
-    if (seen[point[i]]) continue;
-    seen[point[i]] = 1;
-    distinct.push(new Vector3(points[i * 3], points[i * 3 + 1], points[i * 3 + 2]));
-  }
+  if (count * 3 === points.length) return points;
+  const out = new Float32Array(count * 3);
+  point.forEach((number, i) => out.set(points.subarray(i * 3, i * 3 + 3), number * 3));
+  return out;
+}
+
+function exactHull(points: Float32Array): Hull | null {
+  const distinct = Array.from({ length: points.length / 3 }, (_, i) => new Vector3(points[i * 3], points[i * 3 + 1], points[i * 3 + 2]));
   if (distinct.length < 4 || isFlat(distinct)) return null;
   const hull = new ConvexHull().setFromPoints(distinct);
   const numbers = new Map<Vector3, number>();
