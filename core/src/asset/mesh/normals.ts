@@ -42,18 +42,23 @@ export function computeNormals(part: ModelPart, angle: number): ModelPart {
   for (let t = 0, corner = 0; t < triangles; t++) for (let k = 0; k < 3; k++) around[fill[point[indices[corner++]]]++] = t;
 
   const limit = Math.cos((Math.max(0, angle) * Math.PI) / 180);
+  const shared = angle > 0 ? sharedNormals(face, start, around, angle) : null;
   const normals = new Float32Array(indices.length * 3);
   for (let corner = 0; corner < indices.length; corner++) {
     const t = ((corner / 3) | 0) * 4;
+    const p = point[indices[corner]];
     const ux = face[t];
     const uy = face[t + 1];
     const uz = face[t + 2];
     let x = ux;
     let y = uy;
     let z = uz;
-    if (angle > 0) {
+    if (shared && shared[p * 4 + 3] === 1) {
+      x = shared[p * 4];
+      y = shared[p * 4 + 1];
+      z = shared[p * 4 + 2];
+    } else if (angle > 0) {
       x = y = z = 0;
-      const p = point[indices[corner]];
       for (let i = start[p]; i < start[p + 1]; i++) {
         const o = around[i] * 4;
         if (o !== t && ux * face[o] + uy * face[o + 1] + uz * face[o + 2] < limit) continue;
@@ -74,6 +79,41 @@ export function computeNormals(part: ModelPart, angle: number): ModelPart {
   const out: ModelPart = { ...part, indices: Uint32Array.from({ length: indices.length }, (_, i) => i) };
   gather(out, part, indices);
   return { ...out, normals, tangents: null };
+}
+
+/**
+ * Sums for the points whose triangles all smooth into each other, as x, y, z and 1; the fourth number is 0
+ * elsewhere. Triangles within half the angle of their mean are within the whole angle of each other, so
+ * most points of a smooth surface are done once instead of once per corner.
+ */
+function sharedNormals(face: Float32Array, start: Uint32Array, around: Uint32Array, angle: number): Float32Array {
+  const half = Math.cos((Math.min(180, angle) * Math.PI) / 360);
+  const points = start.length - 1;
+  const out = new Float32Array(points * 4);
+  for (let p = 0; p < points; p++) {
+    let x = 0;
+    let y = 0;
+    let z = 0;
+    for (let i = start[p]; i < start[p + 1]; i++) {
+      const o = around[i] * 4;
+      const weight = face[o + 3];
+      x += face[o] * weight;
+      y += face[o + 1] * weight;
+      z += face[o + 2] * weight;
+    }
+    const reach = half * Math.sqrt(x * x + y * y + z * z);
+    let together = reach > 0;
+    for (let i = start[p]; together && i < start[p + 1]; i++) {
+      const o = around[i] * 4;
+      together = face[o + 3] === 0 || face[o] * x + face[o + 1] * y + face[o + 2] * z >= reach;
+    }
+    if (!together) continue;
+    out[p * 4] = x;
+    out[p * 4 + 1] = y;
+    out[p * 4 + 2] = z;
+    out[p * 4 + 3] = 1;
+  }
+  return out;
 }
 
 /** glTF asks for unit length; exporters round. Directions without length become "up". */
