@@ -26,6 +26,9 @@ export interface Place {
   solid?: string;
   object?: string;
   signal?: string;
+  /** A placed copy of a prefab, or a path. */
+  copy?: string;
+  path?: string;
   /** Part of a model, and triangles of the converted model, numbered through all its parts; at most 2,000 are named. */
   part?: string;
   triangles?: number[];

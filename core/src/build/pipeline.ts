@@ -6,12 +6,13 @@ import { checkCrate } from '../crate/check.ts';
 import { hasBlocker, type Finding } from '../finding.ts';
 import { linearOfHex } from '../math/srgb.ts';
 import { boxCentre } from '../math/box3.ts';
+import { mapLights, mapSuns } from '../map/lights.ts';
+import { expandWorld } from '../map/prefab.ts';
 import { classBox } from '../map/objectBox.ts';
 import type { GameMap, Solid } from '../map/schema.ts';
 import type { Vec3 } from '../math/vec3.ts';
-import { hasPart, materialType, type MaterialType } from '../profile/schema.ts';
+import { materialType, type MaterialType } from '../profile/schema.ts';
 import { buildGeometry, type GeometryOutput } from './geometry/stage.ts';
-import type { PointLight } from './lighting/light.ts';
 import { buildLighting, decodeLighting, encodeLighting, LIGHT_OPTIONS, type LightingOutput } from './lighting/stage.ts';
 import { mapGlb } from './pack/mapGlb.ts';
 import { collisionOf, runtimeMap } from './pack/runtime.ts';
@@ -36,7 +37,8 @@ export interface BuildResult {
   artefacts: FileTree | null;
 }
 
-export async function buildMap(world: CrateWorld, mapName: string, options: BuildOptions): Promise<BuildResult> {
+export async function buildMap(given: CrateWorld, mapName: string, options: BuildOptions): Promise<BuildResult> {
+  const world = expandWorld(given);
   const { profile } = world;
   const map = world.crate.maps[mapName];
   const reports: StageReport[] = [];
@@ -75,7 +77,7 @@ export async function buildMap(world: CrateWorld, mapName: string, options: Buil
 
   const started = now();
   progress('check')(0);
-  const found = checkCrate(world).findings.filter((finding) => finding.place?.map === undefined || finding.place.map === mapName);
+  const found = checkCrate(given).findings.filter((finding) => finding.place?.map === undefined || finding.place.map === mapName);
   const blockers = found.filter((finding) => finding.severity === 'blocker');
   report(
     'check',
@@ -110,17 +112,18 @@ export async function buildMap(world: CrateWorld, mapName: string, options: Buil
     surfaces = sealing.visible.map((index) => geometry.surfaces[index]);
   } else report('sealing', now(), 'skipped', `${profile.title} needs no sealed maps.`);
 
-  const lights = bakedLights(world, map);
+  const lights = mapLights(world.profile, map);
   const sky = { colour: linearOfHex(map.settings.skyColour), radiance: map.settings.skyIntensity };
   const luxel = profile.lighting.luxel[options.quality];
-  const lightInputs = { surfaces, ...context, lights, sky, luxel, metresPerUnit: profile.unit.metres };
+  const suns = mapSuns(world.profile, map);
+  const lightInputs = { surfaces, ...context, lights, suns, sky, luxel, metresPerUnit: profile.unit.metres };
   const light = await cached(
     'lighting',
     { ...lightInputs, options: LIGHT_OPTIONS[options.quality] },
     { encode: encodeLighting, decode: decodeLighting },
     () => buildLighting(lightInputs, LIGHT_OPTIONS[options.quality], progress('lighting')),
     (value) =>
-      `${lights.length} lights, ${value.atlas.charts.length} charts in ${value.atlas.width} × ${value.atlas.height} luxels of ${value.atlas.luxel} ${profile.unit.plural}.`,
+      `${lights.length + suns.length} lights, ${value.atlas.charts.length} charts in ${value.atlas.width} × ${value.atlas.height} luxels of ${value.atlas.luxel} ${profile.unit.plural}.`,
   );
 
   const packed = await pack(world, mapName, surfaces, light, context, progress('packing'), now);
@@ -166,17 +169,6 @@ export function sealingInputs(world: CrateWorld, map: GameMap, context: Material
       point: boxCentre(classBox(world.profile, object)) as Vec3,
     })),
   };
-}
-
-function bakedLights(world: CrateWorld, map: GameMap): PointLight[] {
-  return Object.values(map.objects)
-    .filter((object) => hasPart(world.profile, object.class, 'light') && object.properties.lit === true)
-    .map((object) => ({
-      position: boxCentre(classBox(world.profile, object)),
-      colour: linearOfHex(String(object.properties.colour)),
-      intensity: Number(object.properties.intensity),
-      reach: Number(object.properties.reach),
-    }));
 }
 
 async function pack(

@@ -3,6 +3,7 @@
 import { sortFindings, type Finding } from '../finding.ts';
 import { linkMap, checkLinks, type LinkReport } from '../link/graph.ts';
 import { checkMap } from '../map/check.ts';
+import { checkPrefabs, expandWorld } from '../map/prefab.ts';
 import { checkScripts, globalFunctions } from '../script/check.ts';
 import { isWorkingFile } from './contents.ts';
 import { nameProblem } from './naming.ts';
@@ -13,7 +14,9 @@ export interface CrateCheck {
   links: LinkReport[];
 }
 
-export function checkCrate(world: CrateWorld): CrateCheck {
+export function checkCrate(given: CrateWorld): CrateCheck {
+  // Copies of prefabs are checked as what they stand for.
+  const world = expandWorld(given);
   const { profile, crate } = world;
   const findings: Finding[] = [];
   const nameWrong = nameProblem(profile, 'crate', crate.manifest.name);
@@ -56,7 +59,7 @@ export function checkCrate(world: CrateWorld): CrateCheck {
   );
   findings.push(...checkScripts(profile, crate.scripts, called));
   const names = Object.keys(crate.maps);
-  for (const name of names) findings.push(...checkMap(world, name, new Set(functions)));
+  for (const name of names) findings.push(...checkMap(world, name, new Set(functions)), ...checkPrefabs(given, name));
   const links = names.map((name) => linkMap(world, name));
   findings.push(...checkLinks(world, links));
   return { findings: sortFindings(findings), links };

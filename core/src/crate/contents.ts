@@ -5,8 +5,9 @@
 
 import { canonicalJson, sha256Hex } from '../hash.ts';
 import { readDocument } from '../document.ts';
-import { UnreadableInput } from '../finding.ts';
-import { MapSchema, type GameMap } from '../map/schema.ts';
+import { UnreadableInput, type Finding } from '../finding.ts';
+import { readMap, recoverMap } from '../map/read.ts';
+import { completeMap, type GameMap } from '../map/schema.ts';
 import { serialiseMap } from '../map/serialise.ts';
 import type { FileRecord } from './basePack.ts';
 import { CrateManifestSchema, type CrateManifest } from './manifest.ts';
@@ -47,7 +48,27 @@ function readText(path: string, bytes: Uint8Array): string {
   }
 }
 
-export function readCrate(tree: FileTree): CrateContents {
+/** A map's file; with `report`, a damaged one is read as far as it goes and what is lost is reported. */
+function readMapFile(text: string, path: string, profile: string, report?: Finding[]): GameMap {
+  if (!report) return readMap(text, path);
+  const blank: GameMap = completeMap({
+    format: 1,
+    profile,
+    settings: { skyColour: '#808080', skyIntensity: 1, trial: [] },
+    bands: {},
+    solids: {},
+    objects: {},
+    signals: {},
+  });
+  const { map, findings } = recoverMap(text, path, blank);
+  // Drawing needs a band, and an empty one says as much as a lost one.
+  if (Object.keys(map.bands).length === 0) map.bands = { b1: { name: 'Ground', bottom: 0, top: 128 } };
+  report.push(...findings);
+  return map;
+}
+
+/** All of a crate's folder. Damaged maps throw `UnreadableInput`, or are recovered where `report` takes what is lost. */
+export function readCrate(tree: FileTree, report?: Finding[]): CrateContents {
   const manifestBytes = tree.get('crate.json');
   if (!manifestBytes)
     throw new UnreadableInput(
@@ -62,7 +83,7 @@ export function readCrate(tree: FileTree): CrateContents {
     const bytes = tree.get(path)!;
     const map = MAP_PATH.exec(path);
     if (path === 'crate.json') continue;
-    if (map) contents.maps[map[1]] = readDocument(readText(path, bytes), MapSchema, path);
+    if (map) contents.maps[map[1]] = readMapFile(readText(path, bytes), path, manifest.profile, report);
     else if (isScript(path)) contents.scripts[path] = readText(path, bytes);
     else contents.files.push({ path, bytes: bytes.length, sha256: sha256Hex(bytes) });
   }

@@ -1,7 +1,7 @@
 /** What a new crate begins with. */
 
 import { classOf, hasPart, type Profile } from '../profile/schema.ts';
-import type { GameMap, MapObject, PropertyValue, Solid } from '../map/schema.ts';
+import { completeMap, type GameMap, type MapObject, type PropertyValue, type Solid } from '../map/schema.ts';
 import { roomShell } from '../solid/primitives.ts';
 import { writeDocuments, type CrateContents, type FileTree } from './contents.ts';
 
@@ -15,7 +15,7 @@ export interface NewCrate {
 }
 
 export function emptyMap(profile: Profile): GameMap {
-  return {
+  return completeMap({
     format: 1,
     profile: profile.id,
     settings: { skyColour: profile.lighting.skyColour, skyIntensity: profile.lighting.skyIntensity, trial: [] },
@@ -23,7 +23,7 @@ export function emptyMap(profile: Profile): GameMap {
     solids: {},
     objects: {},
     signals: {},
-  };
+  });
 }
 
 /** An object of a class with the catalogue's default properties. */

@@ -9,6 +9,10 @@ import { classOf, hasPart, materialType } from '../profile/schema.ts';
 import { findMaterial } from '../crate/world.ts';
 import { checkSolid, solidPolygons } from '../solid/solid.ts';
 import { planeSide } from '../solid/winding.ts';
+import { checkReferences } from './checkReferences.ts';
+import { checkSeries } from './series.ts';
+import { checkSolids } from './checkSolids.ts';
+import { checkStanding } from './stand.ts';
 import { emptyMap, newObject } from '../crate/template.ts';
 import { classBox } from './objectBox.ts';
 import { freshId } from './edit.ts';
@@ -38,7 +42,23 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
       place: { map: name },
     });
   }
-  findings.push(...checkObjects(world, name, map, blocking), ...checkRequired(world, name, map), ...checkSignals(world, name, map, functions));
+  findings.push(
+    ...checkObjects(world, name, map, blocking),
+    ...checkRequired(world, name, map),
+    ...checkSignals(world, name, map, functions),
+    ...checkReferences(world, map, name, functions),
+    ...checkSeries(map, name, world.profile),
+    ...checkStanding(world, map, name),
+  );
+  if (!findings.some((f) => f.code === 'solid-open'))
+    findings.push(
+      ...checkSolids(
+        map,
+        name,
+        world.profile,
+        (material) => materialType(world.profile, findMaterial(world, material)?.material.type ?? '')?.drawn === false,
+      ),
+    );
   return findings;
 }
 
@@ -134,6 +154,14 @@ export function propertyProblem(definition: { type: string; min?: number; max?: 
       if (definition.min !== undefined && value < definition.min) return `has to be at least ${definition.min}`;
       if (definition.max !== undefined && value > definition.max) return `has to be at most ${definition.max}`;
       return null;
+    case 'angle':
+      return typeof value === 'number' && value >= 0 && value < 360 ? null : 'has to be an angle from 0 to below 360';
+    case 'direction': {
+      const size = Array.isArray(value) ? Math.hypot(...(value as number[])) : 0;
+      return Math.abs(size - 1) < 1e-3 ? null : 'has to be a direction of length 1';
+    }
+    case 'list':
+      return Array.isArray(value) && value.every((v) => typeof v === 'string') ? null : 'has to be a list of texts';
     case 'boolean':
       return typeof value === 'boolean' ? null : 'has to be yes or no';
     case 'vector':

@@ -4,7 +4,21 @@
  */
 
 import { Type, type Static } from '@sinclair/typebox';
-import { BandSchema, MapObjectSchema, MapSettingsSchema, SignalSchema, SolidSchema, type GameMap } from './schema.ts';
+import {
+  BandSchema,
+  BookmarkSchema,
+  COLLECTIONS,
+  CopySchema,
+  LayerSchema,
+  MapObjectSchema,
+  MapSettingsSchema,
+  PathSchema,
+  PrefabSchema,
+  SelectionSetSchema,
+  SignalSchema,
+  SolidSchema,
+  type GameMap,
+} from './schema.ts';
 
 const change = <K extends string, S extends Parameters<typeof Type.Union>[0][number]>(of: K, schema: S) =>
   Type.Object(
@@ -17,6 +31,12 @@ export const ChangeSchema = Type.Union([
   change('objects', MapObjectSchema),
   change('signals', SignalSchema),
   change('bands', BandSchema),
+  change('paths', PathSchema),
+  change('prefabs', PrefabSchema),
+  change('copies', CopySchema),
+  change('layers', LayerSchema),
+  change('sets', SelectionSetSchema),
+  change('bookmarks', BookmarkSchema),
   Type.Object({ of: Type.Literal('settings'), to: MapSettingsSchema }, { additionalProperties: false }),
 ]);
 
@@ -71,4 +91,23 @@ export function freshId(collection: Record<string, unknown>, prefix: string, tak
     if (Number.isInteger(n) && n > highest) highest = n;
   }
   return `${prefix}${highest + 1}`;
+}
+
+/** What an edit touches, as `collection/id`; two edits that share nothing can be applied in either order. */
+export function touchedBy(edit: MapEdit): Set<string> {
+  return new Set(edit.changes.map((step) => (step.of === 'settings' ? 'settings' : `${step.of}/${step.id}`)));
+}
+
+/** The edit that turns one map into another. Members are compared by value. */
+export function diffMaps(from: GameMap, to: GameMap, name: string): MapEdit | null {
+  const changes: Change[] = [];
+  for (const of of COLLECTIONS) {
+    const [before, after] = [from[of], to[of]] as Record<string, unknown>[];
+    if (before === after) continue;
+    for (const id of new Set([...Object.keys(before), ...Object.keys(after)]))
+      if (before[id] !== after[id] && JSON.stringify(before[id]) !== JSON.stringify(after[id]))
+        changes.push({ of, id, to: after[id] ?? null } as Change);
+  }
+  if (JSON.stringify(from.settings) !== JSON.stringify(to.settings)) changes.push({ of: 'settings', to: to.settings });
+  return changes.length > 0 ? { name, changes } : null;
 }

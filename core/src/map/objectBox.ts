@@ -4,12 +4,14 @@ import { assetRecord, type CrateWorld } from '../crate/world.ts';
 import type { Box3 } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { classOf, hasPart, type Profile } from '../profile/schema.ts';
+import { shapeOf } from '../solid/shape.ts';
 import type { MapObject } from './schema.ts';
+import { vectorOf } from './value.ts';
 
 /** From its size about the centre of its bottom; objects with a `size` property use that. */
 export function classBox(profile: Profile, object: MapObject): Box3 {
-  const own = object.properties.size;
-  const size = Array.isArray(own) ? own : (classOf(profile, object.class)?.size ?? [8, 8, 8]);
+  if (object.shape) return shapeOf(object.shape).box;
+  const size = vectorOf(object.properties.size) ?? classOf(profile, object.class)?.size ?? [8, 8, 8];
   return boxAbout(object.position, [-size[0] / 2, -size[1] / 2, 0], [size[0] / 2, size[1] / 2, size[2]], turnsBox(profile, object) ? object.turn : 0);
 }
 

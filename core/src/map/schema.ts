@@ -16,7 +16,17 @@ export const FaceSchema = Type.Object(
     distance: Type.Number({ description: 'normal · p for every point p of the plane.' }),
     material: Ref,
     shift: Type.Optional(Type.Tuple([Type.Number(), Type.Number()], { description: 'Offset of the projection, in units.' })),
-    scale: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'Size of the projection; 1 is the material’s own.' })),
+    scale: Type.Optional(
+      Type.Union([Type.Number({ exclusiveMinimum: 0 }), Type.Tuple([Type.Number(), Type.Number()])], {
+        description: 'Size of the projection, one number or one per axis (negative: mirrored); 1 is the material’s own.',
+      }),
+    ),
+    axes: Type.Optional(
+      Type.Unsafe<[[number, number, number], [number, number, number]]>({
+        ...Type.Tuple([VectorSchema, VectorSchema]),
+        description: 'Right and up axes of the projection; without them it lies along the world.',
+      }),
+    ),
     turn: Type.Optional(Type.Number({ description: 'Rotation of the projection in degrees, counter-clockwise seen from outside.' })),
   },
   closed,
@@ -27,11 +37,13 @@ export const SolidSchema = Type.Object(
     faces: Type.Array(FaceSchema, { minItems: 4 }),
     detail: Type.Optional(Type.Boolean({ description: 'Drawn and solid, but does not seal or split cells.' })),
     label: Type.Optional(Type.String()),
+    layer: Type.Optional(Ref),
+    tags: Type.Optional(Type.Array(Type.String())),
   },
   closed,
 );
 
-export const PropertyValueSchema = Type.Union([Type.Number(), Type.String(), Type.Boolean(), VectorSchema]);
+export const PropertyValueSchema = Type.Union([Type.Number(), Type.String(), Type.Boolean(), VectorSchema, Type.Array(Type.String())]);
 
 export const MapObjectSchema = Type.Object(
   {
@@ -40,6 +52,11 @@ export const MapObjectSchema = Type.Object(
     position: VectorSchema,
     turn: Type.Number({ description: 'Rotation about z in degrees; 0 looks along +x.' }),
     properties: Type.Record(Type.String(), PropertyValueSchema),
+    shape: Type.Optional(
+      Type.Unsafe<Static<typeof SolidSchema>>({ ...SolidSchema, description: 'Extent of a volume that is not a box, in map space.' }),
+    ),
+    layer: Type.Optional(Ref),
+    tags: Type.Optional(Type.Array(Type.String())),
   },
   closed,
 );
@@ -59,6 +76,49 @@ export const SignalSchema = Type.Object(
 );
 
 export const BandSchema = Type.Object({ name: Type.String(), bottom: Type.Number(), top: Type.Number() }, closed);
+
+export const LayerSchema = Type.Object({ name: Type.String() }, closed);
+
+export const PathSchema = Type.Object(
+  {
+    name: Type.String(),
+    points: Type.Array(VectorSchema, { minItems: 2 }),
+    loop: Type.Boolean({ description: 'The last point leads back to the first.' }),
+  },
+  closed,
+);
+
+export const SelectionSetSchema = Type.Object({ name: Type.String(), solids: Type.Array(Ref), objects: Type.Array(Ref) }, closed);
+
+export const BookmarkSchema = Type.Object({ name: Type.String(), position: VectorSchema, target: VectorSchema }, closed);
+
+export const PrefabParameterSchema = Type.Object(
+  {
+    id: Type.String({ pattern: '^[a-z][a-z0-9_]*$' }),
+    label: Type.String(),
+    object: Type.String({ description: 'Id of the object within the prefab.' }),
+    property: Type.String(),
+  },
+  closed,
+);
+
+/** A placed prefab: everything of the prefab, turned about z and moved; `values` are its parameters. */
+export const CopySchema = Type.Object(
+  { prefab: Ref, name: Type.String(), position: VectorSchema, turn: Type.Number(), values: Type.Record(Type.String(), PropertyValueSchema) },
+  closed,
+);
+
+export const PrefabSchema = Type.Object(
+  {
+    name: Type.String(),
+    parameters: Type.Array(PrefabParameterSchema),
+    solids: Type.Record(Type.String(), SolidSchema),
+    objects: Type.Record(Type.String(), MapObjectSchema),
+    signals: Type.Record(Type.String(), SignalSchema),
+    copies: Type.Record(Type.String(), CopySchema),
+  },
+  { ...closed, description: 'Positions are about the prefab’s own origin.' },
+);
 
 /** A step of the headless test run. */
 export const TrialStepSchema = Type.Union([
@@ -86,6 +146,12 @@ export const MapSchema = Type.Object(
     solids: Type.Record(Type.String(), SolidSchema),
     objects: Type.Record(Type.String(), MapObjectSchema),
     signals: Type.Record(Type.String(), SignalSchema),
+    paths: Type.Optional(Type.Record(Type.String(), PathSchema)),
+    prefabs: Type.Optional(Type.Record(Type.String(), PrefabSchema)),
+    copies: Type.Optional(Type.Record(Type.String(), CopySchema)),
+    layers: Type.Optional(Type.Record(Type.String(), LayerSchema)),
+    sets: Type.Optional(Type.Record(Type.String(), SelectionSetSchema)),
+    bookmarks: Type.Optional(Type.Record(Type.String(), BookmarkSchema)),
   },
   closed,
 );
@@ -98,4 +164,17 @@ export type Signal = Static<typeof SignalSchema>;
 export type Band = Static<typeof BandSchema>;
 export type TrialStep = Static<typeof TrialStepSchema>;
 export type MapSettings = Static<typeof MapSettingsSchema>;
-export type GameMap = Static<typeof MapSchema>;
+export type Layer = Static<typeof LayerSchema>;
+export type MapPath = Static<typeof PathSchema>;
+export type Prefab = Static<typeof PrefabSchema>;
+export type Copy = Static<typeof CopySchema>;
+export type Bookmark = Static<typeof BookmarkSchema>;
+/** A map in memory has all its collections; in a file, empty ones may be left out. */
+export type MapFile = Static<typeof MapSchema>;
+export type GameMap = Required<MapFile>;
+
+/** Collections of a map, in the order of the file. */
+export const COLLECTIONS = ['bands', 'solids', 'objects', 'signals', 'paths', 'prefabs', 'copies', 'layers', 'sets', 'bookmarks'] as const;
+
+/** The map with the collections that its file left out. */
+export const completeMap = (map: MapFile): GameMap => ({ paths: {}, prefabs: {}, copies: {}, layers: {}, sets: {}, bookmarks: {}, ...map });

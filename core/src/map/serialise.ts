@@ -1,4 +1,7 @@
-import type { GameMap } from './schema.ts';
+import { COLLECTIONS, type GameMap } from './schema.ts';
+
+/** Collections that every file has; the others are left out while they are empty. */
+const ALWAYS = new Set<string>(['bands', 'solids', 'objects', 'signals']);
 
 /**
  * The map as text, one member per line in id order: small changes make small diffs, and equal maps make
@@ -10,14 +13,12 @@ export function serialiseMap(map: GameMap): string {
     if (ids.length === 0) return '{}';
     return `{\n${ids.map((id) => `    ${JSON.stringify(id)}: ${JSON.stringify(entries[id])}`).join(',\n')}\n  }`;
   };
+  const own = COLLECTIONS.filter((of) => ALWAYS.has(of) || Object.keys(map[of]).length > 0);
   return `{
   "format": ${map.format},
   "profile": ${JSON.stringify(map.profile)},
   "settings": ${JSON.stringify(map.settings)},
-  "bands": ${record(map.bands)},
-  "solids": ${record(map.solids)},
-  "objects": ${record(map.objects)},
-  "signals": ${record(map.signals)}
+${own.map((of) => `  "${of}": ${record(map[of])}`).join(',\n')}
 }
 `;
 }

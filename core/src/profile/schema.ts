@@ -6,6 +6,7 @@
  */
 
 import { Type, type Static } from '@sinclair/typebox';
+import { PrefabSchema } from '../map/schema.ts';
 
 const Id = Type.String({ pattern: '^[a-z][a-z0-9_]*$' });
 const Vector = Type.Tuple([Type.Number(), Type.Number(), Type.Number()]);
@@ -17,6 +18,9 @@ export const PART_IDS = [
   'light', // colour, intensity, reach, lit
   'use', // can be operated by the player in reach: fires the class's `useEvent`
   'mover', // size, travel, speed, material: a block that slides along `travel`
+  'spot', // beside `light`: cone, soft, tilt; the turn of the object is where it points
+  'sun', // colour, intensity, height, size: light from one direction; the turn is where it comes from
+  'follow', // path, speed: moves along a path once told to `go`
   'water', // size, rate: a body of water that can be drained
   'volume', // size: fires `entered` and `left`
   'model', // model, solid
@@ -25,17 +29,38 @@ export const PART_IDS = [
   'goal', // `complete` ends the run as won
 ] as const;
 
+export const PROPERTY_TYPES = [
+  'number',
+  'text',
+  'boolean',
+  'choice',
+  'colour',
+  'vector',
+  'angle', // degrees, 0 to 360
+  'direction', // unit vector
+  'list', // texts
+  'model',
+  'material',
+  'sound',
+  'texture',
+  'object', // id of an object of the map
+  'path', // id of a path of the map
+  'script', // name of a global Lua function
+] as const;
+
 export const PropertySchema = Type.Object(
   {
     id: Id,
     label: Type.String(),
-    type: Type.Union(['number', 'text', 'boolean', 'choice', 'colour', 'vector', 'model', 'material', 'sound'].map((t) => Type.Literal(t))),
+    type: Type.Union(PROPERTY_TYPES.map((t) => Type.Literal(t))),
     description: Type.Optional(Type.String()),
     unit: Type.Optional(Type.String()),
     min: Type.Optional(Type.Number()),
     max: Type.Optional(Type.Number()),
     choices: Type.Optional(Type.Array(Type.String())),
-    default: Type.Union([Type.Number(), Type.String(), Type.Boolean(), Vector]),
+    default: Type.Union([Type.Number(), Type.String(), Type.Boolean(), Vector, Type.Array(Type.String())]),
+    /** Ids of classes that an `object` may be of. */
+    of: Type.Optional(Type.Array(Id)),
   },
   closed,
 );
@@ -55,6 +80,10 @@ export const ObjectClassSchema = Type.Object(
       description: 'Extent x, y, z about the position; the position is the centre of its bottom.',
     }),
     useEvent: Type.Optional(Id),
+    series: Type.Optional(Type.String({ description: 'Property that numbers the objects of this class from 0 without gaps.' })),
+    pairs: Type.Optional(Type.String({ description: 'Property that names the other of a pair: entry and exit. Both have to name each other.' })),
+    hangs: Type.Optional(Type.Boolean({ description: 'Need not stand on anything.' })),
+    usedIn: Type.Optional(Type.Array(Type.String(), { description: 'Stock maps that show it in use.' })),
     properties: Type.Array(PropertySchema),
     events: Type.Array(NamedEntry),
     actions: Type.Array(NamedEntry),
@@ -158,6 +187,25 @@ export const ProfileSchema = Type.Object(
     materialTypes: Type.Array(MaterialTypeSchema),
     classes: Type.Array(ObjectClassSchema),
     required: Type.Array(Type.Object({ class: Id, min: Type.Integer(), max: Type.Optional(Type.Integer()), reason: Type.String() }, closed)),
+    prefabs: Type.Optional(
+      Type.Record(Type.String({ pattern: '^[a-z][a-z0-9_]*$' }), PrefabSchema, { description: 'Prefabs that come with the game.' }),
+    ),
+    requiredPrefabs: Type.Optional(Type.Array(Type.Object({ prefab: Id, reason: Type.String() }, closed))),
+    minThickness: Type.Optional(Type.Number({ description: 'Solids thinner than this let players or light through.' })),
+    budgets: Type.Optional(
+      Type.Object(
+        {
+          solids: Type.Integer(),
+          triangles: Type.Integer(),
+          textures: Type.Integer(),
+          lights: Type.Integer(),
+          objects: Type.Integer(),
+          packageBytes: Type.Integer(),
+        },
+        { ...closed, description: 'What one map may have before the game stutters.' },
+      ),
+    ),
+    mapIcons: Type.Optional(Type.Array(Type.Integer(), { description: 'Sides, in pixels, in which the game wants pictures of places on its map.' })),
     scripts: Type.Object(
       {
         main: Type.String(),

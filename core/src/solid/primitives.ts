@@ -3,6 +3,8 @@
 import type { Face, Solid } from '../map/schema.ts';
 import type { Box3 } from '../math/box3.ts';
 import { cross, dot, normalise, sub, type Vec3 } from '../math/vec3.ts';
+import { subtractSolid } from './cut.ts';
+import { hullSolid } from './hull.ts';
 
 /** An axis-aligned block. */
 export function block(box: Box3, material: string): Solid {
@@ -110,4 +112,127 @@ export function straightStair(box: Box3, axis: 0 | 1, rising: 1 | -1, steps: num
     solids.push(block({ min, max }, material));
   }
   return solids;
+}
+
+/** Points of a regular polygon in the box's ellipse; the first at `start` radians, counter-clockwise. */
+function ellipse({ min, max }: Box3, sides: number, start = Math.PI / sides): [number, number][] {
+  return Array.from({ length: sides }, (_, i) => {
+    const angle = start + (i / sides) * 2 * Math.PI;
+    return [(min[0] + max[0]) / 2 + ((max[0] - min[0]) / 2) * Math.cos(angle), (min[1] + max[1]) / 2 + ((max[1] - min[1]) / 2) * Math.sin(angle)];
+  });
+}
+
+const looks = (material: string): Face[] => [{ normal: [0, 0, 1], distance: 0, material }];
+
+/** The hull of points; they must not lie in one plane. */
+function around(points: readonly Vec3[], material: string): Solid {
+  const solid = hullSolid(points, looks(material));
+  if (!solid) throw new RangeError('The points lie in one plane.');
+  return solid;
+}
+
+/** An upright cone, its point in the middle of the box's top. */
+export function cone(box: Box3, sides: number, material: string): Solid {
+  const tip: Vec3 = [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2, box.max[2]];
+  return around([...ellipse(box, sides).map(([x, y]): Vec3 => [x, y, box.min[2]]), tip], material);
+}
+
+/** An ellipsoid of `sides` meridians and half as many rings, flat faced, inscribed in the box. */
+export function sphere(box: Box3, sides: number, material: string): Solid {
+  const rings = Math.max(2, Math.round(sides / 2));
+  const [cx, cy, cz] = [0, 1, 2].map((axis) => (box.min[axis] + box.max[axis]) / 2);
+  const [rx, ry, rz] = [0, 1, 2].map((axis) => (box.max[axis] - box.min[axis]) / 2);
+  const points: Vec3[] = [
+    [cx, cy, cz - rz],
+    [cx, cy, cz + rz],
+  ];
+  for (let ring = 1; ring < rings; ring++) {
+    const latitude = Math.PI * (ring / rings - 0.5);
+    for (let i = 0; i < sides; i++) {
+      const angle = ((i + 0.5) / sides) * 2 * Math.PI;
+      const r = Math.cos(latitude);
+      points.push([cx + rx * r * Math.cos(angle), cy + ry * r * Math.sin(angle), cz + rz * Math.sin(latitude)]);
+    }
+  }
+  return around(points, material);
+}
+
+/**
+ * An arch that spans the box along `axis`: half an ellipse of `segments` wedge stones, `thickness` deep, the
+ * opening below. Stones are convex and meet face to face.
+ */
+export function arch(box: Box3, axis: 0 | 1, segments: number, thickness: number, material: string): Solid[] {
+  const other = axis === 0 ? 1 : 0;
+  const centre = (box.min[axis] + box.max[axis]) / 2;
+  const outer = [(box.max[axis] - box.min[axis]) / 2, box.max[2] - box.min[2]];
+  const inner = outer.map((r) => Math.max(r - thickness, r * 0.05));
+  const point = (radius: number[], angle: number, across: number): Vec3 => {
+    const p: Vec3 = [0, 0, 0];
+    p[axis] = centre - radius[0] * Math.cos(angle);
+    p[other] = across;
+    p[2] = box.min[2] + radius[1] * Math.sin(angle);
+    return p;
+  };
+  return Array.from({ length: segments }, (_, i) => {
+    const angles = [(i / segments) * Math.PI, ((i + 1) / segments) * Math.PI];
+    const points = angles.flatMap((angle) => [outer, inner].flatMap((r) => [box.min[other], box.max[other]].map((y) => point(r, angle, y))));
+    return around(points, material);
+  });
+}
+
+/**
+ * Steps around the middle of the box's floor, climbing counter-clockwise from +x through `degrees`, from
+ * `inner` (share of the outer radius) to the ellipse of the box. With `hanging` each step is two risers thick
+ * instead of reaching the floor, so that a stair of more than one turn leaves headroom.
+ */
+export function windingStair(box: Box3, steps: number, degrees: number, inner: number, hanging: boolean, material: string): Solid[] {
+  const [cx, cy] = [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2];
+  const radius = [(box.max[0] - box.min[0]) / 2, (box.max[1] - box.min[1]) / 2];
+  const riser = (box.max[2] - box.min[2]) / steps;
+  return Array.from({ length: steps }, (_, i) => {
+    const angles = [0, 1].map((k) => (((i + k) / steps) * degrees * Math.PI) / 180);
+    const top = box.min[2] + (i + 1) * riser;
+    const bottom = hanging ? Math.max(box.min[2], top - 2 * riser) : box.min[2];
+    const points = angles.flatMap((angle) =>
+      [1, Math.max(inner, 0.02)].flatMap((share) =>
+        [bottom, top].map((z): Vec3 => [cx + radius[0] * share * Math.cos(angle), cy + radius[1] * share * Math.sin(angle), z]),
+      ),
+    );
+    return around(points, material);
+  });
+}
+
+export interface Opening {
+  wall: 'west' | 'east' | 'south' | 'north';
+  /** Middle of the opening along the wall, as a share of the inner length from its lower end. */
+  at: number;
+  width: number;
+  /** Heights above the floor; a door begins at 0. */
+  sill: number;
+  height: number;
+}
+
+const WALLS = ['west', 'east', 'south', 'north'] as const;
+
+/** A room shell with openings cut through its walls. */
+export function roomWithOpenings(inner: Box3, thickness: number, openings: readonly Opening[], material: string): Solid[] {
+  const slabs = roomShell(inner, thickness, material);
+  return slabs.flatMap((slab, i) => {
+    let pieces = [slab];
+    for (const opening of openings) {
+      if (WALLS[i - 2] !== opening.wall) continue;
+      const along = opening.wall === 'west' || opening.wall === 'east' ? 1 : 0;
+      const through = along === 1 ? 0 : 1;
+      const middle = inner.min[along] + (inner.max[along] - inner.min[along]) * opening.at;
+      const hole: Box3 = { min: [...inner.min], max: [...inner.max] };
+      hole.min[along] = middle - opening.width / 2;
+      hole.max[along] = middle + opening.width / 2;
+      hole.min[through] = inner.min[through] - thickness * 2;
+      hole.max[through] = inner.max[through] + thickness * 2;
+      hole.min[2] = inner.min[2] + opening.sill;
+      hole.max[2] = Math.min(inner.max[2], inner.min[2] + opening.sill + opening.height);
+      pieces = pieces.flatMap((piece) => subtractSolid(piece, block(hole, material)));
+    }
+    return pieces;
+  });
 }

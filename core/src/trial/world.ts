@@ -8,7 +8,10 @@ import type { Finding } from '../finding.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { addScaled, distance, dot, length, lerp, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import { classBox } from '../map/objectBox.ts';
-import type { MapObject, PropertyValue } from '../map/schema.ts';
+import { pathLength, pointAlong } from '../map/path.ts';
+import type { MapObject, PropertyValue, Solid } from '../map/schema.ts';
+import { vectorOf } from '../map/value.ts';
+import { planeSide } from '../solid/winding.ts';
 import { classOf, hasPart, type Profile } from '../profile/schema.ts';
 import { ScriptRuntime, type ScriptHost } from '../script/run.ts';
 import { obstacleFromBox, obstacleFromPlanes, overlapping, shiftObstacle, sweepBox, type Obstacle } from './collide.ts';
@@ -43,6 +46,9 @@ export interface TrialObject {
   level: number;
   filling: number;
   inside: boolean;
+  /** Followers: how far along their path, in units, and whether they are under way. */
+  along: number;
+  going: boolean;
 }
 
 interface Pending {
@@ -80,8 +86,18 @@ export class TrialWorld {
     this.objects = Object.entries(map.objects).map(([id, object]) => {
       const defaults = Object.fromEntries((classOf(profile, object.class)?.properties ?? []).map((p) => [p.id, p.default]));
       const properties: Record<string, PropertyValue> = { ...defaults, ...object.properties };
-      const size = properties.size;
-      return { id, object, properties, raised: 0, heading: 0, level: Array.isArray(size) ? size[2] : 0, filling: 0, inside: false };
+      return {
+        id,
+        object,
+        properties,
+        raised: 0,
+        heading: 0,
+        level: vectorOf(properties.size)?.[2] ?? 0,
+        filling: 0,
+        inside: false,
+        along: 0,
+        going: properties.going === true,
+      };
     });
     for (const item of this.objects) {
       this.byName.set(item.object.name, item);
@@ -118,15 +134,17 @@ export class TrialWorld {
     const moving: Obstacle[] = [];
     for (const [id, obstacle] of this.solidObjects) {
       const item = this.objects.find((o) => o.id === id)!;
-      moving.push(item.raised > 0 ? shiftObstacle(obstacle, this.offsetOf(item)) : obstacle);
+      moving.push(item.raised > 0 || item.along > 0 ? shiftObstacle(obstacle, this.offsetOf(item)) : obstacle);
     }
     return [...this.fixed, ...moving];
   }
 
   /** How far a mover has moved from its place in the map. */
   offsetOf(item: TrialObject): Vec3 {
-    const travel = item.properties.travel;
-    return Array.isArray(travel) ? [travel[0] * item.raised, travel[1] * item.raised, travel[2] * item.raised] : [0, 0, 0];
+    const path = hasPart(this.inputs.profile, item.object.class, 'follow') ? this.inputs.map.paths?.[String(item.properties.path)] : undefined;
+    if (path) return item.along > 0 || item.going ? sub(pointAlong(path, item.along), item.object.position) : [0, 0, 0];
+    const travel = vectorOf(item.properties.travel);
+    return travel ? [travel[0] * item.raised, travel[1] * item.raised, travel[2] * item.raised] : [0, 0, 0];
   }
 
   named(name: string): TrialObject | undefined {
@@ -179,6 +197,10 @@ export class TrialWorld {
   use(item: TrialObject): void {
     const event = classOf(this.inputs.profile, item.object.class)?.useEvent;
     if (hasPart(this.inputs.profile, item.object.class, 'text')) this.print('say', String(item.properties.text ?? ''));
+    for (const { id, type } of classOf(this.inputs.profile, item.object.class)?.properties ?? []) {
+      const name = item.properties[id];
+      if (type === 'script' && typeof name === 'string' && name !== '') this.runtime?.call(name, null, item.object.name);
+    }
     if (event) this.emit(item, event);
   }
 
@@ -269,6 +291,7 @@ export class TrialWorld {
   value(item: TrialObject, property: string): PropertyValue | null {
     if (property === 'raised') return item.raised;
     if (property === 'level') return item.level;
+    if (property === 'along') return item.along;
     return item.properties[property] ?? null;
   }
 
@@ -343,6 +366,12 @@ export class TrialWorld {
       case 'fill':
         item.filling = 1;
         break;
+      case 'go':
+        item.going = true;
+        break;
+      case 'stop':
+        item.going = false;
+        break;
       case 'play':
         this.sounds.push({ sound: String(item.properties.sound ?? ''), volume: Number(item.properties.volume ?? 1) });
         break;
@@ -362,6 +391,7 @@ export class TrialWorld {
   private moveObjects(): void {
     for (const item of this.objects) {
       if (item.heading !== 0) this.moveSlider(item);
+      if (item.going) this.moveFollower(item);
       if (item.filling !== 0) {
         const full = (item.properties.size as Vec3)[2];
         item.level = Math.min(full, Math.max(0, item.level + item.filling * Number(item.properties.rate) * TIME_STEP));
@@ -372,6 +402,21 @@ export class TrialWorld {
         }
       }
     }
+  }
+
+  /** Moves a follower by one step along its path; at the end of an open one it stops and says so. */
+  private moveFollower(item: TrialObject): void {
+    const path = this.inputs.map.paths?.[String(item.properties.path)];
+    if (!path) {
+      item.going = false;
+      return;
+    }
+    const whole = pathLength(path);
+    item.along += Number(item.properties.speed) * TIME_STEP;
+    if (item.along < whole) return;
+    item.along = path.loop ? item.along % whole : whole;
+    if (!path.loop) item.going = false;
+    this.emit(item, 'arrived');
   }
 
   /** Moves a slider by one step; a player in its way stops it. */
@@ -413,12 +458,18 @@ export class TrialWorld {
   private checkVolumes(): void {
     for (const item of this.objects) {
       if (!hasPart(this.inputs.profile, item.object.class, 'volume')) continue;
-      const inside = boxesTouch(this.playerBox(), this.boxOf(item));
+      const inside = boxesTouch(this.playerBox(), this.boxOf(item)) && this.touchesShape(item.object.shape);
       if (inside === item.inside) continue;
       item.inside = inside;
       this.emit(item, inside ? 'entered' : 'left');
       if (inside && hasPart(this.inputs.profile, item.object.class, 'goal')) this.act(item, 'complete', null);
     }
+  }
+
+  /** Whether the player touches a volume that is not a box: no face of it has the player's whole box in front. */
+  private touchesShape(shape: Solid | undefined): boolean {
+    const { min, max } = this.playerBox();
+    return !shape || shape.faces.every((face) => planeSide(face, face.normal.map((n, axis) => (n >= 0 ? min[axis] : max[axis])) as Vec3) <= 0);
   }
 
   private checkFall(): void {

@@ -6,7 +6,7 @@
 import { useCallback, useEffect, useRef, useState, type PointerEvent as ReactPointerEvent, type ReactNode } from 'react';
 import { ASSET_DRAG, draggedAsset } from './Shelf.tsx';
 import { prepareCanvas, toSheet, type Canvas2d, type Sheet } from './sheet.ts';
-import type { Point2 } from './solidShape.ts';
+import type { Point2 } from '@violet-crate/core/solid/shape';
 
 export interface SheetPointer {
   /** Sheet coordinates of the pointer now, and where the press began. */

@@ -11,7 +11,7 @@ import { CheckField, ChoiceField, Field, NumberField, TextField, VectorField } f
 import { MaterialPicker } from './MaterialPicker.tsx';
 import { edited } from './mapSlice.ts';
 import { SignalEditor } from './SignalEditor.tsx';
-import { shapeOf } from './solidShape.ts';
+import { shapeOf } from '@violet-crate/core/solid/shape';
 import { useDocument } from './useDocument.ts';
 import { selected, viewChanged } from './viewSlice.ts';
 

@@ -13,7 +13,7 @@ import { edited } from './mapSlice.ts';
 import { editingLights, objectGroup, selectionGroup, solidsGroup, trailGroup, type FaceOwner } from './mapScene.ts';
 import { storePicture } from './picture.ts';
 import { ASSET_DRAG, draggedAsset } from './Shelf.tsx';
-import { shapeOf } from './solidShape.ts';
+import { shapeOf } from '@violet-crate/core/solid/shape';
 import { useDocument, useSheetColours } from './useDocument.ts';
 import { selected, viewChanged } from './viewSlice.ts';
 

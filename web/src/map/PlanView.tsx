@@ -11,7 +11,7 @@ import { dragHandle, drawHandles, handleAt, type Handle, type Rect } from './han
 import { edited } from './mapSlice.ts';
 import { drawObjectMark } from './objectMark.ts';
 import { drawGrid, drawLabel, fitSheet, toScreen, tracePolygon, type Canvas2d, type Sheet } from './sheet.ts';
-import { insideOutline, shapeOf, type Point2 } from './solidShape.ts';
+import { insideOutline, shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
 import { useDocument, useSheetColours } from './useDocument.ts';
 import { selected, viewChanged, type Selection } from './viewSlice.ts';
 

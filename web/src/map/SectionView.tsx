@@ -9,7 +9,7 @@ import { dragHandle, drawHandles, handleAt, type Handle, type Rect } from './han
 import { edited } from './mapSlice.ts';
 import { drawObjectMark } from './objectMark.ts';
 import { drawGrid, drawLabel, fitSheet, toScreen, tracePolygon, type Canvas2d, type Sheet } from './sheet.ts';
-import { insideOutline, sectionDirection, shapeOf, sliceSolid, type Point2 } from './solidShape.ts';
+import { insideOutline, sectionDirection, shapeOf, sliceSolid, type Point2 } from '@violet-crate/core/solid/shape';
 import { useDocument, useSheetColours } from './useDocument.ts';
 import { selected, type Selection } from './viewSlice.ts';
 import { arrow } from './PlanView.tsx';

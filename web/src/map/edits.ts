@@ -9,7 +9,7 @@ import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { classOf, hasPart, type ObjectClass, type Profile } from '@violet-crate/core/profile/schema';
 import { block, roomShell } from '@violet-crate/core/solid/primitives';
 import { moveSolid, resizeSolid } from '@violet-crate/core/solid/solid';
-import { insideOutline, shapeOf } from './solidShape.ts';
+import { insideOutline, shapeOf } from '@violet-crate/core/solid/shape';
 import type { Selection } from './viewSlice.ts';
 
 export interface Made {

@@ -1,7 +1,7 @@
 /** The eight handles of a rectangle, and what dragging one does to it. */
 
 import { toScreen, type Sheet } from './sheet.ts';
-import type { Point2 } from './solidShape.ts';
+import type { Point2 } from '@violet-crate/core/solid/shape';
 
 export interface Rect {
   min: Point2;

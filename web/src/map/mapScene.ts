@@ -25,7 +25,7 @@ import type { MapObject } from '@violet-crate/core/map/schema';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
 import { hasPart, materialType } from '@violet-crate/core/profile/schema';
 import { loadModel, previewTexture, type AssetSource } from '../three/assets3d.ts';
-import { shapeOf } from './solidShape.ts';
+import { shapeOf } from '@violet-crate/core/solid/shape';
 import type { Selection } from './viewSlice.ts';
 
 /** What a triangle of the scene belongs to. */

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { block, cylinder, wedge } from '@violet-crate/core/solid/primitives';
 import { dragHandle, handleAt } from './handles.ts';
 import { fitSheet, toScreen, toSheet } from './sheet.ts';
-import { convexHull, insideOutline, sectionDirection, shapeOf, sliceSolid, type Point2 } from './solidShape.ts';
+import { convexHull, insideOutline, sectionDirection, shapeOf, sliceSolid, type Point2 } from '@violet-crate/core/solid/shape';
 
 const area = (outline: readonly Point2[]) =>
   outline.reduce((sum, [x, y], i) => {

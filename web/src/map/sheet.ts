@@ -1,6 +1,6 @@
 /** A drawing sheet: where it is looked at, and how its coordinates become pixels. v grows upwards. */
 
-import type { Point2 } from './solidShape.ts';
+import type { Point2 } from '@violet-crate/core/solid/shape';
 
 export interface Sheet {
   /** Sheet coordinates in the middle of the canvas. */

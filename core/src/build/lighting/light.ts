@@ -7,7 +7,7 @@
  * which is 1 near the light and falls smoothly to 0 at r, so that far charts need no ray.
  */
 
-import { dot, type Vec3 } from '../../math/vec3.ts';
+import { cross, dot, normalise, type Vec3 } from '../../math/vec3.ts';
 import { windingCentre, windingContains } from '../../solid/winding.ts';
 import type { BuildMaterial, Surface } from '../surface.ts';
 import { buildBvh, castRay, type Bvh, type Hit } from './bvh.ts';
@@ -21,6 +21,18 @@ export interface PointLight {
   intensity: number;
   /** Units; 0 for no limit. */
   reach: number;
+  /** Light only within a cone about `direction` (unit, away from the light), fading from the cosine `inner` to `outer`. */
+  cone?: { direction: Vec3; inner: number; outer: number };
+}
+
+/** Parallel light, as from the sun: `colour` × `intensity` is E/π of a surface that faces it. */
+export interface SunLight {
+  /** Unit vector towards the sun. */
+  towards: Vec3;
+  colour: [number, number, number];
+  intensity: number;
+  /** Angle that the disc of the sun is wide, in radians; 0 for sharp shadows. */
+  size: number;
 }
 
 export interface LightingInputs {
@@ -29,6 +41,7 @@ export interface LightingInputs {
   occluders: Float32Array;
   occluderSurface: Int32Array;
   lights: readonly PointLight[];
+  suns: readonly SunLight[];
   sky: { colour: [number, number, number]; radiance: number };
   albedo: (material: string) => BuildMaterial['albedo'];
   metresPerUnit: number;
@@ -39,6 +52,8 @@ export interface LightingOptions {
   hemisphereRays: number;
   /** Shadow rays per luxel and light along one axis of a grid within the luxel: 2 takes 4 samples. */
   supersample: number;
+  /** Shadow rays over the disc of a wide sun. */
+  sunRays: number;
 }
 
 /** Distance by which rays start off the surface, in units, against hitting it. */
@@ -67,7 +82,10 @@ export function lightAtlas(
       covered[texel] = 1;
       const sum = [0, 0, 0];
       const grid = samples(options.supersample);
-      for (const sample of grid) addPointLights(inputs, bvh, sample, chart.normal, sum);
+      for (const sample of grid) {
+        addPointLights(inputs, bvh, sample, chart.normal, sum);
+        addSuns(inputs, bvh, sample, chart.normal, texel, options.sunRays, sum);
+      }
       for (let k = 0; k < 3; k++) direct[texel * 3 + k] = sum[k] / grid.length;
     },
     (done) => onProgress(done / total / passes),
@@ -168,13 +186,54 @@ function addPointLights(inputs: LightingInputs, bvh: Bvh, point: Vec3, normal: V
     if (light.reach > 0 && squared >= light.reach * light.reach) continue;
     const along = dx * normal[0] + dy * normal[1] + dz * normal[2];
     if (along <= 0 || squared < 1e-9) continue;
+    const spread = light.cone ? coneFade(light.cone, dx, dy, dz, Math.sqrt(squared)) : 1;
+    if (spread === 0) continue;
     if (castRay(bvh, point[0], point[1], point[2], dx, dy, dz, 0, 1, true, scratchHit)) continue;
     const cosine = along / Math.sqrt(squared);
     const metresSquared = squared * inputs.metresPerUnit * inputs.metresPerUnit;
     const window = light.reach > 0 ? (1 - (squared / (light.reach * light.reach)) ** 2) ** 2 : 1;
-    const value = (light.intensity * cosine * window) / metresSquared / Math.PI;
+    const value = (light.intensity * cosine * window * spread) / metresSquared / Math.PI;
     for (let k = 0; k < 3; k++) sum[k] += value * light.colour[k];
   }
+}
+
+/** 1 within the inner cone, 0 outside the outer one, and a smooth step between. (dx, dy, dz) leads to the light. */
+function coneFade(cone: NonNullable<PointLight['cone']>, dx: number, dy: number, dz: number, distance: number): number {
+  const cosine = -(cone.direction[0] * dx + cone.direction[1] * dy + cone.direction[2] * dz) / distance;
+  if (cosine <= cone.outer) return 0;
+  if (cosine >= cone.inner) return 1;
+  const t = (cosine - cone.outer) / (cone.inner - cone.outer);
+  return t * t * (3 - 2 * t);
+}
+
+/** Adds what arrives from suns; a sun that is wide casts `rays` over its disc, turned by luxel against banding. */
+function addSuns(inputs: LightingInputs, bvh: Bvh, point: Vec3, normal: Vec3, seed: number, rays: number, sum: number[]): void {
+  for (const sun of inputs.suns) {
+    const cosine = dot(sun.towards, normal);
+    if (cosine <= 0) continue;
+    const count = sun.size > 0 ? Math.max(1, rays) : 1;
+    const [right, up] = frameOf(sun.towards);
+    const turn = ((seed * 2654435761) >>> 0) * (2 * Math.PI * 2.3283064365386963e-10);
+    let free = 0;
+    for (let i = 0; i < count; i++) {
+      // A Fibonacci spiral covers the disc evenly: r = √((i + ½)/n), golden angle between neighbours.
+      const r = count > 1 ? Math.tan(sun.size / 2) * Math.sqrt((i + 0.5) / count) : 0;
+      const angle = turn + i * Math.PI * (3 - Math.sqrt(5));
+      const a = r * Math.cos(angle);
+      const b = r * Math.sin(angle);
+      const dx = sun.towards[0] + right[0] * a + up[0] * b;
+      const dy = sun.towards[1] + right[1] * a + up[1] * b;
+      const dz = sun.towards[2] + right[2] * a + up[2] * b;
+      if (!castRay(bvh, point[0], point[1], point[2], dx, dy, dz, 0, 1e7, true, scratchHit)) free++;
+    }
+    const value = (sun.intensity * cosine * free) / count;
+    for (let k = 0; k < 3; k++) sum[k] += value * sun.colour[k];
+  }
+}
+
+function frameOf(n: Vec3): [Vec3, Vec3] {
+  const right = normalise(cross(Math.abs(n[2]) < 0.9 ? [0, 0, 1] : [1, 0, 0], n));
+  return [right, cross(n, right)];
 }
 
 /**

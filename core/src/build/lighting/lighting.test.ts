@@ -38,13 +38,14 @@ function lightOn(surfaces: Surface[], lights: PointLight[], change: Partial<Ligh
       occluders: Float32Array.from(corners),
       occluderSurface: Int32Array.from(owners),
       lights,
+      suns: [],
       sky: { colour: [1, 1, 1], radiance: 0 },
       albedo: () => [0.5, 0.5, 0.5],
       metresPerUnit: 1 / 32,
       ...change,
     },
     atlas,
-    { hemisphereRays, supersample: 1 },
+    { hemisphereRays, supersample: 1, sunRays: 256 },
   );
   return { atlas, values };
 }
@@ -98,6 +99,44 @@ describe('light', () => {
   it('of an unhidden sky is its radiance', () => {
     const result = lightOn([plate(1)], [], { sky: { colour: [1, 0.5, 0.25], radiance: 2 } }, 2, 64);
     expect(middle(result)).toBeCloseTo(2, 5);
+  });
+
+  it('of a spot stays within its cone and fades at the rim', () => {
+    const spot = (degrees: number): number => {
+      const a = (degrees * Math.PI) / 180;
+      const cone = { direction: [Math.sin(a), 0, -Math.cos(a)] as Vec3, outer: Math.cos(Math.PI / 6), inner: Math.cos(Math.PI / 9) };
+      return middle(lightOn([plate(1)], [{ ...white([0, 0, 64]), cone }]));
+    };
+    expect(spot(15)).toBeCloseTo(spot(0), 6);
+    expect(spot(25)).toBeGreaterThan(0);
+    expect(spot(25)).toBeLessThan(spot(15));
+    expect(spot(31)).toBe(0);
+  });
+
+  // Similar triangles: behind an edge at height h, the half shadow of a sun of angle a is 2 h tan(a/2) wide.
+  it('of the sun comes at its cosine, and the half shadow is as wide as its disc and the height of the edge make it', () => {
+    const sun = { towards: [0, 0, 1] as Vec3, colour: [1, 1, 1] as [number, number, number], intensity: 2, size: 0 };
+    expect(middle(lightOn([plate(1)], [], { suns: [sun] }))).toBeCloseTo(2, 6);
+    const slanted: Vec3 = [0, Math.sin(Math.PI / 3), Math.cos(Math.PI / 3)];
+    expect(middle(lightOn([plate(1)], [], { suns: [{ ...sun, towards: slanted }] }))).toBeCloseTo(1, 6);
+
+    const size = (10 * Math.PI) / 180;
+    const height = 64;
+    const edge: Vec3[] = [
+      [-60, -60, height],
+      [0, -60, height],
+      [0, 60, height],
+      [-60, 60, height],
+    ];
+    const corners = [edge[0], edge[1], edge[2], edge[0], edge[2], edge[3]].flat();
+    const occluders = { occluders: Float32Array.from(corners), occluderSurface: Int32Array.from([-1, -1]) };
+    const { atlas, values } = lightOn([plate(12)], [], { suns: [{ ...sun, size }], ...occluders }, 0.5);
+    const chart = atlas.charts[0];
+    const row = (chart.y + (chart.h >> 1)) * atlas.width + chart.x;
+    const line = Array.from({ length: chart.w }, (_, i) => values[(row + i) * 3] / 2);
+    const half = line.filter((v) => v > 0.001 && v < 0.999).length * 0.5;
+    expect(Math.abs(half - 2 * height * Math.tan(size / 2))).toBeLessThan(1.5);
+    expect(line.some((v) => Math.abs(v - 0.5) < 0.1)).toBe(true);
   });
 
   it('directions weigh the hemisphere by the cosine: their mean height is 2/3', () => {

@@ -2,12 +2,12 @@ import type { Quality } from '../stage.ts';
 import type { BuildMaterial, Surface } from '../surface.ts';
 import type { MaterialType } from '../../profile/schema.ts';
 import { layOutCharts, type Atlas } from './charts.ts';
-import { lightAtlas, type LightingOptions, type PointLight } from './light.ts';
+import { lightAtlas, type LightingOptions, type PointLight, type SunLight } from './light.ts';
 
 export const LIGHT_OPTIONS: Record<Quality, LightingOptions> = {
-  draft: { hemisphereRays: 16, supersample: 1 },
-  preview: { hemisphereRays: 32, supersample: 1 },
-  final: { hemisphereRays: 64, supersample: 2 },
+  draft: { hemisphereRays: 16, supersample: 1, sunRays: 4 },
+  preview: { hemisphereRays: 32, supersample: 1, sunRays: 8 },
+  final: { hemisphereRays: 64, supersample: 2, sunRays: 16 },
 };
 
 export interface LightingStageInputs {
@@ -15,6 +15,7 @@ export interface LightingStageInputs {
   materials: Record<string, BuildMaterial>;
   types: Record<string, MaterialType>;
   lights: PointLight[];
+  suns: SunLight[];
   sky: { colour: [number, number, number]; radiance: number };
   metresPerUnit: number;
   luxel: number;
@@ -53,6 +54,7 @@ export function buildLighting(inputs: LightingStageInputs, options: LightingOpti
       occluders: Float32Array.from(corners),
       occluderSurface: Int32Array.from(owners),
       lights: inputs.lights,
+      suns: inputs.suns,
       sky: inputs.sky,
       albedo: (name) => inputs.materials[name]?.albedo ?? [0.5, 0.5, 0.5],
       metresPerUnit: inputs.metresPerUnit,

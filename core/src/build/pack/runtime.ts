@@ -1,7 +1,7 @@
 /** The JSON files that the game reads beside the GLB: `map.json` and `collision.json` (docs/formats.md). */
 
 import { Type, type Static } from '@sinclair/typebox';
-import { MapObjectSchema, MapSettingsSchema, SignalSchema, type GameMap, type Solid } from '../../map/schema.ts';
+import { MapObjectSchema, MapSettingsSchema, PathSchema, SignalSchema, type GameMap, type Solid } from '../../map/schema.ts';
 import { solidPolygons } from '../../solid/solid.ts';
 
 const closed = { additionalProperties: false };
@@ -29,6 +29,7 @@ export const RuntimeMapSchema = Type.Object(
     settings: MapSettingsSchema,
     objects: Type.Record(Type.String(), MapObjectSchema),
     signals: Type.Record(Type.String(), SignalSchema),
+    paths: Type.Record(Type.String(), PathSchema),
     scripts: Type.Array(Type.String()),
     /** Bounds of every model that an object uses, in units, z up. */
     models: Type.Record(Type.String(), Bounds),
@@ -52,5 +53,15 @@ export function collisionOf(solids: Record<string, Solid>, collides: (material: 
 }
 
 export function runtimeMap(name: string, map: GameMap, scripts: string[], models: RuntimeMap['models']): RuntimeMap {
-  return { format: 1, name, profile: map.profile, settings: map.settings, objects: map.objects, signals: map.signals, scripts, models };
+  return {
+    format: 1,
+    name,
+    profile: map.profile,
+    settings: map.settings,
+    objects: map.objects,
+    signals: map.signals,
+    paths: map.paths,
+    scripts,
+    models,
+  };
 }

@@ -1,8 +1,8 @@
-/** Shapes of solids for the views, kept per solid value: an edit makes new values only for what it changes. */
+/** Shapes of solids, kept per solid value: an edit makes new values only for what it changes. */
 
-import type { Solid } from '@violet-crate/core/map/schema';
-import { boxOfPoints, type Box3 } from '@violet-crate/core/math/box3';
-import { solidPolygons, type SolidPolygon } from '@violet-crate/core/solid/solid';
+import type { Solid } from '../map/schema.ts';
+import { boxOfPoints, type Box3 } from '../math/box3.ts';
+import { solidPolygons, type SolidPolygon } from './solid.ts';
 
 export type Point2 = [number, number];
 
