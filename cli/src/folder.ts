@@ -6,7 +6,7 @@ import { BasePackSchema, EMPTY_PACK, type BasePack } from '@violet-crate/core/cr
 import { readCrate, type FileTree } from '@violet-crate/core/crate/contents';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { readDocument } from '@violet-crate/core/document';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import { UnreadableInput, type Finding } from '@violet-crate/core/finding';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import type { StageCache } from '@violet-crate/core/build/stage';
@@ -40,13 +40,17 @@ export interface OpenCrate {
   folder: string;
   tree: FileTree;
   world: CrateWorld;
+  /** What of its maps could not be read; empty unless `recover` was asked for. */
+  damage: Finding[];
 }
 
-export function openCrate(folder: string, game?: string): OpenCrate {
+/** Opens a crate's folder. Damaged maps are errors, or with `recover` are read as far as they go. */
+export function openCrate(folder: string, game?: string, recover = false): OpenCrate {
   const tree = readCrateTree(folder);
-  const crate = readCrate(tree);
+  const damage: Finding[] = [];
+  const crate = readCrate(tree, recover ? damage : undefined);
   const profile = profileById(crate.manifest.profile);
-  return { folder, tree, world: { profile, base: basePackOf(profile, game ?? defaultGame(profile.id)), crate } };
+  return { folder, tree, damage, world: { profile, base: basePackOf(profile, game ?? defaultGame(profile.id)), crate } };
 }
 
 /** Stage results under `build/cache/` of the crate. */

@@ -12,6 +12,7 @@ import { CratesService } from './crates/crates.service.ts';
 import { openDatabase } from './database/database.ts';
 import { settings } from './database/schema.ts';
 import { GamesService } from './games/games.service.ts';
+import { Notices } from './notices/notices.ts';
 
 /** Lays out the demo game and puts the demo crate in, once per data folder. What users change stays. */
 export async function prepareDemo(config: Config): Promise<void> {
@@ -31,7 +32,7 @@ export async function prepareDemo(config: Config): Promise<void> {
       .some((row) => row.key === 'demo');
     if (done) return;
     console.log('Preparing the demo crate …');
-    const crates = new CratesService(database, new BlobStore(config.blobs), new GamesService(config));
+    const crates = new CratesService(database, new BlobStore(config.blobs), new GamesService(config), new Notices());
     if (!crates.names().includes('pumphouse')) crates.importTree(await pumphouseCrate(profile));
     database.insert(settings).values({ key: 'demo', value: 'prepared' }).run();
   } finally {

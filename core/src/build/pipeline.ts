@@ -141,13 +141,13 @@ const jsonCodec = <T>(): Codec<T> => ({
   decode: (bytes) => JSON.parse(new TextDecoder().decode(bytes)) as T,
 });
 
-interface MaterialContext {
+export interface MaterialContext {
   materials: Record<string, BuildMaterial>;
   types: Record<string, MaterialType>;
 }
 
 /** The materials that a map's faces use, with their types. */
-function materialContext(world: CrateWorld, map: GameMap): MaterialContext {
+export function materialContext(world: CrateWorld, map: GameMap): MaterialContext {
   const materials: MaterialContext['materials'] = {};
   for (const solid of Object.values(map.solids)) {
     for (const face of solid.faces) {

@@ -98,6 +98,19 @@ export function touchedBy(edit: MapEdit): Set<string> {
   return new Set(edit.changes.map((step) => (step.of === 'settings' ? 'settings' : `${step.of}/${step.id}`)));
 }
 
+/** The edit that turns one map into another it was made from: only members that are not the same value are compared. */
+export function diffByIdentity(from: GameMap, to: GameMap): MapEdit | null {
+  const changes: Change[] = [];
+  for (const of of COLLECTIONS) {
+    const [before, after] = [from[of], to[of]] as Record<string, unknown>[];
+    if (before === after) continue;
+    for (const id in after) if (before[id] !== after[id]) changes.push({ of, id, to: after[id] } as Change);
+    for (const id in before) if (!(id in after)) changes.push({ of, id, to: null } as Change);
+  }
+  if (from.settings !== to.settings) changes.push({ of: 'settings', to: to.settings });
+  return changes.length > 0 ? { name: 'since the last check', changes } : null;
+}
+
 /** The edit that turns one map into another. Members are compared by value. */
 export function diffMaps(from: GameMap, to: GameMap, name: string): MapEdit | null {
   const changes: Change[] = [];

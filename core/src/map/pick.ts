@@ -57,6 +57,19 @@ export function raySolid(solid: Solid, origin: Vec3, direction: Vec3): { face: n
   return entered >= 0 && near >= 0 ? { face: entered, t: near } : null;
 }
 
+/** The face by which a ray from inside a convex solid leaves it, or null where it begins outside. */
+export function leavingFace(solid: Solid, origin: Vec3, direction: Vec3): { face: number; t: number } | null {
+  let best: { face: number; t: number } | null = null;
+  for (let i = 0; i < solid.faces.length; i++) {
+    const { normal, distance } = solid.faces[i];
+    const away = normal[0] * origin[0] + normal[1] * origin[1] + normal[2] * origin[2] - distance;
+    if (away > 0) return null;
+    const speed = normal[0] * direction[0] + normal[1] * direction[1] + normal[2] * direction[2];
+    if (speed > 0 && (!best || -away / speed < best.t)) best = { face: i, t: -away / speed };
+  }
+  return best;
+}
+
 /** Everything a ray enters, nearest first. `shown` leaves solids out. */
 export function pickSolids(solids: Record<string, Solid>, origin: Vec3, direction: Vec3, shown: (id: string) => boolean = () => true): SolidHit[] {
   const hits: SolidHit[] = [];

@@ -1,4 +1,19 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, Patch, Post, Put, Res, UploadedFile, UseInterceptors } from '@nestjs/common';
+import {
+  Body,
+  Controller,
+  Delete,
+  Get,
+  HttpCode,
+  Param,
+  ParseIntPipe,
+  Patch,
+  Post,
+  Put,
+  Query,
+  Res,
+  UploadedFile,
+  UseInterceptors,
+} from '@nestjs/common';
 import { FileInterceptor } from '@nestjs/platform-express';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { Value } from '@sinclair/typebox/value';
@@ -58,7 +73,8 @@ export class CratesController {
   @UseInterceptors(FileInterceptor('file', { limits: UPLOAD_LIMITS }))
   import(@UploadedFile() file?: Express.Multer.File) {
     if (!file) throw new Problem(422, 'file-missing', 'Choose a ZIP with a crate’s folder.');
-    return this.crates.view(this.crates.importTree(withoutTopFolder(readZip(file.buffer, file.originalname))));
+    const { id, damage } = this.crates.importTree(withoutTopFolder(readZip(file.buffer, file.originalname)));
+    return { ...this.crates.view(id), damage };
   }
 
   @Get(':id')
@@ -121,6 +137,24 @@ export class CratesController {
     return this.crates.map(id, map);
   }
 
+  @Get(':id/maps/:map/edits')
+  @ApiOperation({ summary: 'The edits after a revision.' })
+  editsSince(@Param('id') id: string, @Param('map') map: string, @Query('since', ParseIntPipe) since: number) {
+    return this.crates.editsSince(id, map, since);
+  }
+
+  @Get(':id/maps/:map/revisions')
+  @ApiOperation({ summary: 'What was done to a map, newest first.' })
+  revisions(@Param('id') id: string, @Param('map') map: string) {
+    return this.crates.revisions(id, map);
+  }
+
+  @Get(':id/maps/:map/revisions/:revision')
+  @ApiOperation({ summary: 'The map as it was at a revision.' })
+  mapAt(@Param('id') id: string, @Param('map') map: string, @Param('revision', ParseIntPipe) revision: number) {
+    return { map: this.crates.mapAt(id, map, revision), revision };
+  }
+
   @Post(':id/maps/:map/edits')
   @ApiOperation({ summary: 'Appends edits to a map.' })
   edit(@Param('id') id: string, @Param('map') map: string, @Body() body: MapEditsDto) {
@@ -128,7 +162,7 @@ export class CratesController {
       const wrong = Value.Errors(MapEditSchema, edit).First();
       if (wrong) throw new Problem(422, 'edit', `Edit ${i + 1}: ${wrong.path || 'edit'}: ${wrong.message}.`);
     });
-    return { revision: this.crates.editMap(id, map, body.base, body.edits as unknown as MapEdit[]) };
+    return this.crates.editMap(id, map, body.base, body.edits as unknown as MapEdit[], { force: body.force, tab: body.tab });
   }
 }
 

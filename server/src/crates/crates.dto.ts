@@ -4,6 +4,7 @@ import {
   ArrayMaxSize,
   ArrayMinSize,
   IsArray,
+  IsBoolean,
   IsIn,
   IsInt,
   IsNotEmpty,
@@ -106,4 +107,15 @@ export class MapEditsDto {
   @ArrayMaxSize(500)
   @IsObject({ each: true })
   edits!: Record<string, unknown>[];
+
+  @ApiPropertyOptional({ description: 'Applies the edits although others changed the same things since.' })
+  @IsOptional()
+  @IsBoolean()
+  force?: boolean;
+
+  @ApiPropertyOptional({ description: 'The page that sends them, so that it is not told of its own edits.' })
+  @IsOptional()
+  @IsString()
+  @MaxLength(40)
+  tab?: string;
 }

@@ -7,18 +7,23 @@ import type { Renaming } from '@violet-crate/core/crate/rename';
 import { newCrateContents, renameCrate, type Template } from '@violet-crate/core/crate/template';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { Finding } from '@violet-crate/core/finding';
-import { applyEdit, type MapEdit } from '@violet-crate/core/map/edit';
-import type { GameMap } from '@violet-crate/core/map/schema';
+import { applyEdit, touchedBy, type MapEdit } from '@violet-crate/core/map/edit';
+import { sha256Hex } from '@violet-crate/core/hash';
+import { completeMap, type GameMap } from '@violet-crate/core/map/schema';
 import { Value } from '@sinclair/typebox/value';
-import { and, asc, eq, gt } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, lte } from 'drizzle-orm';
 import { BlobStore } from '../blobs/blobStore.ts';
 import { DATABASE, type Database } from '../database/database.ts';
-import { crates, files, mapEdits, maps } from '../database/schema.ts';
+import { crates, files, mapEdits, maps, mapSnapshots } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
 import { notFound, Problem } from '../http/problem.ts';
+import { Notices } from '../notices/notices.ts';
 
 /** Edits after which a map's snapshot is written anew. */
 const SNAPSHOT_EVERY = 50;
+
+/** So many revisions are listed. */
+const LISTED_REVISIONS = 500;
 
 export interface CrateView {
   id: string;
@@ -35,6 +40,7 @@ export class CratesService {
     @Inject(DATABASE) private readonly database: Database,
     @Inject(BlobStore) private readonly blobs: BlobStore,
     @Inject(GamesService) private readonly games: GamesService,
+    @Inject(Notices) private readonly notices: Notices,
   ) {}
 
   list(): { id: string; manifest: CrateManifest; updatedAt: string }[] {
@@ -88,12 +94,21 @@ export class CratesService {
   }
 
   /** Takes a whole folder in; the crate's name is made free if it is taken. */
-  importTree(tree: FileTree): string {
-    const contents = readCrate(tree);
+  importTree(tree: FileTree): { id: string; damage: Finding[] } {
+    const damage: Finding[] = [];
+    const contents = readCrate(tree, damage);
+    // What a damaged map's file held is kept as it was, beside what could be read of it.
+    for (const { place } of damage) {
+      const path = `sources/${place!.file!}`;
+      if (tree.has(path)) continue;
+      const bytes = tree.get(place!.file!)!;
+      tree.set(path, bytes);
+      contents.files.push({ path, bytes: bytes.length, sha256: sha256Hex(bytes) });
+    }
     const profile = this.games.profile(contents.manifest.profile);
     const problem = nameProblem(profile, 'crate', contents.manifest.name, this.names());
     if (problem) throw new Problem(422, 'crate-name', `Crate name "${contents.manifest.name}": ${problem}`);
-    return this.store(contents, (path) => this.blobs.put(tree.get(path)!));
+    return { id: this.store(contents, (path) => this.blobs.put(tree.get(path)!)), damage };
   }
 
   exportTree(id: string): FileTree {
@@ -225,21 +240,78 @@ export class CratesService {
       .where(and(eq(mapEdits.crateId, id), eq(mapEdits.map, name), gt(mapEdits.revision, snapshot.revision)))
       .orderBy(asc(mapEdits.revision))
       .all();
-    return { map: later.reduce((map, row) => applyEdit(map, row.edit), snapshot.document), revision: later.at(-1)?.revision ?? snapshot.revision };
+    return {
+      map: later.reduce((map, row) => applyEdit(map, row.edit), completeMap(snapshot.document)),
+      revision: later.at(-1)?.revision ?? snapshot.revision,
+    };
+  }
+
+  /** The edits after a revision, in order. */
+  editsSince(id: string, name: string, since: number): { revision: number; edit: MapEdit }[] {
+    return this.database
+      .select({ revision: mapEdits.revision, edit: mapEdits.edit })
+      .from(mapEdits)
+      .where(and(eq(mapEdits.crateId, id), eq(mapEdits.map, name), gt(mapEdits.revision, since)))
+      .orderBy(asc(mapEdits.revision))
+      .all();
+  }
+
+  /** The last edits by name, newest first, down to the oldest state that is kept. */
+  revisions(id: string, name: string): { revision: number; name: string; at: string; changes: number }[] {
+    const edits = this.database
+      .select({ revision: mapEdits.revision, edit: mapEdits.edit, at: mapEdits.at })
+      .from(mapEdits)
+      .where(and(eq(mapEdits.crateId, id), eq(mapEdits.map, name)))
+      .orderBy(desc(mapEdits.revision))
+      .limit(LISTED_REVISIONS)
+      .all()
+      .map(({ revision, edit, at }) => ({ revision, name: edit.name, at, changes: edit.changes.length }));
+    const first = this.database
+      .select({ revision: mapSnapshots.revision, at: mapSnapshots.at })
+      .from(mapSnapshots)
+      .where(and(eq(mapSnapshots.crateId, id), eq(mapSnapshots.map, name)))
+      .orderBy(asc(mapSnapshots.revision))
+      .get();
+    return first && edits.length < LISTED_REVISIONS ? [...edits, { ...first, name: 'as it began', changes: 0 }] : edits;
+  }
+
+  /** The map as it was at a revision. */
+  mapAt(id: string, name: string, revision: number): GameMap {
+    const snapshot = this.database
+      .select()
+      .from(mapSnapshots)
+      .where(and(eq(mapSnapshots.crateId, id), eq(mapSnapshots.map, name), lte(mapSnapshots.revision, revision)))
+      .orderBy(desc(mapSnapshots.revision))
+      .get();
+    if (!snapshot) throw notFound(`revision ${revision} of map ${name}`);
+    return this.editsSince(id, name, snapshot.revision)
+      .filter((row) => row.revision <= revision)
+      .reduce((map, { edit }) => applyEdit(map, edit), completeMap(snapshot.document));
   }
 
   /**
-   * Appends edits to a map. `base` is the revision they were made on; another one is a conflict, which
-   * the caller resolves by loading the map again. Acknowledged edits are on disk.
+   * Appends edits to a map. `base` is the revision they were made on. What others did since is answered, and
+   * merged where it touches other things; where it touches the same, that is a conflict which the user settles,
+   * unless `force` puts these edits on top. Acknowledged edits are on disk.
    */
-  editMap(id: string, name: string, base: number, edits: MapEdit[]): number {
+  editMap(
+    id: string,
+    name: string,
+    base: number,
+    edits: MapEdit[],
+    options: { force?: boolean; tab?: string } = {},
+  ): { revision: number; others: { revision: number; edit: MapEdit }[] } {
     const { map, revision } = this.map(id, name);
-    if (base !== revision)
+    const others = base === revision ? [] : this.editsSince(id, name, base);
+    if (base > revision) throw new Problem(409, 'map-revision', 'The map on the server is older than this page’s. Load it again.', { revision });
+    const mine = new Set(edits.flatMap((edit) => [...touchedBy(edit)]));
+    const both = [...new Set(others.flatMap(({ edit }) => [...touchedBy(edit)].filter((key) => mine.has(key))))];
+    if (both.length > 0 && !options.force)
       throw new Problem(
         409,
-        'map-revision',
-        'The map was changed elsewhere, perhaps in another tab. Load it again; your last change was not saved.',
-        { revision },
+        'map-conflict',
+        'The same things were changed elsewhere, perhaps in another tab. Your last change is not saved yet: keep yours or take the other.',
+        { revision, conflicts: both, others: others.map(({ edit }) => edit.name) },
       );
     let next = revision;
     const after = edits.reduce(applyEdit, map);
@@ -250,10 +322,12 @@ export class CratesService {
           .set({ document: after, revision: next })
           .where(and(eq(maps.crateId, id), eq(maps.name, name)))
           .run();
+        tx.insert(mapSnapshots).values({ crateId: id, map: name, revision: next, document: after, at: now() }).run();
       }
       tx.update(crates).set({ updatedAt: now() }).where(eq(crates.id, id)).run();
     });
-    return next;
+    this.notices.edited.next({ crateId: id, map: name, revision: next, tab: options.tab ?? '' });
+    return { revision: next, others };
   }
 
   private row(id: string) {
@@ -276,7 +350,10 @@ export class CratesService {
         tx.insert(files)
           .values({ crateId: id, findings: [], ...file })
           .run();
-      for (const [name, document] of Object.entries(contents.maps)) tx.insert(maps).values({ crateId: id, name, document, revision: 0 }).run();
+      for (const [name, document] of Object.entries(contents.maps)) {
+        tx.insert(maps).values({ crateId: id, name, document, revision: 0 }).run();
+        tx.insert(mapSnapshots).values({ crateId: id, map: name, revision: 0, document, at: now() }).run();
+      }
     });
     return id;
   }

@@ -93,6 +93,21 @@ export const mapEdits = sqliteTable(
   (table) => [primaryKey({ columns: [table.crateId, table.map, table.revision] })],
 );
 
+/** Earlier states of maps, from which any revision is reached by the edits after them. */
+export const mapSnapshots = sqliteTable(
+  'map_snapshots',
+  {
+    crateId: text('crate_id')
+      .notNull()
+      .references(() => crates.id, { onDelete: 'cascade' }),
+    map: text('map').notNull(),
+    revision: integer('revision').notNull(),
+    document: text('document', { mode: 'json' }).$type<GameMap>().notNull(),
+    at: text('at').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.crateId, table.map, table.revision] })],
+);
+
 export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
 
 export const jobs = sqliteTable(

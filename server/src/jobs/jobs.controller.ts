@@ -25,6 +25,7 @@ export class JobsController {
     return merge(
       this.jobs.events.pipe(map((job) => ({ type: 'job', data: job }))),
       this.notices.changed.pipe(map((notice) => ({ type: 'crate', data: notice }))),
+      this.notices.edited.pipe(map((notice) => ({ type: 'map', data: notice }))),
       interval(20_000).pipe(map(() => ({ type: 'beat', data: '' }))),
     );
   }

@@ -5,4 +5,6 @@ import { Subject } from 'rxjs';
 @Injectable()
 export class Notices {
   readonly changed = new Subject<{ crateId: string }>();
+  /** A map got new edits; `tab` is the page that made them. */
+  readonly edited = new Subject<{ crateId: string; map: string; revision: number; tab: string }>();
 }

@@ -3,19 +3,24 @@
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { Finding } from '@violet-crate/core/finding';
 import type { LinkReport } from '@violet-crate/core/link/graph';
+import { diffByIdentity, type MapEdit } from '@violet-crate/core/map/edit';
+import type { GameMap } from '@violet-crate/core/map/schema';
 import { isScript } from '@violet-crate/core/crate/contents';
 import { getJson, RequestProblem, sendJson } from '../api/http.ts';
 import { connection, isActive, jobChanged, jobsLoaded } from '../api/jobsSlice.ts';
 import type { Job } from '../api/types.ts';
 import { refreshFiles, refreshFreshness, refreshPackages, refreshWatch } from '../crate/crateSlice.ts';
-import { saved, saveFailed, saving } from '../map/mapSlice.ts';
+import { followed, saved, saveFailed, saving } from '../map/mapSlice.ts';
 import { store, type RootState } from '../store.ts';
 import { storeTrialRun } from '../trial/trialRunSlice.ts';
 import { checked, checking } from './checksSlice.ts';
 
+/** Names this page to the server, so that it is not told of its own edits. */
+export const TAB = Math.random().toString(36).slice(2);
+
 const SAVE_DELAY = 150;
 const RETRY_DELAY = 2000;
-const CHECK_DELAY = 200;
+const CHECK_DELAY = 30;
 
 export function startBackground(): void {
   keepSaved();
@@ -40,18 +45,20 @@ function keepSaved(): void {
     const edits = map.unsaved.slice(0, 200);
     store.dispatch(saving());
     try {
-      const { revision } = await sendJson<{ revision: number }>('POST', `/api/crates/${crate.view.id}/maps/${map.name}/edits`, {
-        base: map.revision,
-        edits,
-      });
-      store.dispatch(saved({ count: edits.length, revision }));
+      const { revision, others } = await sendJson<{ revision: number; others: { edit: MapEdit }[] }>(
+        'POST',
+        `/api/crates/${crate.view.id}/maps/${map.name}/edits`,
+        { base: map.revision, edits, tab: TAB },
+      );
+      store.dispatch(saved({ count: edits.length, revision, others: others.map(({ edit }) => edit) }));
       busy = false;
       if (store.getState().map.unsaved.length > 0) void send();
       else void store.dispatch(refreshFreshness(crate.view.id));
     } catch (error) {
       busy = false;
       const conflict = error instanceof RequestProblem && (error.status === 409 || error.status === 422);
-      store.dispatch(saveFailed(conflict ? 'conflict' : 'retrying'));
+      const conflicts = error instanceof RequestProblem ? (error.extra.conflicts as string[] | undefined) : undefined;
+      store.dispatch(saveFailed({ state: conflict ? 'conflict' : 'retrying', conflicts }));
       if (!conflict) setTimeout(() => void send(), RETRY_DELAY);
     }
   };
@@ -80,26 +87,44 @@ export function crateWorld(state: RootState): CrateWorld | null {
   };
 }
 
+/**
+ * Checks in a worker, one at a time; while one runs, what changes meanwhile waits and is checked as it is then.
+ * The worker keeps the crate: after the first time it is sent only what changed.
+ */
 function keepChecked(): void {
   const worker = new Worker(new URL('./checkWorker.ts', import.meta.url), { type: 'module' });
-  let ticket = 0;
+  let busy = false;
+  let dirty = false;
   let timer: ReturnType<typeof setTimeout> | undefined;
   let last: unknown[] = [];
-  worker.onmessage = (event: MessageEvent<{ ticket: number; findings: Finding[]; links: LinkReport[] }>) => {
-    if (event.data.ticket === ticket) store.dispatch(checked({ findings: event.data.findings, links: event.data.links }));
+  let sent: { rest: unknown[]; map: GameMap; name: string } | null = null;
+  const send = () => {
+    const state = store.getState();
+    const world = crateWorld(state);
+    if (!world) return;
+    busy = true;
+    dirty = false;
+    store.dispatch(checking());
+    const { map, name } = state.map;
+    const rest = [state.crate.view, state.crate.scripts, state.crate.base];
+    const known = sent?.name === name && sent.rest.every((value, i) => value === rest[i]) ? sent.map : null;
+    sent = { rest, map: map!, name };
+    if (known) worker.postMessage({ mapName: name, edit: diffByIdentity(known, map!) });
+    else worker.postMessage({ mapName: name, world });
+  };
+  worker.onmessage = (event: MessageEvent<{ findings: Finding[]; links: LinkReport[]; milliseconds: number }>) => {
+    busy = false;
+    if (!dirty) store.dispatch(checked(event.data));
+    else send();
   };
   store.subscribe(() => {
     const state = store.getState();
     const inputs = [state.map.map, state.crate.view, state.crate.scripts, state.crate.base];
     if (inputs.every((value, i) => value === last[i])) return;
     last = inputs;
+    dirty = true;
     clearTimeout(timer);
-    timer = setTimeout(() => {
-      const world = crateWorld(store.getState());
-      if (!world) return;
-      store.dispatch(checking());
-      worker.postMessage({ ticket: ++ticket, world, mapName: store.getState().map.name });
-    }, CHECK_DELAY);
+    timer = setTimeout(() => !busy && send(), CHECK_DELAY);
   });
 }
 
@@ -117,6 +142,16 @@ function followJobs(): void {
   source.addEventListener('crate', (event) => {
     const { crateId } = JSON.parse((event as MessageEvent<string>).data) as { crateId: string };
     if (crateId === store.getState().crate.view?.id) void store.dispatch(refreshWatch(crateId));
+  });
+  source.addEventListener('map', (event) => {
+    const notice = JSON.parse((event as MessageEvent<string>).data) as { crateId: string; map: string; revision: number; tab: string };
+    const { crate, map } = store.getState();
+    if (notice.tab === TAB || notice.crateId !== crate.view?.id || notice.map !== map.name || map.unsaved.length > 0) return;
+    void getJson<{ revision: number; edit: MapEdit }[]>(`/api/crates/${notice.crateId}/maps/${notice.map}/edits?since=${map.revision}`)
+      .then((rows) => {
+        if (rows.length > 0) store.dispatch(followed({ revision: rows[rows.length - 1].revision, edits: rows.map(({ edit }) => edit) }));
+      })
+      .catch(() => {});
   });
   source.addEventListener('job', (event) => {
     const job = JSON.parse((event as MessageEvent<string>).data) as Job;

@@ -1,16 +1,32 @@
-/** Checks a crate while it is being edited: all findings, and the sealing of its main map. */
+/** Checks a crate while it is being edited: all findings, and the sealing of its main map. Keeps the crate between edits. */
 
 import { sealingInputs } from '@violet-crate/core/build/pipeline';
 import { sealingFindings, sealMap } from '@violet-crate/core/build/sealing/stage';
 import { checkCrate } from '@violet-crate/core/crate/check';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
+import { applyEdit, type MapEdit } from '@violet-crate/core/map/edit';
+import { expandWorld } from '@violet-crate/core/map/prefab';
 
-self.onmessage = (event: MessageEvent<{ ticket: number; world: CrateWorld; mapName: string }>) => {
-  const { ticket, world, mapName } = event.data;
+export interface CheckRequest {
+  mapName: string;
+  /** The crate anew, or what changed in its map since the last time. */
+  world?: CrateWorld;
+  edit?: MapEdit | null;
+}
+
+let world: CrateWorld | null = null;
+
+self.onmessage = (event: MessageEvent<CheckRequest>) => {
+  const { mapName, edit } = event.data;
+  if (event.data.world) world = event.data.world;
+  if (!world) return;
+  if (edit) world = { ...world, crate: { ...world.crate, maps: { ...world.crate.maps, [mapName]: applyEdit(world.crate.maps[mapName], edit) } } };
+  const started = performance.now();
   const { findings, links } = checkCrate(world);
-  const map = world.crate.maps[mapName];
+  const whole = expandWorld(world);
+  const map = whole.crate.maps[mapName];
   if (world.profile.sealed && map && Object.keys(map.solids).length > 0 && !findings.some((f) => f.code === 'solid-open')) {
-    const inputs = sealingInputs(world, map);
+    const inputs = sealingInputs(whole, map);
     if (inputs.sources.length > 0)
       findings.push(
         ...sealingFindings(
@@ -21,5 +37,5 @@ self.onmessage = (event: MessageEvent<{ ticket: number; world: CrateWorld; mapNa
         ),
       );
   }
-  self.postMessage({ ticket, findings, links });
+  self.postMessage({ findings, links, milliseconds: performance.now() - started });
 };

@@ -4,6 +4,8 @@ import type { LinkReport } from '@violet-crate/core/link/graph';
 
 export interface ChecksState {
   running: boolean;
+  /** How long the last check took, in milliseconds. */
+  milliseconds: number;
   findings: Finding[];
   links: LinkReport[];
   /** Findings of the last test run in this session. */
@@ -12,12 +14,12 @@ export interface ChecksState {
 
 const slice = createSlice({
   name: 'checks',
-  initialState: { running: false, findings: [], links: [], trial: [] } as ChecksState,
+  initialState: { running: false, milliseconds: 0, findings: [], links: [], trial: [] } as ChecksState,
   reducers: {
     checking(state) {
       state.running = true;
     },
-    checked(state, action: PayloadAction<{ findings: Finding[]; links: LinkReport[] }>) {
+    checked(state, action: PayloadAction<{ findings: Finding[]; links: LinkReport[]; milliseconds: number }>) {
       Object.assign(state, action.payload, { running: false });
     },
     trialFound(state, action: PayloadAction<Finding[]>) {

@@ -16,6 +16,7 @@ export interface SheetPointer {
   moved: boolean;
   shift: boolean;
   alt: boolean;
+  control: boolean;
   sheet: Sheet;
   canvas: { width: number; height: number };
 }
@@ -26,7 +27,11 @@ export interface FlatViewProps {
   fit(canvas: { width: number; height: number }): Sheet;
   /** Changes when the view should be fitted anew. */
   fitKey: string | number;
-  focus: { point: Point2; count: number } | null;
+  focus: { point: Point2; count: number; frame?: number } | null;
+  /** What stays while the pointer moves: drawn anew only when one of `baseOf`, the sheet or the size changes. */
+  drawBase(canvas: Canvas2d, sheet: Sheet): void;
+  baseOf: readonly unknown[];
+  /** What lies over it: selection, gestures, labels. */
   draw(canvas: Canvas2d, sheet: Sheet): void;
   onPress(pointer: SheetPointer): void;
   onDrag(pointer: SheetPointer): void;
@@ -34,6 +39,7 @@ export interface FlatViewProps {
   onHover(pointer: SheetPointer): void;
   /** A library entry is dropped here. */
   onDropAsset?(id: string, pointer: SheetPointer): void;
+  onEnter?(): void;
   cursor?: string;
   readout: string;
   children?: ReactNode;
@@ -46,6 +52,7 @@ export function FlatView(props: FlatViewProps) {
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const [size, setSize] = useState<{ width: number; height: number }>({ width: 0, height: 0 });
   const press = useRef<{ from: Point2; screen: Point2; moved: boolean; pan: Sheet | null } | null>(null);
+  const base = useRef<{ canvas: HTMLCanvasElement; of: readonly unknown[] } | null>(null);
   const latest = useRef(props);
   useEffect(() => {
     latest.current = props;
@@ -65,33 +72,58 @@ export function FlatView(props: FlatViewProps) {
   const focusCount = props.focus?.count;
   useEffect(() => {
     const { focus } = latest.current;
-    if (focus && focusCount) setSheet((old) => old && { ...old, centre: focus.point });
+    if (!focus || !focusCount) return;
+    const width = element.current!.clientWidth;
+    const height = element.current!.clientHeight;
+    // With a size to frame the sheet comes as near as shows it whole, but no nearer than before.
+    setSheet(
+      (old) => old && { scale: focus.frame ? Math.min(old.scale, (Math.min(width, height) / focus.frame) * 0.8) : old.scale, centre: focus.point },
+    );
   }, [focusCount]);
 
   useEffect(() => {
     const redraw = () => {
       const canvas = element.current && prepareCanvas(element.current);
-      if (canvas && sheet) latest.current.draw(canvas, sheet);
+      if (!canvas || !sheet) return;
+      const { baseOf } = latest.current;
+      const now = [sheet, canvas.width, canvas.height, window.devicePixelRatio, ...baseOf];
+      if (!base.current) base.current = { canvas: document.createElement('canvas'), of: [] };
+      if (now.length !== base.current.of.length || now.some((value, i) => value !== base.current!.of[i])) {
+        base.current.of = now;
+        const under = prepareCanvas(base.current.canvas, canvas);
+        latest.current.drawBase(under!, sheet);
+      }
+      canvas.context.setTransform(1, 0, 0, 1, 0, 0);
+      canvas.context.drawImage(base.current.canvas, 0, 0);
+      canvas.context.setTransform(window.devicePixelRatio, 0, 0, window.devicePixelRatio, 0, 0);
+      latest.current.draw(canvas, sheet);
     };
     redraw();
     window.addEventListener('themechange', redraw);
     return () => window.removeEventListener('themechange', redraw);
   });
 
-  const pointer = useCallback((event: { clientX: number; clientY: number; shiftKey: boolean; altKey: boolean }, current: Sheet): SheetPointer => {
-    const box = element.current!.getBoundingClientRect();
-    const canvas = { width: box.width, height: box.height };
-    const at = toSheet(current, canvas, [event.clientX - box.left, event.clientY - box.top]);
-    return {
-      at,
-      from: press.current?.from ?? at,
-      moved: press.current?.moved ?? false,
-      shift: event.shiftKey,
-      alt: event.altKey,
-      sheet: current,
-      canvas,
-    };
-  }, []);
+  const pointer = useCallback(
+    (
+      event: { clientX: number; clientY: number; shiftKey: boolean; altKey: boolean; ctrlKey: boolean; metaKey: boolean },
+      current: Sheet,
+    ): SheetPointer => {
+      const box = element.current!.getBoundingClientRect();
+      const canvas = { width: box.width, height: box.height };
+      const at = toSheet(current, canvas, [event.clientX - box.left, event.clientY - box.top]);
+      return {
+        at,
+        from: press.current?.from ?? at,
+        moved: press.current?.moved ?? false,
+        shift: event.shiftKey,
+        alt: event.altKey,
+        control: event.ctrlKey || event.metaKey,
+        sheet: current,
+        canvas,
+      };
+    },
+    [],
+  );
 
   useEffect(() => {
     const canvas = element.current!;
@@ -144,6 +176,9 @@ export function FlatView(props: FlatViewProps) {
         // Where a test or an assistive tool finds a point: centre and pixels per unit.
         data-sheet={sheet ? `${sheet.centre[0]},${sheet.centre[1]},${sheet.scale}` : ''}
         style={{ cursor: props.cursor }}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') props.onEnter?.();
+        }}
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
         onPointerUp={onPointerUp}

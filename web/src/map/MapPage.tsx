@@ -2,17 +2,39 @@ import { useEffect } from 'react';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { isTyping } from '../shell/CrateFrame.tsx';
 import { store, useAppDispatch, useAppSelector } from '../store.ts';
-import { classFor, deleteSelection, duplicate, moveSelection, paint } from './edits.ts';
+import { AskDialog } from './AskDialog.tsx';
+import { asked } from './askingSlice.ts';
+import { BudgetPanel } from './BudgetPanel.tsx';
+import { classFor, moveSelection, paint } from './edits.ts';
+import { cornersEdit, movedCorners } from './handleGroups.ts';
+import { HistoryPanel } from './HistoryPanel.tsx';
 import { Inspector } from './Inspector.tsx';
-import { edited } from './mapSlice.ts';
+import { keyName, MAP_COMMANDS, mapContext, runMapCommand } from './mapCommands.ts';
+import { edited, prefabOpened } from './mapSlice.ts';
+import { OutlinePanel } from './OutlinePanel.tsx';
 import { PerspectiveView } from './PerspectiveView.tsx';
 import { PlanView } from './PlanView.tsx';
 import { Shelf } from './Shelf.tsx';
 import { SectionView } from './SectionView.tsx';
+import { startMapCommand } from './startMapCommand.ts';
 import { Toolbar, gridSizes } from './Toolbar.tsx';
-import { selected, viewChanged, type Tool } from './viewSlice.ts';
+import { isEmpty, selected, viewChanged, type Panel } from './viewSlice.ts';
 
-const TOOLS: Record<string, Tool> = { 1: 'select', 2: 'room', 3: 'solid', 5: 'section' };
+const NUDGES: Record<string, Vec3> = {
+  ArrowLeft: [-1, 0, 0],
+  ArrowRight: [1, 0, 0],
+  ArrowUp: [0, 1, 0],
+  ArrowDown: [0, -1, 0],
+  PageUp: [0, 0, 1],
+  PageDown: [0, 0, -1],
+};
+
+const PANELS: [Panel, string][] = [
+  ['properties', 'Properties'],
+  ['outline', 'Outline'],
+  ['history', 'History'],
+  ['budget', 'Budget'],
+];
 
 /** Stage 4, laid out like a drafting table: plan, section below it, perspective and inspector beside. */
 export function MapPage() {
@@ -20,6 +42,11 @@ export function MapPage() {
   const shelf = useAppSelector((s) => s.view.shelf);
   const profile = useAppSelector((s) => s.crate.profile);
   const leak = useAppSelector((s) => s.checks.findings.find((f) => f.code === 'leak'));
+  const { maximised, panel } = useAppSelector((s) => s.view);
+  const askingFor = useAppSelector((s) => s.asking.id);
+  const command = MAP_COMMANDS.find((c) => c.id === askingFor);
+  const context = command && mapContext(store.getState(), dispatch);
+  const asks = (context && command?.asks?.(context)) ?? [];
   const loaded = useAppSelector((s) => s.map.map !== null && s.crate.profile !== null);
 
   // A leak is drawn the moment it opens, and goes when it is closed.
@@ -30,44 +57,41 @@ export function MapPage() {
   }, [dispatch, trailKey]);
 
   useEffect(() => {
+    const byKey = new Map(MAP_COMMANDS.flatMap((c) => (c.keys ? [[c.keys, c.id] as const] : [])));
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event.target) || document.querySelector('.modal')) return;
-      const { view, map, crate } = store.getState();
-      if (!map.map || !crate.profile) return;
-      const { selection, grid } = view;
-      const plain = !event.ctrlKey && !event.metaKey && !event.altKey;
-      const nudge: Record<string, Vec3> = {
-        ArrowLeft: [-grid, 0, 0],
-        ArrowRight: [grid, 0, 0],
-        ArrowUp: [0, grid, 0],
-        ArrowDown: [0, -grid, 0],
-        PageUp: [0, 0, grid],
-        PageDown: [0, 0, -grid],
-      };
-      if (plain && TOOLS[event.key]) dispatch(viewChanged({ tool: TOOLS[event.key] }));
-      else if (plain && event.key === '6') dispatch(viewChanged({ shelf: !view.shelf }));
-      else if (plain && event.key === '4') document.getElementById('place-object')?.click();
-      else if (plain && (event.key === '[' || event.key === ']')) {
+      const { view, crate } = store.getState();
+      const context = mapContext(store.getState(), dispatch);
+      if (!context || !crate.profile) return;
+      const { selection } = view;
+      const key = keyName(event);
+      const nudge = NUDGES[key]?.map((v) => v * view.grid) as Vec3 | undefined;
+      if (event.key === 'Escape') {
+        if (view.picking) dispatch(viewChanged({ picking: null }));
+        else if (view.tool !== 'select')
+          dispatch(viewChanged({ tool: 'select', placeClass: null, placeAsset: null, placePrefab: null, pathDraft: [], measure: [] }));
+        else if (selection.faces.length + selection.corners.length > 0) dispatch(selected({ ...selection, faces: [], corners: [] }));
+        else if (!isEmpty(selection)) dispatch(selected(null));
+        else if (store.getState().map.opened) dispatch(prefabOpened(null));
+        dispatch(viewChanged({ refusal: '' }));
+      } else if (key === '4') document.getElementById('place-object')?.click();
+      else if (key === '[' || key === ']') {
         const sizes = gridSizes(crate.profile.grid.min, crate.profile.grid.max);
-        const at = sizes.indexOf(grid) + (event.key === '[' ? -1 : 1);
+        const at = sizes.indexOf(view.grid) + (key === '[' ? -1 : 1);
         if (sizes[at]) dispatch(viewChanged({ grid: sizes[at] }));
-      } else if (event.key === 'Escape') {
-        if (view.tool !== 'select') dispatch(viewChanged({ tool: 'select', placeClass: null, placeAsset: null }));
-        else dispatch(selected(null));
-      } else if (!selection) return;
-      else if (event.key === 'Delete' || event.key === 'Backspace') {
-        dispatch(edited(deleteSelection(map.map, selection)));
-        dispatch(selected(null));
-      } else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'd') {
-        const made = duplicate(map.map, selection, [grid, grid, 0]);
-        if (made) {
-          dispatch(edited(made.edit));
-          dispatch(selected(made.selection));
+      } else if (nudge && !isEmpty(selection)) {
+        if (selection.corners.length > 0) {
+          const edit = cornersEdit(context.map, movedCorners(context.map, selection, nudge, false));
+          if (typeof edit === 'string') dispatch(viewChanged({ refusal: edit }));
+          else dispatch(edited(edit));
+        } else {
+          const edit = moveSelection(context.map, selection, nudge);
+          if (edit) dispatch(edited(edit));
         }
-      } else if (plain && nudge[event.key]) {
-        const edit = moveSelection(map.map, selection, nudge[event.key]);
-        if (edit) dispatch(edited(edit));
-      } else return;
+      } else if (key === 'Backspace') startMapCommand('delete');
+      else if (key === 'Enter' && (selection.copies.length !== 1 || view.tool !== 'select' || event.target instanceof HTMLButtonElement)) return;
+      else if (byKey.has(key) && key !== 'Ctrl+Z' && key !== 'Ctrl+Shift+Z') startMapCommand(byKey.get(key)!);
+      else return;
       event.preventDefault();
     };
     window.addEventListener('keydown', onKey);
@@ -76,22 +100,32 @@ export function MapPage() {
 
   if (!loaded) return null;
   return (
-    <div className="table-top">
+    <div className={`table-top ${maximised ? `only-${maximised}` : ''}`}>
       <Toolbar />
-      <div style={{ gridArea: 'plan', minHeight: 0, minWidth: 0, display: 'flex' }}>
+      {command && (
+        <AskDialog
+          key={command.id}
+          command={command}
+          asks={asks}
+          run={(answers) => runMapCommand(command.id, mapContext(store.getState(), dispatch), answers)}
+          close={() => dispatch(asked(null))}
+        />
+      )}
+      <div className="pane-plan" style={{ gridArea: 'plan', minHeight: 0, minWidth: 0, display: 'flex' }}>
         {shelf && (
           <Shelf
             onClose={() => dispatch(viewChanged({ shelf: false }))}
             onUse={(entry) => {
               if (entry.kind === 'material') {
                 dispatch(viewChanged({ material: entry.name }));
-                const { map, view } = store.getState();
-                if (view.selection?.kind === 'solids') dispatch(edited(paint(map.map!, view.selection.ids, view.selection.face, entry.name)));
+                const context = mapContext(store.getState(), dispatch);
+                const edit = context && context.selection.solids.length > 0 && paint(context.map, context.selection, entry.name);
+                if (edit) dispatch(edited(edit));
                 return;
               }
               const target = profile && classFor(profile, entry.kind === 'sound' ? 'sound' : 'model');
               if (!target) return;
-              dispatch(viewChanged({ tool: 'place', placeClass: target.id, placeAsset: entry.id }));
+              dispatch(viewChanged({ tool: 'place', placeClass: target.id, placeAsset: entry.id, placePrefab: null }));
             }}
           />
         )}
@@ -99,15 +133,24 @@ export function MapPage() {
           <PlanView />
         </div>
       </div>
-      <div style={{ gridArea: 'section', minHeight: 0, minWidth: 0 }}>
+      <div className="pane-section" style={{ gridArea: 'section', minHeight: 0, minWidth: 0 }}>
         <SectionView />
       </div>
-      <div style={{ gridArea: 'view', minHeight: 0, minWidth: 0 }}>
+      <div className="pane-view" style={{ gridArea: 'view', minHeight: 0, minWidth: 0 }}>
         <PerspectiveView />
       </div>
-      <div style={{ gridArea: 'inspector', minHeight: 0, minWidth: 0, display: 'flex' }}>
-        <Inspector />
-      </div>
+      <section className="inspector" style={{ gridArea: 'inspector' }} aria-label="Inspector">
+        <div className="panel-tabs" role="tablist" aria-label="Panels">
+          {PANELS.map(([id, label]) => (
+            <button key={id} role="tab" aria-selected={panel === id} onClick={() => dispatch(viewChanged({ panel: id }))}>
+              {label}
+            </button>
+          ))}
+        </div>
+        <div className="panel-body" role="tabpanel" aria-label={PANELS.find(([id]) => id === panel)![1]}>
+          {panel === 'properties' ? <Inspector /> : panel === 'outline' ? <OutlinePanel /> : panel === 'history' ? <HistoryPanel /> : <BudgetPanel />}
+        </div>
+      </section>
     </div>
   );
 }

@@ -1,41 +1,62 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { Color, Group, Plane, Raycaster, Vector2, Vector3, type Mesh } from 'three';
+import { Color, Group, Plane, Raycaster, Vector2, Vector3 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
-import { boxOfPoints } from '@violet-crate/core/math/box3';
-import { hasPart } from '@violet-crate/core/profile/schema';
+import { objectBox } from '@violet-crate/core/map/objectBox';
+import { leavingFace, pickSolids, rayBox } from '@violet-crate/core/map/pick';
+import { copyOf } from '@violet-crate/core/map/prefab';
+import { membersBox } from '@violet-crate/core/map/arrange';
+import { boxCentre, boxOfPoints } from '@violet-crate/core/math/box3';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { hasPart, materialType } from '@violet-crate/core/profile/schema';
+import { findMaterial } from '@violet-crate/core/crate/world';
+import { shapeOf } from '@violet-crate/core/solid/shape';
 import { crateWorld } from '../checks/background.ts';
 import { store, useAppDispatch, useAppSelector } from '../store.ts';
 import type { AssetSource } from '../three/assets3d.ts';
 import { freeTree, Stage3d } from '../three/stage3d.ts';
+import { provideCamera } from './camera.ts';
 import { paint } from './edits.ts';
+import { FlyCamera } from './fly.ts';
 import { edited } from './mapSlice.ts';
-import { editingLights, objectGroup, selectionGroup, solidsGroup, trailGroup, type FaceOwner } from './mapScene.ts';
+import {
+  editingLights,
+  linksGroup,
+  objectGroup,
+  ObjectsScene,
+  playerFigure,
+  previewLights,
+  selectionGroup,
+  SolidsScene,
+  trailGroup,
+} from './mapScene.ts';
 import { storePicture } from './picture.ts';
 import { ASSET_DRAG, draggedAsset } from './Shelf.tsx';
-import { shapeOf } from '@violet-crate/core/solid/shape';
 import { useDocument, useSheetColours } from './useDocument.ts';
-import { selected, viewChanged } from './viewSlice.ts';
+import { emptySelection, isEmpty, isShown, selected, viewChanged } from './viewSlice.ts';
 
 interface Parts {
   stage: Stage3d;
   controls: OrbitControls;
-  solids: Group;
-  objects: Group;
+  solids: SolidsScene;
+  objects: ObjectsScene;
   marks: Group;
+  links: Group;
+  lights: Group;
+  figure: Group;
 }
 
 /** Replaces what a group holds and frees the old. */
-function refill(group: Group, next: Group): void {
+function refill(group: Group, ...next: Group[]): void {
   freeTree(group);
   group.clear();
-  group.add(next);
+  if (next.length > 0) group.add(...next);
 }
 
 /** The map in perspective: drag to turn, right-drag to move, wheel to come nearer, click to select a face. */
 export function PerspectiveView() {
   const dispatch = useAppDispatch();
-  const { map, profile, view, band } = useDocument();
+  const { map, whole, profile, view, band } = useDocument();
   const mapName = useAppSelector((s) => s.map.name);
   const crate = useAppSelector((s) => s.crate.view);
   const base = useAppSelector((s) => s.crate.base);
@@ -43,88 +64,163 @@ export function PerspectiveView() {
   const host = useRef<HTMLDivElement>(null);
   const [parts, setParts] = useState<Parts | null>(null);
   const [taken, setTaken] = useState(false);
+  const [speed, setSpeed] = useState('');
   const m = profile.unit.metres;
   const source = useMemo((): AssetSource | null => crate && { view: crate, profileId: profile.id }, [crate, profile]);
   const files = crate?.files;
   const materials = crate?.manifest.materials;
+  const game = view.look === 'game';
+  const lit = game || view.lit;
 
   useEffect(() => {
     const stage = new Stage3d(host.current!, '#17101d');
     const controls = new OrbitControls(stage.camera, stage.renderer.domElement);
-    const [solids, objects, marks] = [new Group(), new Group(), new Group()];
-    stage.scene.add(...editingLights(), solids, objects, marks);
+    const [marks, links, lights, figure] = [new Group(), new Group(), new Group(), new Group()];
+    const [solids, objects] = [new SolidsScene(), new ObjectsScene()];
+    stage.scene.add(solids.group, objects.group, marks, links, lights, figure);
     controls.addEventListener('change', () => stage.draw());
-    setParts({ stage, controls, solids, objects, marks });
+    setParts({ stage, controls, solids, objects, marks, links, lights, figure });
     return () => {
       controls.dispose();
       stage.dispose();
     };
   }, []);
 
+  useEffect(() => {
+    if (!parts) return;
+    const back = (p: Vector3): Vec3 => [p.x / m, -p.z / m, p.y / m];
+    provideCamera({
+      get: () => ({ position: back(parts.stage.camera.position), target: back(parts.controls.target) }),
+      set: ({ position, target }) => {
+        parts.stage.camera.position.set(...toGltf(position, m));
+        parts.controls.target.set(...toGltf(target, m));
+        parts.controls.update();
+        parts.stage.draw();
+      },
+    });
+    return () => provideCamera(null);
+  }, [parts, m]);
+
   // Where the camera first stands: above a corner, looking over everything.
   const framed = useRef('');
   useEffect(() => {
     if (!parts || !crate || framed.current === crate.id) return;
     framed.current = crate.id;
-    const boxes = Object.values(map.solids).map((s) => shapeOf(s).box);
+    const boxes = Object.values(whole.solids).map((s) => shapeOf(s).box);
     const all = boxes.length > 0 ? boxOfPoints(boxes.flatMap((b) => [b.min, b.max])) : { min: [-256, -256, 0], max: [256, 256, 128] };
     const size = Math.max(all.max[0] - all.min[0], all.max[1] - all.min[1]);
     const middle = [(all.min[0] + all.max[0]) / 2, (all.min[1] + all.max[1]) / 2, band.bottom] as [number, number, number];
     parts.controls.target.set(...toGltf(middle, m));
     parts.stage.camera.position.set(...toGltf([middle[0] - size * 0.35, middle[1] - size * 0.75, middle[2] + size * 0.75], m));
     parts.controls.update();
-  }, [parts, crate, map, band, m]);
+  }, [parts, crate, whole, band, m]);
 
   useEffect(() => {
     if (!parts) return;
-    parts.stage.scene.background = new Color(colours.sunken);
+    parts.stage.scene.background = new Color(game ? map.settings.skyColour : colours.sunken);
     parts.stage.draw();
-  }, [parts, colours]);
+  }, [parts, colours, game, map.settings.skyColour]);
+
+  useEffect(() => {
+    if (!parts) return;
+    parts.stage.camera.fov = view.fieldOfView;
+    parts.stage.camera.far = view.far * m;
+    parts.stage.camera.updateProjectionMatrix();
+    parts.stage.draw();
+  }, [parts, view.fieldOfView, view.far, m]);
+
+  // Flying and turning about share the camera; the target stays ahead so that one can go on from there.
+  useEffect(() => {
+    if (!parts) return;
+    parts.controls.enabled = !view.fly;
+    if (!view.fly) return;
+    const fly = new FlyCamera(parts.stage.camera, host.current!, (metres) => {
+      const ahead = new Vector3(0, 0, -6).applyQuaternion(parts.stage.camera.quaternion);
+      parts.controls.target.copy(parts.stage.camera.position).add(ahead);
+      setSpeed(`${metres} m/s`);
+      parts.stage.draw();
+    });
+    setSpeed(`${fly.speed} m/s`);
+    host.current!.focus();
+    return () => {
+      setSpeed('');
+      fly.dispose();
+    };
+  }, [parts, view.fly]);
 
   useEffect(() => {
     const world = crateWorld(store.getState());
     if (!parts || !world || !source) return;
-    refill(
-      parts.solids,
-      solidsGroup(world, mapName, source, () => parts.stage.draw()),
-    );
+    const look = { shown: (id: string) => isShown(view, 'solids', id, whole.solids[id].layer), undrawn: !view.hideUnseen && !game };
+    parts.solids.update(world, whole.solids, source, look, [mapName, source, base, materials, look.undrawn], () => parts.stage.draw());
     parts.stage.draw();
-  }, [parts, map.solids, mapName, source, base, materials]);
+    // Only what hides things matters of the view.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [parts, whole.solids, mapName, source, base, materials, view.hidden, view.hiddenLayers, view.hideUnseen, game]);
 
   useEffect(() => {
     const world = crateWorld(store.getState());
     if (!parts || !world || !source) return;
-    const all = new Group();
-    for (const [id, object] of Object.entries(map.objects)) {
-      const group = objectGroup(world, object, source, colours, () => parts.stage.draw());
-      group.userData.object = id;
-      all.add(group);
-    }
-    refill(parts.objects, all);
+    const shown = (id: string) => {
+      const object = whole.objects[id];
+      // As in the game, only what has a body or gives light is there.
+      const body = hasPart(profile, object.class, 'model') || hasPart(profile, object.class, 'water') || hasPart(profile, object.class, 'mover');
+      return isShown(view, 'objects', id, object.layer) && (!game || body);
+    };
+    parts.objects.update(whole.objects, shown, (object) => objectGroup(world, object, source, colours, () => parts.stage.draw()), [
+      source,
+      colours,
+      files,
+    ]);
     parts.stage.draw();
-  }, [parts, map.objects, source, colours, files]);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [parts, whole.objects, source, colours, files, view.hidden, view.hiddenLayers, game]);
 
   useEffect(() => {
     const world = crateWorld(store.getState());
     if (!parts || !world) return;
-    const marks = new Group();
-    marks.add(selectionGroup(world, mapName, view.selection, colours.warm));
-    if (view.trail) marks.add(trailGroup(view.trail, m, colours.warm));
-    refill(parts.marks, marks);
+    refill(
+      parts.marks,
+      selectionGroup(world, map, whole, view.selection, colours.warm),
+      ...(view.trail ? [trailGroup(view.trail, m, colours.warm)] : []),
+    );
+    parts.marks.visible = !game;
     parts.stage.draw();
-  }, [parts, map, mapName, view.selection, view.trail, colours, m]);
+  }, [parts, map, whole, view.selection, view.trail, colours, m, game]);
 
   useEffect(() => {
     if (!parts) return;
-    parts.stage.renderer.clippingPlanes = view.cutAway ? [new Plane(new Vector3(0, -1, 0), (band.top - 0.5) * m)] : [];
+    refill(parts.links, ...(view.showSignals && !game ? [linksGroup(whole, m, colours)] : []));
     parts.stage.draw();
-  }, [parts, view.cutAway, band.top, m]);
+  }, [parts, whole.signals, whole.objects, whole.paths, whole, view.showSignals, game, colours, m]);
+
+  useEffect(() => {
+    if (!parts) return;
+    const target = parts.controls.target;
+    const near: Vec3 = [target.x / m, -target.z / m, target.y / m];
+    const plain = new Group();
+    plain.add(...editingLights());
+    refill(parts.lights, lit ? previewLights(profile, whole, near, view.hour) : plain);
+    parts.stage.draw();
+  }, [parts, lit, whole.objects, whole, map.settings, profile, view.hour, m]);
+
+  useEffect(() => {
+    if (!parts) return;
+    parts.stage.renderer.clippingPlanes = view.cutAway && !game ? [new Plane(new Vector3(0, -1, 0), (band.top - 0.5) * m)] : [];
+    parts.stage.draw();
+  }, [parts, view.cutAway, band.top, m, game]);
+
+  useEffect(() => {
+    if (!parts) return;
+    refill(parts.figure, ...(view.figure ? [playerFigure(profile, colours.clear)] : []));
+    parts.stage.draw();
+  }, [parts, view.figure, profile, colours]);
 
   useEffect(() => {
     if (!parts || !view.focus) return;
     const target = new Vector3(...toGltf([...view.focus.point], m));
     const offset = parts.stage.camera.position.clone().sub(parts.controls.target);
-    offset.setLength(Math.min(offset.length(), 320 * m));
+    offset.setLength(Math.min(offset.length(), view.focus.frame ? Math.max(view.focus.frame * 1.6, 48) * m : 320 * m));
     parts.controls.target.copy(target);
     parts.stage.camera.position.copy(target).add(offset);
     parts.controls.update();
@@ -133,53 +229,124 @@ export function PerspectiveView() {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [parts, view.focus?.count]);
 
+  // Following keeps the selection where it was in the picture while it moves.
+  useEffect(() => {
+    if (!parts || !view.follow || isEmpty(view.selection)) return;
+    const box = membersBox(map, profile, view.selection);
+    if (!box) return;
+    const to = new Vector3(...toGltf(boxCentre(box), m));
+    parts.stage.camera.position.add(to.clone().sub(parts.controls.target));
+    parts.controls.target.copy(to);
+    parts.controls.update();
+    parts.stage.draw();
+  }, [parts, map, profile, view.follow, view.selection, m]);
+
   const press = useRef<[number, number]>([0, 0]);
-  const hitsAt = (event: { clientX: number; clientY: number }, shown: NonNullable<typeof parts>) => {
+
+  /** What lies under the pointer, nearest first: faces of solids, and objects. */
+  const pick = (
+    event: { clientX: number; clientY: number },
+    shownParts: Parts,
+  ): { t: number; point: Vec3; solid?: string; face?: number; object?: string }[] => {
     const box = host.current!.getBoundingClientRect();
     const caster = new Raycaster();
     caster.setFromCamera(
       new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2),
-      shown.stage.camera,
+      shownParts.stage.camera,
     );
-    const limit = view.cutAway ? (band.top - 0.5) * m : Infinity;
-    return caster.intersectObjects([shown.solids, shown.objects], true).filter((hit) => hit.point.y <= limit && (hit.object as Mesh).isMesh);
+    const { origin: o, direction: d } = caster.ray;
+    let origin: Vec3 = [o.x / m, -o.z / m, o.y / m];
+    const direction: Vec3 = [d.x, -d.z, d.y];
+    const limit = view.cutAway && !game ? band.top - 0.5 : Infinity;
+    // From above the cut the picture begins at the cut: solids that it goes through are seen from inside.
+    if (origin[2] > limit) {
+      if (direction[2] >= 0) return [];
+      const t = (limit - origin[2]) / direction[2];
+      origin = origin.map((v, i) => v + direction[i] * t) as Vec3;
+    }
+    const world = crateWorld(store.getState())!;
+    const drawn = (solid: string, face: number) => {
+      const material = findMaterial(world, whole.solids[solid].faces[face].material)?.material;
+      return !(view.hideUnseen || game) || (materialType(profile, material?.type ?? '')?.drawn ?? true);
+    };
+    const shown = (id: string) => isShown(view, 'solids', id, whole.solids[id].layer);
+    const at = (t: number): Vec3 => origin.map((v, i) => v + direction[i] * t) as Vec3;
+    const within = Object.keys(whole.solids).flatMap((solid) => {
+      if (rayBox(shapeOf(whole.solids[solid]).box, origin, direction) !== 0 || !shown(solid)) return [];
+      const left = leavingFace(whole.solids[solid], origin, direction);
+      return left ? [{ ...left, point: at(left.t), solid }] : [];
+    });
+    const solids = pickSolids(whole.solids, origin, direction, shown)
+      .map((hit) => ({ ...hit, point: at(hit.t) }))
+      .filter((hit) => hit.point[2] <= limit + 1e-6);
+    const objects = Object.entries(whole.objects).flatMap(([object, value]) => {
+      if (!isShown(view, 'objects', object, value.layer) || hasPart(profile, value.class, 'water') || hasPart(profile, value.class, 'volume'))
+        return [];
+      const t = rayBox(objectBox(world, value), origin, direction);
+      return Number.isFinite(t) && at(t)[2] <= limit ? [{ t, point: at(t), object }] : [];
+    });
+    return [...within.filter((h) => drawn(h.solid, h.face)), ...solids.filter((h) => drawn(h.solid, h.face)), ...objects].sort((a, b) => a.t - b.t);
   };
+
   /** A material dropped here covers the face under the pointer. */
   const drop = (event: React.DragEvent) => {
     const id = draggedAsset(event);
     if (!id?.startsWith('material:') || !parts) return;
     event.preventDefault();
-    for (const hit of hitsAt(event, parts)) {
-      const owner = (hit.object.userData.owners as FaceOwner[] | undefined)?.[hit.faceIndex ?? -1];
-      if (owner) return void dispatch(edited(paint(map, [owner.solid], owner.face, id.slice('material:'.length))));
-    }
+    const hit = pick(event, parts).find((h) => h.solid && map.solids[h.solid]);
+    if (!hit) return;
+    const edit = paint(map, { solids: [], faces: [{ solid: hit.solid!, face: hit.face! }] }, id.slice('material:'.length));
+    if (edit) dispatch(edited(edit));
   };
+
+  const cycle = useRef<{ key: string; index: number }>({ key: '', index: 0 });
   const click = (event: React.PointerEvent) => {
-    if (!parts || Math.hypot(event.clientX - press.current[0], event.clientY - press.current[1]) > 4) return;
-    const hits = hitsAt(event, parts);
-    for (const hit of hits) {
-      const owner = (hit.object.userData.owners as FaceOwner[] | undefined)?.[hit.faceIndex ?? -1];
-      if (owner) {
-        dispatch(selected({ kind: 'solids', ids: [owner.solid], face: owner.face }));
-        return;
+    if (!parts || event.button !== 0 || Math.hypot(event.clientX - press.current[0], event.clientY - press.current[1]) > 4) return;
+    const hits = pick(event, parts);
+    const { selection } = view;
+    const add = event.shiftKey;
+    if (hits.length === 0) return add ? undefined : void dispatch(selected(null));
+    if (view.picking) {
+      const target = hits.find(
+        (h) => h.object && map.objects[h.object] && (!view.picking!.of || view.picking!.of.includes(map.objects[h.object].class)),
+      );
+      const [id] = selection.objects;
+      if (target && map.objects[id]) {
+        const properties = { ...map.objects[id].properties, [view.picking.property]: target.object! };
+        dispatch(edited({ name: `set ${view.picking.property}`, changes: [{ of: 'objects', id, to: { ...map.objects[id], properties } }] }));
+        dispatch(viewChanged({ picking: null }));
       }
-      for (let at = hit.object.parent; at; at = at.parent) {
-        const id = at.userData.object as string | undefined;
-        if (!id) continue;
-        // Volumes and water fill rooms; clicking through them is what people mean.
-        if (hasPart(profile, map.objects[id]?.class ?? '', 'water')) break;
-        dispatch(selected({ kind: 'objects', ids: [id] }));
-        return;
-      }
+      return;
     }
-    dispatch(selected(null));
+    // A click at the same place takes what lies behind.
+    const key = hits.map((h) => `${h.solid ?? h.object}/${h.face ?? ''}`).join();
+    cycle.current = { key, index: cycle.current.key === key && !add ? (cycle.current.index + 1) % hits.length : 0 };
+    const hit = hits[cycle.current.index];
+    const copy = copyOf(map, hit.solid ?? hit.object!);
+    if (copy)
+      return void dispatch(selected(add ? { ...selection, copies: [...new Set([...selection.copies, copy])] } : { kind: 'copies', ids: [copy] }));
+    if (hit.object)
+      return void dispatch(
+        selected(add ? { ...selection, objects: [...new Set([...selection.objects, hit.object])] } : { kind: 'objects', ids: [hit.object] }),
+      );
+    const face = { solid: hit.solid!, face: hit.face! };
+    const faces = add ? [...selection.faces.filter((f) => f.solid !== face.solid || f.face !== face.face), face] : [face];
+    dispatch(selected({ ...emptySelection, solids: [...new Set(faces.map((f) => f.solid))], faces }));
+  };
+
+  const hoverAt = (event: React.PointerEvent) => {
+    if (!parts || !view.figure || event.buttons !== 0) return;
+    const hit = pick(event, parts).find((h) => h.solid);
+    parts.figure.visible = Boolean(hit);
+    if (hit) parts.figure.position.set(...toGltf(hit.point, m));
+    parts.stage.draw();
   };
 
   const takePicture = () => {
     if (!parts || !crate) return;
-    parts.marks.visible = false;
+    for (const marks of [parts.marks, parts.links, parts.figure]) marks.visible = false;
     storePicture(crate.id, parts.stage.picture(profile.package.thumbnailWidth, profile.package.thumbnailHeight));
-    parts.marks.visible = true;
+    for (const marks of [parts.marks, parts.links, parts.figure]) marks.visible = true;
     parts.stage.draw();
     setTaken(true);
     setTimeout(() => setTaken(false), 2500);
@@ -193,12 +360,21 @@ export function PerspectiveView() {
         data-testid="perspective"
         role="application"
         aria-label="Perspective view"
-        onPointerDown={(e) => (press.current = [e.clientX, e.clientY])}
+        tabIndex={0}
+        onPointerDown={(e) => {
+          press.current = [e.clientX, e.clientY];
+          host.current!.focus();
+        }}
         onPointerUp={click}
+        onPointerMove={hoverAt}
         onDragOver={(event) => event.dataTransfer.types.includes(ASSET_DRAG) && event.preventDefault()}
         onDrop={drop}
       />
-      <div className="caption">Perspective</div>
+      {view.frame169 && <div className="frame-169" aria-hidden="true" />}
+      <div className="caption">
+        Perspective{game ? ', as the game shows it' : ''}
+        {speed && `, flying at ${speed}`}
+      </div>
       <div className="controls">
         <button
           className={`btn btn-quiet ${view.cutAway ? 'active' : ''}`}

@@ -1,47 +1,85 @@
 import { Dropdown } from 'react-bootstrap';
+import { SHAPES } from '@violet-crate/core/solid/shapes';
 import { Icon } from '../common/Icon.tsx';
-import { TOOL_KEYS } from '../shell/commands.ts';
 import { useAppDispatch, useAppSelector } from '../store.ts';
-import { redone, undone } from './mapSlice.ts';
+import { CommandMenu } from './CommandMenu.tsx';
+import { prefabOpened, redone, undone } from './mapSlice.ts';
+import { ToolOptions } from './ToolOptions.tsx';
 import { useDocument } from './useDocument.ts';
-import { viewChanged, type Tool } from './viewSlice.ts';
+import { selected, viewChanged, type Mode, type Tool } from './viewSlice.ts';
 
-const TOOLS: [Tool, string, string, string][] = [
-  ['select', 'cursor', 'Select', 'Click to select, again for what lies behind; drag to move; Shift-drag for a marquee'],
-  ['room', 'bounding-box-circles', 'Room', 'Drag the inside of a room: a sealed shell is drawn around it'],
-  ['solid', 'square-fill', 'Solid', 'Drag a block; its height comes from the band'],
-  ['place', 'pin-map', 'Object', 'Choose a class, then click in the plan'],
-  ['section', 'slash-lg', 'Section', 'Drag the line along which the section is cut'],
+const MODES: [Mode, string, string, string][] = [
+  ['solids', 'Solids', 'S', 'Select and move whole solids, objects, copies and paths'],
+  ['faces', 'Faces', 'F', 'Select faces; drag one that is seen from its edge to push or pull it'],
+  ['edges', 'Edges', 'E', 'Drag the edges of selected solids'],
+  ['corners', 'Corners', 'C', 'Drag the corners of selected solids'],
 ];
 
 export function Toolbar() {
   const dispatch = useAppDispatch();
   const { map, profile, view, band } = useDocument();
-  const undo = useAppSelector((s) => s.map.undo);
-  const redo = useAppSelector((s) => s.map.redo);
+  const { undo, redo, opened, map: real } = useAppSelector((s) => s.map);
   const files = useAppSelector((s) => s.crate.view?.files ?? []);
   const groups = [...new Set(profile.classes.map((c) => c.group))];
   const ownModels = files.filter((f) => f.path.startsWith('models/'));
   const propClass = profile.classes.find((c) => c.parts.length === 1 && (c.parts as string[])[0] === 'model');
-  const chosen = profile.classes.find((c) => c.id === view.placeClass);
-  const choose = (placeClass: string, placeAsset: string | null) => dispatch(viewChanged({ tool: 'place', placeClass, placeAsset }));
+  const placing = profile.classes.find((c) => c.id === view.placeClass);
+  const prefabs = [...Object.entries(map.prefabs), ...Object.entries(profile.prefabs ?? {})];
+  const place = (part: Partial<typeof view>) =>
+    dispatch(viewChanged({ tool: 'place', placeClass: null, placeAsset: null, placePrefab: null, ...part }));
+  const placeLabel = view.placePrefab
+    ? prefabs.find(([id]) => id === view.placePrefab)?.[1].name
+    : (view.placeAsset?.split('/').pop() ?? placing?.label);
+  const shape = SHAPES.find((s) => s.id === view.shape) ?? SHAPES[0];
+  const toolButton = (tool: Tool, icon: string, label: string, key: string, hint: string) => (
+    <button
+      className="btn btn-quiet"
+      aria-pressed={view.tool === tool}
+      title={`${hint} (${key})`}
+      onClick={() => dispatch(viewChanged({ tool, measure: [], pathDraft: [], picking: null }))}
+    >
+      <Icon name={icon} /> {label} <kbd>{key}</kbd>
+    </button>
+  );
   return (
     <div className="tools" role="toolbar" aria-label="Map tools">
-      {TOOLS.slice(0, 3).map(([tool, icon, label, hint]) => (
-        <button
-          key={tool}
-          className="btn btn-quiet"
-          aria-pressed={view.tool === tool}
-          title={`${hint} (${TOOL_KEYS[tool][0]})`}
-          onClick={() => dispatch(viewChanged({ tool }))}
-        >
-          <Icon name={icon} /> {label} <kbd>{TOOL_KEYS[tool][0]}</kbd>
-        </button>
-      ))}
+      {toolButton(
+        'select',
+        'cursor',
+        'Select',
+        '1',
+        'Click to select, again for what lies behind; drag to move, Alt-drag to copy; Shift-drag for a marquee',
+      )}
+      {toolButton('room', 'bounding-box-circles', 'Room', '2', 'Drag the inside of a room: a sealed shell is drawn around it')}
+      <span className="btn-group">
+        {toolButton('solid', shape.icon, shape.id === 'block' ? 'Solid' : shape.label, '3', shape.hint)}
+        <Dropdown as="span" className="btn-group">
+          <Dropdown.Toggle className="btn-quiet" variant="quiet" id="solid-shape" aria-label="Shape of the solid" title="Which shape is drawn" />
+          <Dropdown.Menu>
+            {SHAPES.filter((s) => s.id !== 'room').map((s) => (
+              <Dropdown.Item
+                as="button"
+                key={s.id}
+                title={s.hint}
+                active={s.id === view.shape}
+                onClick={() => dispatch(viewChanged({ shape: s.id, tool: 'solid' }))}
+              >
+                <Icon name={s.icon} className="me-2" />
+                {s.label}
+              </Dropdown.Item>
+            ))}
+          </Dropdown.Menu>
+        </Dropdown>
+      </span>
       <Dropdown>
-        <Dropdown.Toggle className="btn-quiet" variant="quiet" aria-pressed={view.tool === 'place'} id="place-object" title={`${TOOLS[3][3]} (4)`}>
-          <Icon name={chosen && view.tool === 'place' ? chosen.icon : 'pin-map'} />{' '}
-          {chosen && view.tool === 'place' ? (view.placeAsset?.split('/').pop() ?? chosen.label) : 'Object'} <kbd>4</kbd>
+        <Dropdown.Toggle
+          className="btn-quiet"
+          variant="quiet"
+          aria-pressed={view.tool === 'place'}
+          id="place-object"
+          title="Choose a class, then click in the plan (4)"
+        >
+          <Icon name={view.tool === 'place' && placing ? placing.icon : 'pin-map'} /> {(view.tool === 'place' && placeLabel) || 'Object'} <kbd>4</kbd>
         </Dropdown.Toggle>
         <Dropdown.Menu style={{ maxHeight: '60vh', overflow: 'auto' }}>
           {groups.map((group) => (
@@ -50,31 +88,32 @@ export function Toolbar() {
               {profile.classes
                 .filter((c) => c.group === group)
                 .map((c) => (
-                  <Dropdown.Item as="button" key={c.id} onClick={() => choose(c.id, null)} title={c.description}>
+                  <Dropdown.Item as="button" key={c.id} onClick={() => place({ placeClass: c.id })} title={classHint(c)}>
                     <Icon name={c.icon} className="me-2" />
                     {c.label}
                   </Dropdown.Item>
                 ))}
             </div>
           ))}
+          {prefabs.length > 0 && <Dropdown.Header>Prefabs</Dropdown.Header>}
+          {prefabs.map(([id, prefab]) => (
+            <Dropdown.Item as="button" key={id} onClick={() => place({ placePrefab: id })}>
+              <Icon name="boxes" className="me-2" />
+              {prefab.name}
+              {profile.prefabs?.[id] && <span className="faint"> (game)</span>}
+            </Dropdown.Item>
+          ))}
           {propClass && ownModels.length > 0 && <Dropdown.Header>Your models</Dropdown.Header>}
           {propClass &&
             ownModels.map((file) => (
-              <Dropdown.Item as="button" key={file.path} onClick={() => choose(propClass.id, file.path)}>
+              <Dropdown.Item as="button" key={file.path} onClick={() => place({ placeClass: propClass.id, placeAsset: file.path })}>
                 <Icon name="box" className="me-2" />
                 {file.path.slice(7)}
               </Dropdown.Item>
             ))}
         </Dropdown.Menu>
       </Dropdown>
-      <button
-        className="btn btn-quiet"
-        aria-pressed={view.tool === 'section'}
-        title={`${TOOLS[4][3]} (5)`}
-        onClick={() => dispatch(viewChanged({ tool: 'section' }))}
-      >
-        <Icon name="slash-lg" /> Section <kbd>5</kbd>
-      </button>
+      {toolButton('section', 'slash-lg', 'Section', '5', 'Drag the line along which the section is cut')}
       <button
         className="btn btn-quiet"
         aria-pressed={view.shelf}
@@ -83,6 +122,9 @@ export function Toolbar() {
       >
         <Icon name="collection" /> Library <kbd>6</kbd>
       </button>
+      {toolButton('cut', 'scissors', 'Cut', '7', 'Drag a line in plan or section: what is selected, or what it crosses, is cut')}
+      {toolButton('path', 'bezier2', 'Path', '8', 'Click the points of a path')}
+      {toolButton('measure', 'rulers', 'Measure', '9', 'Click points: distance, angle, area, and what the player can do')}
       <span className="border-start mx-1 align-self-stretch" />
       <button
         className="btn btn-quiet"
@@ -96,6 +138,35 @@ export function Toolbar() {
       <button className="btn btn-quiet" disabled={redo.length === 0} onClick={() => dispatch(redone())} title="Redo (Ctrl+Shift+Z)" aria-label="Redo">
         <Icon name="arrow-clockwise" />
       </button>
+      <span className="w-100" />
+      <span className="btn-group" role="group" aria-label="What is selected">
+        {MODES.map(([mode, label, key, hint]) => (
+          <button
+            key={mode}
+            className="btn btn-quiet"
+            aria-pressed={view.mode === mode}
+            title={`${hint} (${key})`}
+            onClick={() => dispatch(viewChanged({ mode, tool: 'select' }))}
+          >
+            {label}
+          </button>
+        ))}
+      </span>
+      <CommandMenu label="Arrange" icon="arrows-move" groups={['Move', 'Select']} />
+      <CommandMenu label="Shape" icon="boxes" groups={['Solids', 'Faces']} />
+      <CommandMenu label="Objects" icon="diagram-3" groups={['Objects', 'Prefabs']} />
+      <CommandMenu label="View" icon="eye" groups={['View']} />
+      {opened && real && (
+        <button
+          className="btn btn-warm"
+          onClick={() => {
+            dispatch(prefabOpened(null));
+            dispatch(selected({ kind: 'copies', ids: [opened] }));
+          }}
+        >
+          <Icon name="check2" /> Done with {real.prefabs[real.copies[opened]?.prefab]?.name}
+        </button>
+      )}
       <span className="border-start mx-1 align-self-stretch" />
       <label className="d-inline-flex align-items-center gap-1">
         <span className="faint">Grid</span>
@@ -103,6 +174,7 @@ export function Toolbar() {
           className="form-select"
           style={{ width: '4rem' }}
           value={view.grid}
+          title="Finer and coarser with [ and ]"
           onChange={(e) => dispatch(viewChanged({ grid: Number(e.target.value) }))}
         >
           {gridSizes(profile.grid.min, profile.grid.max).map((g) => (
@@ -118,6 +190,15 @@ export function Toolbar() {
           onChange={(e) => dispatch(viewChanged({ snap: e.target.checked }))}
         />{' '}
         Snap
+      </label>
+      <label className="d-inline-flex align-items-center gap-1" title="Snap to corners and edges of solids, too (Shift+K)">
+        <input
+          type="checkbox"
+          className="form-check-input m-0"
+          checked={view.snapCorners}
+          onChange={(e) => dispatch(viewChanged({ snapCorners: e.target.checked }))}
+        />{' '}
+        Corners
       </label>
       <label className="d-inline-flex align-items-center gap-1">
         <span className="faint">Band</span>
@@ -143,12 +224,23 @@ export function Toolbar() {
         />{' '}
         Signals
       </label>
+      <ToolOptions />
       <span className="visually-hidden" role="status">
         New solids reach from {band.bottom} to {band.top}.
       </span>
     </div>
   );
 }
+
+const classHint = (c: { description: string; events: { label: string }[]; actions: { label: string }[]; usedIn?: string[] }): string =>
+  [
+    c.description,
+    c.events.length > 0 ? `Events: ${c.events.map((e) => e.label).join(', ')}.` : '',
+    c.actions.length > 0 ? `Actions: ${c.actions.map((a) => a.label).join(', ')}.` : '',
+    c.usedIn && c.usedIn.length > 0 ? `Used in ${c.usedIn.join(', ')}.` : '',
+  ]
+    .filter(Boolean)
+    .join('\n');
 
 export function gridSizes(min: number, max: number): number[] {
   const sizes: number[] = [];

@@ -5,12 +5,13 @@ import { applyEdit } from '@violet-crate/core/map/edit';
 import type { GameMap } from '@violet-crate/core/map/schema';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { solidBox, solidVolume } from '@violet-crate/core/solid/solid';
+import { shapeById } from '@violet-crate/core/solid/shapes';
+import { chosen, type Choice } from './viewSlice.ts';
 import {
   changeObject,
   connectSignal,
   deleteSelection,
-  drawRoom,
-  drawSolid,
+  drawShape,
   duplicate,
   moveSelection,
   paint,
@@ -21,22 +22,23 @@ import {
 
 const profile = loadProfile(readFileSync(new URL('../../../core/profiles/brinewick.json', import.meta.url), 'utf8'), 'brinewick.json');
 const room = (): GameMap => newCrateContents(profile, { name: 'hall', title: 'Hall', template: 'sealed-room' }).maps.hall;
+const only = (choice: Choice) => chosen(choice);
 const BAND = { bottom: 0, top: 128 };
 
 describe('drawing', () => {
   it('a solid gets a fresh id and is selected', () => {
     const map = room();
-    const { edit, selection } = drawSolid(map, { min: [0, 0, 0], max: [16, 16, 32] }, 'brick');
-    expect(selection).toEqual({ kind: 'solids', ids: ['s7'] });
+    const { edit, selection } = drawShape(map, 'block', {}, { min: [0, 0, 0], max: [16, 16, 32] }, 'brick');
+    expect(selection).toEqual(only({ kind: 'solids', ids: ['s7'] }));
     expect(solidVolume(applyEdit(map, edit).solids.s7)).toBeCloseTo(16 * 16 * 32, 4);
   });
 
   it('a room is six slabs around its inside', () => {
     const map = room();
-    const { edit, selection } = drawRoom(map, { min: [400, 0, 0], max: [500, 80, 96] }, 16, 'slate');
+    const { edit, selection } = drawShape(map, 'room', shapeById('room').defaults(profile), { min: [400, 0, 0], max: [500, 80, 96] }, 'slate');
     const after = applyEdit(map, edit);
-    expect(selection.ids).toHaveLength(6);
-    const volume = selection.ids.reduce((sum, id) => sum + solidVolume(after.solids[id]), 0);
+    expect(selection.solids).toHaveLength(6);
+    const volume = selection.solids.reduce((sum, id) => sum + solidVolume(after.solids[id]), 0);
     expect(volume).toBeCloseTo(132 * 112 * 128 - 100 * 80 * 96, 2);
   });
 });
@@ -44,11 +46,11 @@ describe('drawing', () => {
 describe('changing', () => {
   it('moves solids and objects, and makes no edit of nothing', () => {
     const map = room();
-    expect(moveSelection(map, { kind: 'solids', ids: ['s1'] }, [0, 0, 0])).toBeNull();
-    expect(moveSelection(map, { kind: 'solids', ids: ['gone'] }, [1, 0, 0])).toBeNull();
-    const moved = applyEdit(map, moveSelection(map, { kind: 'objects', ids: ['o1'] }, [16, -16, 8])!);
+    expect(moveSelection(map, only({ kind: 'solids', ids: ['s1'] }), [0, 0, 0])).toBeNull();
+    expect(moveSelection(map, only({ kind: 'solids', ids: ['gone'] }), [1, 0, 0])).toBeNull();
+    const moved = applyEdit(map, moveSelection(map, only({ kind: 'objects', ids: ['o1'] }), [16, -16, 8])!);
     expect(moved.objects.o1.position).toEqual([16, -96, 10]);
-    const slab = applyEdit(map, moveSelection(map, { kind: 'solids', ids: ['s1'] }, [0, 0, -32])!);
+    const slab = applyEdit(map, moveSelection(map, only({ kind: 'solids', ids: ['s1'] }), [0, 0, -32])!);
     expect(solidBox(slab.solids.s1).max[2]).toBe(-32);
   });
 
@@ -60,17 +62,17 @@ describe('changing', () => {
 
   it('duplicates with names of their own', () => {
     const map = room();
-    const { edit, selection } = duplicate(map, { kind: 'objects', ids: ['o1', 'o2'] }, [16, 16, 0])!;
+    const { edit, selection } = duplicate(map, only({ kind: 'objects', ids: ['o1', 'o2'] }), [16, 16, 0])!;
     const after = applyEdit(map, edit);
-    expect(selection.ids.map((id) => after.objects[id].name)).toEqual(['start_2', 'lamp_2']);
-    expect(duplicate(map, { kind: 'objects', ids: ['gone'] }, [1, 1, 1])).toBeNull();
+    expect(selection.objects.map((id) => after.objects[id].name)).toEqual(['start_2', 'lamp_2']);
+    expect(duplicate(map, only({ kind: 'objects', ids: ['gone'] }), [1, 1, 1])).toBeNull();
   });
 
   it('paints one face or all', () => {
     const map = room();
-    const one = applyEdit(map, paint(map, ['s1'], 2, 'brass'));
+    const one = applyEdit(map, paint(map, { solids: [], faces: [{ solid: 's1', face: 2 }] }, 'brass')!);
     expect(one.solids.s1.faces.filter((f) => f.material === 'brass')).toHaveLength(1);
-    const all = applyEdit(map, paint(map, ['s1', 's2'], undefined, 'brass'));
+    const all = applyEdit(map, paint(map, { solids: ['s1', 's2'] }, 'brass')!);
     expect([...all.solids.s1.faces, ...all.solids.s2.faces].every((f) => f.material === 'brass')).toBe(true);
   });
 
@@ -80,24 +82,24 @@ describe('changing', () => {
     map = applyEdit(map, crank.edit);
     const gate = placeObject(map, profile, 'sluice', [-64, 0], BAND);
     map = applyEdit(map, gate.edit);
-    const [from] = crank.selection.ids;
-    const [to] = gate.selection.ids;
+    const [from] = crank.selection.objects;
+    const [to] = gate.selection.objects;
     map = applyEdit(map, connectSignal(map, { from, event: 'turned', to: { object: to, action: 'raise' }, delay: 0 }));
     map = applyEdit(map, connectSignal(map, { from, event: 'turned', to: { script: 'x' }, delay: 0 }));
     expect(Object.keys(map.signals)).toEqual(['g1', 'g2']);
-    expect(Object.keys(applyEdit(map, deleteSelection(map, { kind: 'objects', ids: [to] })).signals)).toEqual(['g2']);
-    expect(Object.keys(applyEdit(map, deleteSelection(map, { kind: 'objects', ids: [from] })).signals)).toEqual([]);
+    expect(Object.keys(applyEdit(map, deleteSelection(map, only({ kind: 'objects', ids: [to] }))).signals)).toEqual(['g2']);
+    expect(Object.keys(applyEdit(map, deleteSelection(map, only({ kind: 'objects', ids: [from] }))).signals)).toEqual([]);
   });
 });
 
 describe('placing', () => {
   it('stands on the surface below, hangs lights, and lifts starts', () => {
-    const map = applyEdit(room(), drawSolid(room(), { min: [0, 0, 0], max: [32, 32, 24] }, 'brick').edit);
+    const map = applyEdit(room(), drawShape(room(), 'block', {}, { min: [0, 0, 0], max: [32, 32, 24] }, 'brick').edit);
     expect(surfaceUnder(map, 16, 16, 112, -5)).toBe(24);
     expect(surfaceUnder(map, 5000, 5000, 112, -5)).toBe(-5);
     const z = (classId: string) => {
       const { edit, selection } = placeObject(map, profile, classId, [16, 16], BAND);
-      return applyEdit(map, edit).objects[selection.ids[0]].position[2];
+      return applyEdit(map, edit).objects[selection.objects[0]].position[2];
     };
     expect(z('crank')).toBe(24);
     expect(z('lamp')).toBe(96);
@@ -108,9 +110,9 @@ describe('placing', () => {
     const map = room();
     const { edit, selection } = placeObject(map, profile, 'prop', [0, 0], BAND, { kind: 'model', path: 'models/own.glb' });
     const after = applyEdit(map, edit);
-    expect(after.objects[selection.ids[0]].properties.model).toBe('models/own.glb');
+    expect(after.objects[selection.objects[0]].properties.model).toBe('models/own.glb');
     const again = placeObject(after, profile, 'prop', [0, 0], BAND);
-    expect(applyEdit(after, again.edit).objects[again.selection.ids[0]].name).toBe('prop_2');
-    expect(applyEdit(after, changeObject(after, selection.ids[0], { turn: 90 }, 'turn')).objects[selection.ids[0]].turn).toBe(90);
+    expect(applyEdit(after, again.edit).objects[again.selection.objects[0]].name).toBe('prop_2');
+    expect(applyEdit(after, changeObject(after, selection.objects[0], { turn: 90 }, 'turn')).objects[selection.objects[0]].turn).toBe(90);
   });
 });

@@ -2,102 +2,72 @@
 
 import { freeName } from '@violet-crate/core/crate/naming';
 import { newObject } from '@violet-crate/core/crate/template';
+import { copyMembers, transformMembers, type Members } from '@violet-crate/core/map/arrange';
 import { freshId, type Change, type MapEdit } from '@violet-crate/core/map/edit';
-import type { GameMap, MapObject, Signal, Solid } from '@violet-crate/core/map/schema';
+import type { Face, GameMap, MapObject, Signal, Solid } from '@violet-crate/core/map/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { classOf, hasPart, type ObjectClass, type Profile } from '@violet-crate/core/profile/schema';
-import { block, roomShell } from '@violet-crate/core/solid/primitives';
-import { moveSolid, resizeSolid } from '@violet-crate/core/solid/solid';
 import { insideOutline, shapeOf } from '@violet-crate/core/solid/shape';
-import type { Selection } from './viewSlice.ts';
+import { shapeById, type ShapeValues } from '@violet-crate/core/solid/shapes';
+import { resizeSolid } from '@violet-crate/core/solid/solid';
+import { translation } from '@violet-crate/core/solid/transform';
+import { chosen, type Selection } from './viewSlice.ts';
 
 export interface Made {
   edit: MapEdit;
   selection: Selection;
 }
 
-function addSolids(map: GameMap, solids: Solid[], name: string): Made {
+/** Puts solids in place of others; what is new is selected. */
+export function replaceSolids(map: GameMap, gone: readonly string[], solids: readonly Solid[], name: string): Made {
   const taken = new Set<string>();
-  const changes = solids.map((to): Change => {
+  const changes: Change[] = gone.map((id) => ({ of: 'solids', id, to: null }));
+  for (const to of solids) {
     const id = freshId(map.solids, 's', taken);
     taken.add(id);
-    return { of: 'solids', id, to };
-  });
-  return { edit: { name, changes }, selection: { kind: 'solids', ids: [...taken] } };
+    changes.push({ of: 'solids', id, to });
+  }
+  return { edit: { name, changes }, selection: chosen({ kind: 'solids', ids: [...taken] }) };
 }
 
-export const drawSolid = (map: GameMap, box: Box3, material: string): Made => addSolids(map, [block(box, material)], 'draw solid');
-
-export const drawRoom = (map: GameMap, inner: Box3, thickness: number, material: string): Made =>
-  addSolids(map, roomShell(inner, thickness, material), 'draw room');
+export const drawShape = (map: GameMap, shape: string, values: ShapeValues, box: Box3, material: string): Made =>
+  replaceSolids(map, [], shapeById(shape).make(box, values, material), `draw ${shapeById(shape).label.toLowerCase()}`);
 
 /** Moves what is selected; null when nothing would move. */
-export function moveSelection(map: GameMap, selection: Selection, by: Vec3): MapEdit | null {
-  if (by.every((v) => v === 0)) return null;
-  const changes = selection.ids.flatMap((id): Change[] => {
-    if (selection.kind === 'solids') {
-      const solid = map.solids[id];
-      return solid ? [{ of: 'solids', id, to: moveSolid(solid, by) }] : [];
-    }
-    const object = map.objects[id];
-    return object
-      ? [{ of: 'objects', id, to: { ...object, position: [object.position[0] + by[0], object.position[1] + by[1], object.position[2] + by[2]] } }]
-      : [];
-  });
-  return changes.length > 0 ? { name: `move ${selection.kind}`, changes } : null;
-}
+export const moveSelection = (map: GameMap, members: Members, by: Vec3): MapEdit | null => transformMembers(map, members, translation(by), 'move');
 
 export const resize = (map: GameMap, id: string, to: Box3): MapEdit => ({
   name: 'resize solid',
   changes: [{ of: 'solids', id, to: resizeSolid(map.solids[id], to) }],
 });
 
-/** Deletes what is selected, and the signals from or to deleted objects. */
-export function deleteSelection(map: GameMap, selection: Selection): MapEdit {
-  const gone = new Set(selection.ids);
-  const changes: Change[] = selection.ids.map((id) => ({ of: selection.kind, id, to: null }));
-  if (selection.kind === 'objects') {
-    for (const [id, signal] of Object.entries(map.signals)) {
-      if (gone.has(signal.from) || ('object' in signal.to && gone.has(signal.to.object))) changes.push({ of: 'signals', id, to: null });
-    }
-  }
-  return { name: `delete ${selection.kind}`, changes };
+/** Deletes what is selected, and the signals from or to what is gone. */
+export function deleteSelection(map: GameMap, members: Members): MapEdit {
+  const gone = new Set(members.objects);
+  const within = (id: string) => gone.has(id) || members.copies.some((copy) => id.startsWith(`${copy}_`));
+  const changes: Change[] = [
+    ...members.solids.map((id): Change => ({ of: 'solids', id, to: null })),
+    ...members.objects.map((id): Change => ({ of: 'objects', id, to: null })),
+    ...members.copies.map((id): Change => ({ of: 'copies', id, to: null })),
+    ...members.paths.map((id): Change => ({ of: 'paths', id, to: null })),
+  ];
+  for (const [id, signal] of Object.entries(map.signals))
+    if (within(signal.from) || ('object' in signal.to && within(signal.to.object))) changes.push({ of: 'signals', id, to: null });
+  return { name: 'delete', changes };
 }
 
-export function duplicate(map: GameMap, selection: Selection, by: Vec3): Made | null {
-  if (selection.kind === 'solids')
-    return addSolids(
-      map,
-      selection.ids.flatMap((id) => (map.solids[id] ? [moveSolid(map.solids[id], by)] : [])),
-      'duplicate solids',
-    );
-  const taken = new Set<string>();
-  const names = Object.values(map.objects).map((o) => o.name);
-  const changes = selection.ids.flatMap((id): Change[] => {
-    const object = map.objects[id];
-    if (!object) return [];
-    const fresh = freshId(map.objects, 'o', taken);
-    taken.add(fresh);
-    const name = freeName(object.name, names);
-    names.push(name);
-    return [
-      {
-        of: 'objects',
-        id: fresh,
-        to: { ...object, name, position: [object.position[0] + by[0], object.position[1] + by[1], object.position[2] + by[2]] },
-      },
-    ];
-  });
-  return changes.length > 0 ? { edit: { name: 'duplicate objects', changes }, selection: { kind: 'objects', ids: [...taken] } } : null;
+export function duplicate(map: GameMap, members: Members, by: Vec3): Made | null {
+  const made = copyMembers(map, members, [translation(by)], 'duplicate');
+  return made && { edit: made.edit, selection: chosen(made.members as Partial<Selection>) };
 }
 
 /** Height of the highest surface under a point of the plan that lies below `ceiling`; `otherwise` where there is none. */
 export function surfaceUnder(map: GameMap, x: number, y: number, ceiling: number, otherwise: number): number {
   let best = -Infinity;
-  for (const solid of Object.values(map.solids)) {
-    const { box, outline } = shapeOf(solid);
-    if (box.max[2] < ceiling && box.max[2] > best && insideOutline(outline, [x, y])) best = box.max[2];
+  for (const id in map.solids) {
+    const { box, outline } = shapeOf(map.solids[id]);
+    if (box.max[2] < ceiling && box.max[2] > best && x >= box.min[0] && x <= box.max[0] && insideOutline(outline, [x, y])) best = box.max[2];
   }
   return best === -Infinity ? otherwise : best;
 }
@@ -121,10 +91,22 @@ export function placeObject(
   );
   const id = freshId(map.objects, 'o');
   const object: MapObject = newObject(profile, classId, name, [at[0], at[1], z]);
+  const objectClass = classOf(profile, classId);
   // The class says which of its properties takes a file of that kind.
-  const property = asset && classOf(profile, classId)?.properties.find((p) => p.type === asset.kind);
+  const property = asset && objectClass?.properties.find((p) => p.type === asset.kind);
   if (asset && property) object.properties = { ...object.properties, [property.id]: asset.path };
-  return { edit: { name: `place ${classId}`, changes: [{ of: 'objects', id, to: object }] }, selection: { kind: 'objects', ids: [id] } };
+  // A member of a series takes the next ordinal.
+  const { series } = objectClass ?? {};
+  if (series) {
+    const taken = Object.values(map.objects).filter((o) => o.class === classId);
+    const next = taken.length === 0 ? 0 : Math.max(...taken.map((o) => Number(o.properties[series] ?? 0))) + 1;
+    object.properties = { ...object.properties, [series]: next };
+    object.name = freeName(
+      `${classId}_${next}`,
+      Object.values(map.objects).map((o) => o.name),
+    );
+  }
+  return { edit: { name: `place ${classId}`, changes: [{ of: 'objects', id, to: object }] }, selection: chosen({ kind: 'objects', ids: [id] }) };
 }
 
 export const changeObject = (map: GameMap, id: string, change: Partial<MapObject>, name: string): MapEdit => ({
@@ -132,17 +114,28 @@ export const changeObject = (map: GameMap, id: string, change: Partial<MapObject
   changes: [{ of: 'objects', id, to: { ...map.objects[id], ...change } }],
 });
 
-/** A material on one face, or on all faces of solids. */
-export function paint(map: GameMap, ids: readonly string[], face: number | undefined, material: string): MapEdit {
-  return {
-    name: `paint ${material}`,
-    changes: ids.flatMap((id): Change[] => {
-      const solid = map.solids[id];
-      if (!solid) return [];
-      return [{ of: 'solids', id, to: { ...solid, faces: solid.faces.map((f, i) => (face === undefined || i === face ? { ...f, material } : f)) } }];
-    }),
-  };
+/** A change to faces: those of `faces`, or all of `solids` where none are named. */
+export function changeFaces(
+  map: GameMap,
+  target: { solids: readonly string[]; faces?: readonly { solid: string; face: number }[] },
+  change: (face: Face, solid: string, index: number) => Face,
+  name: string,
+): MapEdit | null {
+  const named = target.faces ?? [];
+  const ids = named.length > 0 ? [...new Set(named.map((f) => f.solid))] : target.solids;
+  const changes = ids.flatMap((id): Change[] => {
+    const solid = map.solids[id];
+    if (!solid) return [];
+    const chosen = new Set(named.filter((f) => f.solid === id).map((f) => f.face));
+    const faces = solid.faces.map((face, i) => (named.length === 0 || chosen.has(i) ? change(face, id, i) : face));
+    return faces.some((face, i) => face !== solid.faces[i]) ? [{ of: 'solids', id, to: { ...solid, faces } }] : [];
+  });
+  return changes.length > 0 ? { name, changes } : null;
 }
+
+/** A material on faces, or on all faces of solids. */
+export const paint = (map: GameMap, target: Parameters<typeof changeFaces>[1], material: string): MapEdit | null =>
+  changeFaces(map, target, (face) => (face.material === material ? face : { ...face, material }), `paint ${material}`);
 
 export const connectSignal = (map: GameMap, signal: Signal): MapEdit => ({
   name: 'connect signal',

@@ -33,10 +33,12 @@ export function fitSheet(canvas: { width: number; height: number }, min: Point2,
   return { centre: [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2], scale };
 }
 
-/** Fits a canvas' pixels to its element; answers null while it has no size. */
-export function prepareCanvas(element: HTMLCanvasElement): Canvas2d | null {
+/** Fits a canvas' pixels to its element, or to a size for one that is not shown; answers null while it has no size. */
+export function prepareCanvas(
+  element: HTMLCanvasElement,
+  { width, height }: { width: number; height: number } = { width: element.clientWidth, height: element.clientHeight },
+): Canvas2d | null {
   const ratio = window.devicePixelRatio || 1;
-  const { clientWidth: width, clientHeight: height } = element;
   if (width === 0 || height === 0) return null;
   if (element.width !== Math.round(width * ratio) || element.height !== Math.round(height * ratio)) {
     element.width = Math.round(width * ratio);
@@ -90,4 +92,12 @@ export function drawLabel(context: CanvasRenderingContext2D, text: string, x: nu
   context.globalAlpha = 1;
   context.fillStyle = ink;
   context.fillText(text, x, y);
+}
+
+/** Drawn lines prefer the axes, unless Shift is held. */
+export function straight(from: Point2, to: Point2): Point2 {
+  const [dx, dy] = [Math.abs(to[0] - from[0]), Math.abs(to[1] - from[1])];
+  if (dx > dy * 3) return [to[0], from[1]];
+  if (dy > dx * 3) return [from[0], to[1]];
+  return to;
 }

@@ -1,19 +1,25 @@
 import { useEffect, useState } from 'react';
 import type { GameMap } from '@violet-crate/core/map/schema';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import { expandMap } from '@violet-crate/core/map/prefab';
 import { useAppSelector } from '../store.ts';
 import { themeColour } from '../theme/theme.ts';
+import { documentOf } from './mapSlice.ts';
 import type { MarkColours } from './objectMark.ts';
 
-/** The open map, its profile and the active band; the map page renders only while they are there. */
+/**
+ * The map that is shown and edited (an opened prefab stands for its map), its profile and the active band;
+ * `whole` also has what copies of prefabs stand for. The map page renders only while they are there.
+ */
 export function useDocument() {
-  const map = useAppSelector((s) => s.map.map) as GameMap;
+  const map = useAppSelector((s) => documentOf(s.map.map as GameMap, s.map.opened));
   const profile = useAppSelector((s) => s.crate.profile) as Profile;
+  const whole = expandMap(map, profile);
   const view = useAppSelector((s) => s.view);
   const band = map.bands[view.band] ?? Object.values(map.bands)[0] ?? { name: 'Ground', ...profile.band };
   const step = view.snap ? view.grid : profile.grid.min / 4;
   const snap = (v: number) => Math.round(v / step) * step;
-  return { map, profile, view, band, snap };
+  return { map, whole, profile, view, band, snap, step };
 }
 
 export interface SheetColours extends MarkColours {

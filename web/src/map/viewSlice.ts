@@ -1,52 +1,147 @@
 /** What the map workspace shows and selects. None of it is part of the document. */
 
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { KINDS, type MemberKind, type Members } from '@violet-crate/core/map/arrange';
+import { completeMap } from '@violet-crate/core/map/schema';
+import type { ShapeValues } from '@violet-crate/core/solid/shapes';
 import { openCrate } from '../crate/crateSlice.ts';
 
-export type Tool = 'select' | 'room' | 'solid' | 'place' | 'section';
+export type Tool = 'select' | 'room' | 'solid' | 'place' | 'section' | 'cut' | 'path' | 'measure';
+export type Mode = 'solids' | 'faces' | 'edges' | 'corners';
+export type Pane = 'plan' | 'section' | 'perspective';
+export type Panel = 'properties' | 'outline' | 'history' | 'budget';
 
-export interface Selection {
-  kind: 'solids' | 'objects';
-  ids: string[];
-  /** Face of the one selected solid, if a face is meant. */
-  face?: number;
+/** Several kinds may be selected at once; faces and corners belong to selected solids. */
+export interface Selection extends Members {
+  solids: string[];
+  objects: string[];
+  copies: string[];
+  paths: string[];
+  faces: { solid: string; face: number }[];
+  corners: { solid: string; corner: number }[];
 }
+
+export const emptySelection: Selection = { solids: [], objects: [], copies: [], paths: [], faces: [], corners: [] };
+
+/** One kind by its ids, as findings, links and scripts name things; or parts of a whole selection. */
+export type Choice = { kind: MemberKind; ids: readonly string[]; face?: number } | Partial<Selection> | null;
+
+export function chosen(choice: Choice): Selection {
+  if (!choice) return emptySelection;
+  if (!('kind' in choice)) return { ...emptySelection, ...choice };
+  const faces = choice.face === undefined ? [] : [{ solid: choice.ids[0], face: choice.face }];
+  return { ...emptySelection, [choice.kind]: [...choice.ids], faces };
+}
+
+export const isEmpty = (selection: Selection): boolean => KINDS.every((kind) => selection[kind].length === 0);
 
 export interface ViewState {
   tool: Tool;
+  mode: Mode;
+  /** Shape that the solid tool draws, and the numbers last used for each. */
+  shape: string;
+  shapeValues: Record<string, ShapeValues>;
   placeClass: string | null;
   /** Model or sound that the next placed object takes. */
   placeAsset: string | null;
+  /** Prefab of which the place tool puts copies. */
+  placePrefab: string | null;
   /** The library beside the plan is open. */
   shelf: boolean;
   grid: number;
   snap: boolean;
+  /** Snap to corners and edges of solids as well. */
+  snapCorners: boolean;
   band: string;
-  selection: Selection | null;
+  selection: Selection;
   material: string;
   /** Two points in the plan. */
   section: { from: [number, number]; to: [number, number] };
+  /** What the cut tool keeps. */
+  keep: 'both' | 'left' | 'right';
   cutAway: boolean;
   showSignals: boolean;
+  /** Members that are hidden, as `kind/id`, and layers. */
+  hidden: Record<string, true>;
+  hiddenLayers: Record<string, true>;
+  hideUnseen: boolean;
+  /** Working view, or as the game would show it. */
+  look: 'work' | 'game';
+  lit: boolean;
+  /** Hours; for the preview of light only. */
+  hour: number;
+  fieldOfView: number;
+  /** In units; how far the perspective sees. */
+  far: number;
+  fly: boolean;
+  /** The perspective goes along with what is selected. */
+  follow: boolean;
+  frame169: boolean;
+  figure: boolean;
+  maximised: Pane | null;
+  panel: Panel;
+  measure: [number, number, number][];
+  pathDraft: [number, number, number][];
   trail: [number, number, number][] | null;
-  focus: { point: [number, number, number]; count: number } | null;
+  focus: { point: [number, number, number]; count: number; frame?: number } | null;
+  /** An object property that waits for an object to be clicked. */
+  picking: { property: string; of?: string[] } | null;
+  /** A revision that is compared with the present map. */
+  compared: { revision: number; added: string[]; changed: string[]; removed: string[] } | null;
+  /** Why the last gesture was refused, shown at its place for a while. */
+  refusal: string;
+}
+
+const STORED_SHAPES = 'violet-crate-shapes';
+
+function storedShapes(): Record<string, ShapeValues> {
+  try {
+    return JSON.parse(localStorage.getItem(STORED_SHAPES) ?? '{}') as Record<string, ShapeValues>;
+  } catch {
+    return {};
+  }
 }
 
 const initialState: ViewState = {
   tool: 'select',
+  mode: 'solids',
+  shape: 'block',
+  shapeValues: {},
   placeClass: null,
   placeAsset: null,
+  placePrefab: null,
   shelf: false,
   grid: 16,
   snap: true,
+  snapCorners: false,
   band: 'b1',
-  selection: null,
+  selection: emptySelection,
   material: '',
   section: { from: [-256, 0], to: [256, 0] },
+  keep: 'both',
   cutAway: true,
   showSignals: true,
+  hidden: {},
+  hiddenLayers: {},
+  hideUnseen: false,
+  look: 'work',
+  lit: false,
+  hour: 12,
+  fieldOfView: 60,
+  far: 16384,
+  fly: false,
+  follow: false,
+  frame169: false,
+  figure: false,
+  maximised: null,
+  panel: 'properties',
+  measure: [],
+  pathDraft: [],
   trail: null,
   focus: null,
+  picking: null,
+  compared: null,
+  refusal: '',
 };
 
 const slice = createSlice({
@@ -56,18 +151,23 @@ const slice = createSlice({
     changed(state, action: PayloadAction<Partial<ViewState>>) {
       Object.assign(state, action.payload);
     },
-    selected(state, action: PayloadAction<Selection | null>) {
-      state.selection = action.payload && action.payload.ids.length > 0 ? action.payload : null;
+    selected(state, action: PayloadAction<Choice>) {
+      state.selection = chosen(action.payload);
     },
-    shown(state, action: PayloadAction<{ point?: [number, number, number]; trail?: [number, number, number][] | null }>) {
-      if (action.payload.trail !== undefined) state.trail = action.payload.trail;
-      if (action.payload.point) state.focus = { point: action.payload.point, count: (state.focus?.count ?? 0) + 1 };
+    shapeChanged(state, action: PayloadAction<{ shape: string; values: ShapeValues }>) {
+      state.shapeValues[action.payload.shape] = action.payload.values;
+      localStorage.setItem(STORED_SHAPES, JSON.stringify(state.shapeValues));
+    },
+    shown(state, action: PayloadAction<{ point?: [number, number, number]; trail?: [number, number, number][] | null; frame?: number }>) {
+      const { point, trail, frame } = action.payload;
+      if (trail !== undefined) state.trail = trail;
+      if (point) state.focus = { point, frame, count: (state.focus?.count ?? 0) + 1 };
     },
   },
   extraReducers: (builder) =>
     builder.addCase(openCrate.fulfilled, (state, { payload }) => {
       const { profile } = payload.game;
-      const { map } = payload.map;
+      const map = completeMap(payload.map.map);
       let [minX, maxX, y, n] = [Infinity, -Infinity, 0, 0];
       for (const object of Object.values(map.objects)) {
         minX = Math.min(minX, object.position[0]);
@@ -77,6 +177,7 @@ const slice = createSlice({
       }
       const pad = profile.grid.default * 8;
       Object.assign(state, initialState, {
+        shapeValues: storedShapes(),
         grid: profile.grid.default,
         band: Object.keys(map.bands)[0] ?? '',
         material: profile.defaultMaterial,
@@ -86,5 +187,9 @@ const slice = createSlice({
 });
 
 export const viewChanged = slice.actions.changed;
-export const { selected, shown } = slice.actions;
+export const { selected, shown, shapeChanged } = slice.actions;
 export const viewReducer = slice.reducer;
+
+/** Whether a member is shown: neither hidden itself nor in a hidden layer. */
+export const isShown = (view: Pick<ViewState, 'hidden' | 'hiddenLayers'>, kind: MemberKind, id: string, layer?: string): boolean =>
+  !view.hidden[`${kind}/${id}`] && !(layer && view.hiddenLayers[layer]);

@@ -1,16 +1,15 @@
 import { useMemo, useState } from 'react';
 import { Modal } from 'react-bootstrap';
 import { useNavigate } from 'react-router';
-import { store, useAppDispatch } from '../store.ts';
+import { store } from '../store.ts';
 import { appCommands } from './commands.ts';
 
 /** All commands by typing: opened with Ctrl+K. */
 export function CommandPalette({ close }: { close(): void }) {
-  const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const [query, setQuery] = useState('');
   const [at, setAt] = useState(0);
-  const commands = useMemo(() => appCommands(dispatch, navigate, store.getState), [dispatch, navigate]);
+  const commands = useMemo(() => appCommands(navigate, store.getState), [navigate]);
   const words = query.toLowerCase().split(/\s+/);
   const found = commands.filter((command) => words.every((word) => `${command.group} ${command.label}`.toLowerCase().includes(word)));
   const run = (index: number) => {

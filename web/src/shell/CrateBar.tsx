@@ -1,24 +1,51 @@
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { isActive } from '../api/jobsSlice.ts';
-import { request } from '../api/http.ts';
-import { openCrate } from '../crate/crateSlice.ts';
+import { getJson, message, request, sendJson } from '../api/http.ts';
+import { reloaded } from '../map/mapSlice.ts';
+import type { GameMap } from '@violet-crate/core/map/schema';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../store.ts';
 import { toggleTheme } from '../theme/theme.ts';
 
-function SavedState() {
-  const { saveState, unsaved } = useAppSelector((s) => s.map);
+/** The same things were changed elsewhere: what they are, and whose state is to stand. */
+function Conflict() {
+  const { conflicts, unsaved, name, map } = useAppSelector((s) => s.map);
   const id = useAppSelector((s) => s.crate.view?.id);
   const dispatch = useAppDispatch();
-  if (saveState === 'conflict')
-    return (
-      <span className="stamp blocked" role="alert">
-        <Icon name="x-octagon" /> Changed elsewhere; not saved.
-        <button className="btn btn-warm btn-sm py-0" onClick={() => id && void dispatch(openCrate(id))}>
-          Load the other state
-        </button>
-      </span>
-    );
+  const [trouble, setTrouble] = useState('');
+  const names = conflicts.map((key) => {
+    const [collection, member] = key.split('/');
+    const found = (map as unknown as Record<string, Record<string, { name?: string }>> | null)?.[collection]?.[member];
+    return found?.name ?? member ?? collection;
+  });
+  const take = async () => dispatch(reloaded(await getJson<{ map: GameMap; revision: number }>(`/api/crates/${id}/maps/${name}`)));
+  const settle = async (keepMine: boolean) => {
+    try {
+      const { revision } = await getJson<{ revision: number }>(`/api/crates/${id}/maps/${name}`);
+      if (keepMine) await sendJson('POST', `/api/crates/${id}/maps/${name}/edits`, { base: revision, edits: unsaved, force: true });
+      await take();
+    } catch (error) {
+      setTrouble(message(error));
+    }
+  };
+  return (
+    <span className="stamp blocked" role="alert">
+      <Icon name="x-octagon" /> Changed elsewhere too, not saved: {names.slice(0, 3).join(', ') || 'the map'}
+      {names.length > 3 && ` and ${names.length - 3} more`}. {trouble}
+      <button className="btn btn-warm btn-sm py-0" onClick={() => void settle(true)} title={unsaved.map((e) => e.name).join(', ')}>
+        Keep mine
+      </button>
+      <button className="btn btn-quiet btn-sm py-0" onClick={() => void settle(false)}>
+        Load the other state
+      </button>
+    </span>
+  );
+}
+
+function SavedState() {
+  const { saveState, unsaved, foreign } = useAppSelector((s) => s.map);
+  if (saveState === 'conflict') return <Conflict />;
   if (saveState === 'retrying')
     return (
       <span className="stamp notes" role="status">
@@ -32,6 +59,7 @@ function SavedState() {
   ) : (
     <span className="stamp clear" role="status">
       <Icon name="check2-circle" /> Saved
+      {foreign.count > 0 && <span className="faint ms-2">another page: {foreign.name}</span>}
     </span>
   );
 }

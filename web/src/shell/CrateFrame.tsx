@@ -30,7 +30,7 @@ export function CrateFrame() {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') setPalette(true);
-      else if (event.altKey && /^[1-8]$/.test(event.key)) appCommands(dispatch, navigate, store.getState)[Number(event.key) - 1].run();
+      else if (event.altKey && /^[1-8]$/.test(event.key)) appCommands(navigate, store.getState)[Number(event.key) - 1].run();
       else if (event.key === 'F9') document.getElementById('tray-toggle')?.click();
       else if (isTyping(event.target)) return;
       else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') dispatch(event.shiftKey ? redone() : undone());

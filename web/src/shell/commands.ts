@@ -3,9 +3,10 @@
 import type { NavigateFunction } from 'react-router';
 import { STAGES } from '@violet-crate/core/finding';
 import { sendJson } from '../api/http.ts';
-import { redone, undone } from '../map/mapSlice.ts';
-import { viewChanged, type Tool } from '../map/viewSlice.ts';
-import type { AppDispatch, RootState } from '../store.ts';
+import { keyLabel } from '../map/CommandMenu.tsx';
+import { MAP_COMMANDS } from '../map/mapCommands.ts';
+import { startMapCommand } from '../map/startMapCommand.ts';
+import type { RootState } from '../store.ts';
 import { toggleTheme } from '../theme/theme.ts';
 import { STAGE_NAMES } from './ManifestRail.tsx';
 
@@ -17,15 +18,7 @@ export interface AppCommand {
   run(): void;
 }
 
-export const TOOL_KEYS: Record<Tool, [key: string, label: string]> = {
-  select: ['1', 'Select and move'],
-  room: ['2', 'Draw a room'],
-  solid: ['3', 'Draw a solid'],
-  place: ['4', 'Place an object'],
-  section: ['5', 'Draw the section line'],
-};
-
-export function appCommands(dispatch: AppDispatch, navigate: NavigateFunction, getState: () => RootState): AppCommand[] {
+export function appCommands(navigate: NavigateFunction, getState: () => RootState): AppCommand[] {
   // Read when a command runs: the crate may still be loading when the list is made.
   const crateId = () => getState().crate.view?.id;
   const to = (path: string) => void navigate(crateId() ? `/crates/${crateId()}/${path}` : '/');
@@ -36,26 +29,16 @@ export function appCommands(dispatch: AppDispatch, navigate: NavigateFunction, g
     keys: `Alt+${i + 1}`,
     run: () => to(stage),
   }));
-  const tools = (Object.keys(TOOL_KEYS) as Tool[]).map((tool): AppCommand => ({
-    id: `tool-${tool}`,
-    label: TOOL_KEYS[tool][1],
-    group: 'Map',
-    keys: TOOL_KEYS[tool][0],
+  const mapCommands = MAP_COMMANDS.map((command): AppCommand => ({
+    id: command.id,
+    label: command.label,
+    group: `Map: ${command.group.toLowerCase()}`,
+    keys: command.keys && keyLabel(command.keys),
     run: () => {
-      dispatch(viewChanged({ tool }));
       to('map');
+      startMapCommand(command.id);
     },
   }));
-  const shelf: AppCommand = {
-    id: 'map-library',
-    label: 'Library beside the plan',
-    group: 'Map',
-    keys: '6',
-    run: () => {
-      dispatch(viewChanged({ shelf: !getState().view.shelf }));
-      to('map');
-    },
-  };
   const build = (quality: string): AppCommand => ({
     id: `build-${quality}`,
     label: `Build the map, ${quality}`,
@@ -67,10 +50,7 @@ export function appCommands(dispatch: AppDispatch, navigate: NavigateFunction, g
   });
   return [
     ...stages,
-    ...tools,
-    shelf,
-    { id: 'undo', label: 'Undo', group: 'Map', keys: 'Ctrl+Z', run: () => dispatch(undone()) },
-    { id: 'redo', label: 'Redo', group: 'Map', keys: 'Ctrl+Shift+Z', run: () => dispatch(redone()) },
+    ...mapCommands,
     build('draft'),
     build('preview'),
     build('final'),

@@ -1,5 +1,6 @@
 import { useNavigate } from 'react-router';
 import type { Finding } from '@violet-crate/core/finding';
+import { copyOf } from '@violet-crate/core/map/prefab';
 import { message, sendJson } from '../api/http.ts';
 import { refreshSetup } from '../crate/crateSlice.ts';
 import { edited } from '../map/mapSlice.ts';
@@ -20,7 +21,10 @@ export function useFindingActions() {
     const place = finding.place ?? {};
     const to = (path: string) => void navigate(`/crates/${view.id}/${path}`);
     if (place.map !== undefined) {
-      if (place.object) dispatch(selected({ kind: 'objects', ids: [place.object] }));
+      // What belongs to a copy of a prefab is shown by its copy.
+      const copy = place.copy ?? (map && (place.object ?? place.solid) ? copyOf(map, (place.object ?? place.solid)!) : null);
+      if (copy) dispatch(selected({ kind: 'copies', ids: [copy] }));
+      else if (place.object) dispatch(selected({ kind: 'objects', ids: [place.object] }));
       else if (place.solid) dispatch(selected({ kind: 'solids', ids: [place.solid] }));
       const point = place.point ?? (place.object ? map?.objects[place.object]?.position : undefined);
       dispatch(shown({ point, trail: place.trail ?? null }));
