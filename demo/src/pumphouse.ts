@@ -78,6 +78,7 @@ class Builder {
 /** Floor, ceiling and walls of every room, with all rooms and openings cut out of them. */
 function shells(b: Builder): void {
   const t = 16;
+  // Where the shells of two rooms meet, the first one built stands: nothing of them overlaps.
   const cuts = [...Object.values(ROOMS).map((room) => room.inner), ...OPENINGS];
   for (const { inner, floor, walls, ceiling } of Object.values(ROOMS)) {
     const [x0, y0, z0] = inner.min;
@@ -91,14 +92,17 @@ function shells(b: Builder): void {
       [box(x0, y1, z0, x1, y1 + t, z1), walls],
     ];
     for (const [slab, material] of slabs)
-      for (const part of cuts.reduce((parts, cut) => parts.flatMap((p) => carve(p, cut)), [slab])) b.block(part, material);
+      for (const part of cuts.reduce((parts, cut) => parts.flatMap((p) => carve(p, cut)), [slab])) {
+        b.block(part, material);
+        cuts.push(part);
+      }
   }
   for (const light of SKYLIGHTS) b.block(box(light.min[0] - 8, light.min[1] - 8, 240, light.max[0] + 8, light.max[1] + 8, 248), 'sky');
 }
 
 function stairs(b: Builder): void {
-  for (const solid of straightStair(box(48, 112, -176, 48 + TREAD * STEPS, 176, -RISER), 0, -1, STEPS, 'slate')) b.add(solid);
-  for (const solid of straightStair(box(656, 320, -176, 720, 320 + TREAD * STEPS, -RISER), 1, 1, STEPS, 'slate')) b.add(solid);
+  for (const solid of straightStair(box(48, 112, -176, 48 + TREAD * STEPS, 176, -RISER), 0, -1, STEPS, 'slate')) b.add(solid, true);
+  for (const solid of straightStair(box(656, 320, -176, 720, 320 + TREAD * STEPS, -RISER), 1, 1, STEPS, 'slate')) b.add(solid, true);
   b.block(box(656, 320 + TREAD * STEPS, -176, 720, 672, 0), 'slate');
 }
 
@@ -138,8 +142,8 @@ function hallDetails(b: Builder): void {
 
 function windowBars(b: Builder): void {
   for (const w of WINDOWS) {
-    b.block(box(w.min[0] - 4, 446, 44, w.max[0] + 4, 482, 48), 'slate');
-    for (let x = w.min[0] + 16; x < w.max[0]; x += 16) b.block(box(x - 1.5, 462, 48, x + 1.5, 465, 128), 'iron', true);
+    b.block(box(w.min[0] - 4, 446, 48, w.max[0] + 4, 482, 52), 'slate', true);
+    for (let x = w.min[0] + 16; x < w.max[0]; x += 16) b.block(box(x - 1.5, 462, 52, x + 1.5, 465, 128), 'iron', true);
   }
 }
 
@@ -259,6 +263,12 @@ function objects(b: Builder): void {
   ].forEach(([x, y], i) => prop('bench', `gallery_bench_${i + 1}`, [x, y, 0]));
   prop('crate', 'gallery_crate', [600, 510, 0], 20);
 
+  // What leads on from the gallery: beacons in a row, each the next in the series, and a lamp over them.
+  [0, 1, 2].forEach((ordinal) => b.place('beacon', `beacon_${ordinal}`, [208 + ordinal * 112, 500, 0], { ordinal }, 90));
+  b.place('spot', 'gallery_spot', [320, 540, 148], { intensity: 24, cone: 80, colour: '#cfd8ff' });
+  // A raft drifts round the cellar.
+  b.place('ferry', 'raft', [60, 300, -140], { model: 'models/crate.glb', solid: false, path: 'w1', speed: 20, going: true });
+
   b.connect(crank, 'turned', { object: sluice, action: 'raise' });
   b.connect(crank, 'turned', { script: 'crank_turned' });
   b.connect(crank, 'turned', { object: clank, action: 'play' });
@@ -320,5 +330,22 @@ export function pumphouseMap(profile: Profile): GameMap {
     solids: b.solids,
     objects: b.objects,
     signals: b.signals,
+    paths: {
+      w1: {
+        name: 'drift',
+        points: [
+          [60, 300, -140],
+          [220, 310, -140],
+          [230, 400, -140],
+          [70, 390, -140],
+        ],
+        loop: true,
+      },
+    },
+    copies: {
+      c1: { prefab: 'mooring', name: 'mooring', position: [24, 200, -176], turn: 90, values: { glow: '#ffd9a0' } },
+      c2: { prefab: 'mooring', name: 'mooring_2', position: [24, 330, -176], turn: 90, values: {} },
+    },
+    bookmarks: { v1: { name: 'Over the stair', position: [60, -120, 260], target: [300, 240, 0] } },
   };
 }

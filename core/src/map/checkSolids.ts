@@ -2,12 +2,14 @@
 
 import type { Finding } from '../finding.ts';
 import { boxesTouch, boxSize } from '../math/box3.ts';
-import { dot, type Vec3 } from '../math/vec3.ts';
+import { addScaled, dot, type Vec3 } from '../math/vec3.ts';
 import type { Profile } from '../profile/schema.ts';
 import { intersectSolids } from '../solid/cut.ts';
 import { shapeOf } from '../solid/shape.ts';
-import { clipBehind, flipPlane, ON_PLANE, samePlane, windingArea, type Winding } from '../solid/winding.ts';
+import { solidContains } from '../solid/solid.ts';
+import { clipBehind, flipPlane, ON_PLANE, samePlane, windingArea, windingCentre, type Winding } from '../solid/winding.ts';
 import type { Change } from './edit.ts';
+import { pickSolids } from './pick.ts';
 import type { GameMap, Solid } from './schema.ts';
 
 /** So many findings of one kind are listed each; more are counted in the last one. */
@@ -21,7 +23,7 @@ export function checkSolids(map: GameMap, mapName: string, profile: Profile, uns
     ...listed(offGrid(map, ids, mapName, profile)),
     ...mixedGrids(map, ids, mapName, profile),
     ...listed(thin(map, ids, mapName, profile)),
-    ...listed(pairs(map, ids, mapName, unseen)),
+    ...listed(pairs(map, ids, mapName, unseen, profile.sealed)),
     ...crowded(ids, mapName, profile),
   ];
 }
@@ -44,7 +46,7 @@ function offGrid(map: GameMap, ids: readonly string[], mapName: string, profile:
   const { min: step } = profile.grid;
   for (const id of ids) {
     const solid = map.solids[id];
-    if (!axial(solid) || solid.faces.every((face) => onGrid(face.distance, step))) continue;
+    if (solid.detail || !axial(solid) || solid.faces.every((face) => onGrid(face.distance, step))) continue;
     const to: Solid = { ...solid, faces: solid.faces.map((face) => ({ ...face, distance: Math.round(face.distance / step) * step })) };
     const shape = shapeOf(to);
     findings.push({
@@ -78,7 +80,7 @@ function mixedGrids(map: GameMap, ids: readonly string[], mapName: string, profi
   if (boxes.length < 12) return [];
   const coarse = profile.grid.default / 4;
   const fine = boxes.filter((id) => gridOf(map.solids[id]) < coarse);
-  if (fine.length === 0 || fine.length > boxes.length * 0.2) return [];
+  if (fine.length === 0 || fine.length > boxes.length * 0.1) return [];
   return [
     {
       code: 'grid-mixed',
@@ -117,7 +119,7 @@ function thin(map: GameMap, ids: readonly string[], mapName: string, profile: Pr
 }
 
 /** Pairs of neighbours by sweeping along x: duplicates, and faces in one plane that face the same way and overlap. */
-function pairs(map: GameMap, ids: readonly string[], mapName: string, unseen: (material: string) => boolean): Finding[] {
+function pairs(map: GameMap, ids: readonly string[], mapName: string, unseen: (material: string) => boolean, sealed: boolean): Finding[] {
   const findings: Finding[] = [];
   const items = ids.map((id) => ({ id, solid: map.solids[id], ...shapeOf(map.solids[id]) })).sort((a, b) => a.box.min[0] - b.box.min[0]);
   let active: typeof items = [];
@@ -139,7 +141,7 @@ function pairs(map: GameMap, ids: readonly string[], mapName: string, unseen: (m
         });
         continue;
       }
-      const area = flickering(item, other, unseen);
+      const area = flickering(map, item, other, unseen, sealed);
       if (area < LEAST_FLICKER) continue;
       findings.push({
         code: 'solid-flicker',
@@ -170,7 +172,7 @@ function sameShape(a: Item, b: Item): boolean {
  * Area over which both solids show a face in the same plane, facing the same way, with different looks. Equal
  * looks overlap without a trace, and planes without a common volume do not count: those faces lie side by side.
  */
-function flickering(a: Item, b: Item, unseen: (material: string) => boolean): number {
+function flickering(map: GameMap, a: Item, b: Item, unseen: (material: string) => boolean, sealed: boolean): number {
   let area = 0;
   for (const own of a.polygons) {
     const face = a.solid.faces[own.face];
@@ -179,10 +181,20 @@ function flickering(a: Item, b: Item, unseen: (material: string) => boolean): nu
       const other = b.solid.faces[theirs.face];
       if (!samePlane(face, other) || face.material === other.material || unseen(other.material)) continue;
       const common = clipToWinding(own.winding, theirs.winding, other.normal);
-      if (common) area += windingArea(common);
+      if (common && canBeSeen(map, windingCentre(common), face.normal, sealed)) area += windingArea(common);
     }
   }
   return area > 0 && intersectSolids([a.solid, b.solid]) ? area : 0;
+}
+
+/**
+ * Whether a face can be seen at a point: nothing covers it there and, in a map that has to be sealed, something
+ * lies opposite, since only the outside of the shell looks into nothing.
+ */
+function canBeSeen(map: GameMap, point: Vec3, normal: Vec3, sealed: boolean): boolean {
+  const before = addScaled(point, normal, 0.25);
+  if (Object.values(map.solids).some((solid) => solidContains(solid, before))) return false;
+  return !sealed || pickSolids(map.solids, before, normal).length > 0;
 }
 
 /** What a winding has in common with another in the same plane, or null. */

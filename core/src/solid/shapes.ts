@@ -260,4 +260,13 @@ export const SHAPES: readonly Shape[] = [
 
 const gridUp = (v: number, profile: Profile): number => Math.ceil(v / (profile.grid.default / 2)) * (profile.grid.default / 2);
 
+/** Shapes of many small solids: they are drawn and stood upon, but need not split the map for visibility. */
+const DETAILED = new Set(['stair', 'curved', 'spiral', 'arch']);
+
+/** The solids of a shape as the tool draws them. */
+export const makeShape = (id: string, box: Box3, values: ShapeValues, material: string): Solid[] => {
+  const solids = shapeById(id).make(box, values, material);
+  return DETAILED.has(id) ? solids.map((solid) => ({ ...solid, detail: true })) : solids;
+};
+
 export const shapeById = (id: string): Shape => SHAPES.find((shape) => shape.id === id) ?? SHAPES[0];

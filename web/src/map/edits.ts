@@ -9,7 +9,7 @@ import type { Box3 } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { classOf, hasPart, type ObjectClass, type Profile } from '@violet-crate/core/profile/schema';
 import { insideOutline, shapeOf } from '@violet-crate/core/solid/shape';
-import { shapeById, type ShapeValues } from '@violet-crate/core/solid/shapes';
+import { makeShape, shapeById, type ShapeValues } from '@violet-crate/core/solid/shapes';
 import { resizeSolid } from '@violet-crate/core/solid/solid';
 import { translation } from '@violet-crate/core/solid/transform';
 import { chosen, type Selection } from './viewSlice.ts';
@@ -32,7 +32,7 @@ export function replaceSolids(map: GameMap, gone: readonly string[], solids: rea
 }
 
 export const drawShape = (map: GameMap, shape: string, values: ShapeValues, box: Box3, material: string): Made =>
-  replaceSolids(map, [], shapeById(shape).make(box, values, material), `draw ${shapeById(shape).label.toLowerCase()}`);
+  replaceSolids(map, [], makeShape(shape, box, values, material), `draw ${shapeById(shape).label.toLowerCase()}`);
 
 /** Moves what is selected; null when nothing would move. */
 export const moveSelection = (map: GameMap, members: Members, by: Vec3): MapEdit | null => transformMembers(map, members, translation(by), 'move');
