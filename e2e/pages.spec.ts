@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import { Application } from './application.ts';
+import { newCrate } from './newCrate.ts';
 import { clickOn, dragOn, saved, stage } from './sheet.ts';
 
 let application: Application;
@@ -13,16 +14,7 @@ test.beforeAll(async () => {
 });
 test.afterAll(() => application.stop());
 
-async function make(page: Page, title: string, template: string, game?: string): Promise<void> {
-  await page.goto(application.url);
-  await page.getByRole('button', { name: 'New crate' }).click();
-  await page.getByLabel('Title').fill(title);
-  if (game) await page.getByLabel('Game', { exact: true }).selectOption(game);
-  await page.getByRole('radio', { name: new RegExp(template) }).check();
-  await expect(page.getByText('crate.json')).toBeVisible();
-  await page.getByRole('button', { name: 'Make the crate' }).click();
-  await expect(page.getByTestId('plan')).toBeVisible();
-}
+const make = (page: Page, title: string, template: string, game?: string) => newCrate(page, application.url, title, template, game);
 
 test('an empty map says how to begin, and a room drawn there is sealed', async ({ page }) => {
   await make(page, 'From Nothing', 'Blank');
@@ -49,24 +41,6 @@ test('an empty map says how to begin, and a room drawn there is sealed', async (
   await page.keyboard.press('Escape');
   for (let i = 0; i < 3; i++) await page.keyboard.press('ControlOrMeta+z');
   await expect(page.getByRole('heading', { name: 'An empty map' })).toBeVisible();
-});
-
-test('two tabs: the second to save is told, and can load the other state', async ({ page, context }) => {
-  await make(page, 'Two Tabs', 'Sealed room');
-  const other = await context.newPage();
-  await other.goto(page.url());
-  const start = (p: Page) => p.getByLabel('Inspector').getByRole('button', { name: 'start', exact: true });
-  await start(page).click();
-  await page.getByLabel('Position x').fill('32');
-  await page.getByLabel('Position x').press('Enter');
-  await saved(page);
-  await start(other).click();
-  await other.getByLabel('Position x').fill('-32');
-  await other.getByLabel('Position x').press('Enter');
-  await expect(other.getByRole('alert')).toContainText('Changed elsewhere; not saved.');
-  await other.getByRole('button', { name: 'Load the other state' }).click();
-  await start(other).click();
-  await expect(other.getByLabel('Position x')).toHaveValue('32');
 });
 
 test('a crate goes out as a folder and comes back', async ({ page }) => {

@@ -5,12 +5,13 @@ export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
   timeout: 480_000,
-  expect: { timeout: 30_000 },
+  expect: { timeout: 12_000 },
   workers: 1,
   // Machines of continuous integration stall now and then; a test that needs its second try is listed as flaky.
   retries: process.env.CI ? 1 : 0,
   reporter: [['list']],
   use: {
+    actionTimeout: 20_000,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: '/usr/bin/chromium',

@@ -236,6 +236,15 @@ describe('corners and edges', () => {
     for (const a of split.solids) for (const b of split.solids) if (a !== b) expect(solidsOverlap(a, b)).toBe(false);
   });
 
+  it('a dent along a whole upright edge is one, too', () => {
+    const column = [corner(cube, [0, 0, 0]), corner(cube, [0, 0, 64])];
+    expect(moveCorners(cube, column, [40, 40, 0])).toEqual({ reason: expect.stringContaining('concave') });
+    const split = moveCorners(cube, column, [40, 40, 0], true) as { solids: Solid[] };
+    const volume = split.solids.reduce((sum, solid) => sum + solidVolume(solid), 0);
+    // The outline loses the two triangles between the old corner, the new one and its neighbours: 2 × 64 × 40 / 2.
+    expect(volume).toBeCloseTo(64 ** 3 - 64 * 40 * 64, 0);
+  });
+
   it('corners do not meet and solids do not go flat', () => {
     expect(moveCorners(cube, [corner(cube, [64, 64, 64])], [0, 0, -64])).toEqual({ reason: expect.stringContaining('meet') });
     const top = [0, 1, 2, 3, 4, 5, 6, 7].filter((i) => skeletonOf(cube).corners[i][2] === 64);

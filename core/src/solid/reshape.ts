@@ -1,5 +1,6 @@
 /** Corners and edges of solids, and moving them while the solid stays convex. */
 
+import earcut from 'earcut';
 import type { Solid } from '../map/schema.ts';
 import { add, cross, dot, length, sub, type Vec3 } from '../math/vec3.ts';
 import { mergeSolids } from './cut.ts';
@@ -58,7 +59,8 @@ export function moveCorners(solid: Solid, moved: readonly number[], by: Vec3, sp
         return { reason: 'Two corners would meet: the edge between them would vanish.' };
   const hull = hullSolid(next, solid.faces);
   if (!hull) return { reason: 'The solid would be flat.' };
-  const sunk = next.filter((p) => hull.faces.every((face) => planeSide(face, p) < -ON_PLANE * 2));
+  // A corner of a convex solid lies on three faces or more, one within an edge on two; fewer mean a dent.
+  const sunk = next.filter((p) => hull.faces.filter((face) => Math.abs(planeSide(face, p)) < ON_PLANE * 4).length < 2);
   const details = solid.detail ? { detail: true } : {};
   // A face that only bends outwards is taken up by the hull with one more edge.
   if (sunk.length === 0) return { solids: [{ ...hull, ...details }] };
@@ -66,13 +68,41 @@ export function moveCorners(solid: Solid, moved: readonly number[], by: Vec3, sp
     return {
       reason: `The solid would be concave: ${sunk.length === 1 ? 'that corner would' : 'corners would'} lie inside it. Cut it first, or split it.`,
     };
-  const triangles = faces.flatMap(({ ring }) => fan(ring, chosen).map((corner) => corner.map((i) => next[i]) as [Vec3, Vec3, Vec3]));
+  const triangles = faces.flatMap(({ face, ring }) =>
+    ringTriangles(ring, next, chosen, solid.faces[face].normal).map((corner) => corner.map((i) => next[i]) as [Vec3, Vec3, Vec3]),
+  );
   const volume = triangles.reduce((sum, [a, b, c]) => sum + dot(a, cross(b, c)) / 6, 0);
-  return splitConcave(triangles, solid, volume, details);
+  const middle = (points: readonly Vec3[]) => [0, 1, 2].map((axis) => points.reduce((sum, p) => sum + p[axis], 0) / points.length) as Vec3;
+  // All of the surface has to be seen from one point; what stayed lies further from the dent than what moved.
+  const stayed = next.filter((_, i) => !chosen.has(i));
+  let answer: Reshaped = { reason: 'It cannot be split into convex parts there.' };
+  for (const from of [middle(stayed), middle(next)]) {
+    answer = splitConcave(triangles, from, solid, volume, details);
+    if ('solids' in answer) return answer;
+  }
+  return answer;
 }
 
-/** A ring in triangles, so that those without a moved corner stay in the old plane: the fan begins just before the moved ones. */
-function fan(ring: readonly number[], moved: ReadonlySet<number>): [number, number, number][] {
+/**
+ * A ring in triangles. Seen along its old normal it may have become concave, and is cut along its ears; else the
+ * fan begins just before the moved corners, so that triangles without one stay in the old plane.
+ */
+function ringTriangles(ring: readonly number[], next: readonly Vec3[], moved: ReadonlySet<number>, normal: Vec3): number[][] {
+  const drop = [0, 1, 2].reduce((best, axis) => (Math.abs(normal[axis]) > Math.abs(normal[best]) ? axis : best), 0);
+  const [u, v] = normal[drop] > 0 ? [(drop + 1) % 3, (drop + 2) % 3] : [(drop + 2) % 3, (drop + 1) % 3];
+  const flat = ring.map((i) => [next[i][u], next[i][v]]);
+  const turns = flat.map((p, i) => {
+    const [q, r] = [flat[(i + 1) % flat.length], flat[(i + 2) % flat.length]];
+    return (q[0] - p[0]) * (r[1] - q[1]) - (q[1] - p[1]) * (r[0] - q[0]);
+  });
+  if (turns.some((turn) => turn < -1e-6)) {
+    const cut = earcut(flat.flat());
+    return Array.from({ length: cut.length / 3 }, (_, t) => {
+      const [a, b, c] = [0, 1, 2].map((k) => cut[t * 3 + k]);
+      const area = (flat[b][0] - flat[a][0]) * (flat[c][1] - flat[a][1]) - (flat[b][1] - flat[a][1]) * (flat[c][0] - flat[a][0]);
+      return (area > 0 ? [a, b, c] : [a, c, b]).map((i) => ring[i]);
+    });
+  }
   const first = Math.max(
     0,
     ring.findIndex((c, i) => !moved.has(c) && moved.has(ring[(i + 1) % ring.length])),
@@ -82,9 +112,7 @@ function fan(ring: readonly number[], moved: ReadonlySet<number>): [number, numb
 }
 
 /** Tetrahedra from the middle to every triangle of the surface, merged wherever two stay convex together. */
-function splitConcave(triangles: readonly [Vec3, Vec3, Vec3][], solid: Solid, volume: number, details: { detail?: boolean }): Reshaped {
-  const points = triangles.flat();
-  const middle = [0, 1, 2].map((axis) => points.reduce((sum, p) => sum + p[axis], 0) / points.length) as Vec3;
+function splitConcave(triangles: readonly [Vec3, Vec3, Vec3][], middle: Vec3, solid: Solid, volume: number, details: { detail?: boolean }): Reshaped {
   let parts: Solid[] = [];
   for (const triangle of triangles) {
     const [a, b, c] = triangle.map((p) => sub(p, middle));

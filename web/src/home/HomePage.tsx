@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import type { Finding } from '@violet-crate/core/finding';
 import { getJson, message, upload } from '../api/http.ts';
 import type { CrateEntry, CrateView, Game, SetupCheck } from '../api/types.ts';
 import { Busy, Trouble } from '../common/Busy.tsx';
@@ -30,6 +31,7 @@ export function HomePage() {
   const [problem, setProblem] = useState('');
   const [making, setMaking] = useState(false);
   const [keys, setKeys] = useState(false);
+  const [damaged, setDamaged] = useState<(CrateView & { damage: Finding[] }) | null>(null);
 
   const load = useCallback(() => {
     loadAll()
@@ -44,7 +46,8 @@ export function HomePage() {
   const importZip = async (file: File | undefined) => {
     if (!file) return;
     try {
-      const view = await upload<CrateView>('/api/crates/import', 'file', [file]);
+      const view = await upload<CrateView & { damage: Finding[] }>('/api/crates/import', 'file', [file]);
+      if (view.damage.length > 0) return setDamaged(view);
       await navigate(`/crates/${view.id}/map`);
     } catch (error) {
       setProblem(message(error));
@@ -68,6 +71,20 @@ export function HomePage() {
       <main className="work flex-grow-1">
         <div className="page mx-auto">
           {problem && <Trouble retry={load}>{problem}</Trouble>}
+          {damaged && (
+            <div className="panel p-3 mb-3" role="alert">
+              <h2>{damaged.manifest.title} came in with damage</h2>
+              <p>What could be read is there. The damaged file is kept as it was among the crate’s sources.</p>
+              <ul>
+                {damaged.damage.map((finding, i) => (
+                  <li key={i}>{finding.message}</li>
+                ))}
+              </ul>
+              <Link className="btn btn-primary" role="button" to={`/crates/${damaged.id}/map`}>
+                Open it
+              </Link>
+            </div>
+          )}
           {!loaded && !problem && <Busy what="Looking for crates and games" />}
           {loaded && (
             <>

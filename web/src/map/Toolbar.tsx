@@ -9,7 +9,7 @@ import { useDocument } from './useDocument.ts';
 import { selected, viewChanged, type Mode, type Tool } from './viewSlice.ts';
 
 const MODES: [Mode, string, string, string][] = [
-  ['solids', 'Solids', 'S', 'Select and move whole solids, objects, copies and paths'],
+  ['solids', 'Whole', 'S', 'Select and move whole solids, objects, copies and paths'],
   ['faces', 'Faces', 'F', 'Select faces; drag one that is seen from its edge to push or pull it'],
   ['edges', 'Edges', 'E', 'Drag the edges of selected solids'],
   ['corners', 'Corners', 'C', 'Drag the corners of selected solids'],
