@@ -291,7 +291,7 @@ test('two tabs: edits of different things merge at once; of the same, the user d
   // The same thing while the second tab cannot reach the server.
   await other.route('**/edits*', (route) => (route.request().method() === 'POST' ? route.continue() : route.abort()));
   await other.route('**/edits', (route) => route.abort());
-  await other.keyboard.press('Escape');
+  await key(other, 'Escape');
   await choose(other, 'start');
   await moveTo(other, '-64');
   await moveTo(page, '96');
@@ -329,6 +329,6 @@ test('measuring says what the player can do; layers, hiding and a revision to go
   await began.getByRole('button', { name: 'Compare' }).click();
   await expect(inspector(page).getByText(/^Since revision 0/)).toContainText('8 removed');
   await began.getByRole('button', { name: 'Restore' }).click();
-  expect(Object.keys((await document(page)).solids)).toHaveLength(6);
+  await expect.poll(async () => Object.keys((await document(page)).solids)).toHaveLength(6);
   await expect(stage(page, 'map')).toContainText('clear');
 });
