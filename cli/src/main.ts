@@ -6,6 +6,7 @@ import { UsageError, type Command, type Options } from './command.ts';
 import { buildCommand } from './commands/build.ts';
 import { checkCommand } from './commands/check.ts';
 import { convertCommand } from './commands/convert.ts';
+import { exportCommand } from './commands/export.ts';
 import { installCommand } from './commands/install.ts';
 import { newCommand } from './commands/new.ts';
 import { packCommand } from './commands/pack.ts';
@@ -17,6 +18,7 @@ const COMMANDS: Record<string, Command> = {
   convert: convertCommand,
   check: checkCommand,
   build: buildCommand,
+  export: exportCommand,
   trial: trialCommand,
   pack: packCommand,
   publish: publishCommand,

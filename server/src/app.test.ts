@@ -5,6 +5,8 @@ import type { NestExpressApplication } from '@nestjs/platform-express';
 import request from 'supertest';
 import { writeZip, readZip } from '@violet-crate/core/asset/archive/zip';
 import type { MapEdit } from '@violet-crate/core/map/edit';
+import { newCrateTree } from '@violet-crate/core/crate/template';
+import { loadProfile } from '@violet-crate/core/profile/load';
 import { BlobStore } from './blobs/blobStore.ts';
 import { readConfig, type Config } from './config.ts';
 import { JobsService } from './jobs/jobs.service.ts';
@@ -34,6 +36,8 @@ async function newCrate(name: string, template = 'sealed-room'): Promise<string>
   expect(answer.status).toBe(201);
   return (answer.body as { id: string }).id;
 }
+
+const profileOf = (id: string) => loadProfile(readFileSync(new URL(`../../core/profiles/${id}.json`, import.meta.url), 'utf8'), `${id}.json`);
 
 const get = (path: string) => api().get(path).set('host', '127.0.0.1');
 
@@ -110,7 +114,7 @@ describe('crates', () => {
   it('save edits in order, refuse edits on an old revision, and survive many', async () => {
     const id = await newCrate('edited');
     const send = (base: number, edits: unknown[]) => api().post(`/api/crates/${id}/maps/edited/edits`).set('host', '127.0.0.1').send({ base, edits });
-    expect((await send(0, [lamp])).body).toEqual({ revision: 1 });
+    expect((await send(0, [lamp])).body).toEqual({ revision: 1, others: [] });
     expect((await send(0, [lamp])).status).toBe(409);
     for (let i = 1; i < 60; i++) expect((await send(i, [{ ...lamp, name: `edit ${i}` }])).status).toBe(201);
     const { map, revision } = (await get(`/api/crates/${id}/maps/edited`)).body as { map: { objects: object }; revision: number };
@@ -118,6 +122,65 @@ describe('crates', () => {
     expect(map.objects).toHaveProperty('o9.name', 'lamp_9');
     expect((await send(60, [{ name: 'bad', changes: [{ of: 'objects', id: 'o1', to: { class: 7 } }] }])).status).toBe(422);
     expect((await send(60, [])).status).toBe(400);
+  });
+
+  it('merge what touches different things, and leave the same things to the user', async () => {
+    const id = await newCrate('merged');
+    const send = (body: object) => api().post(`/api/crates/${id}/maps/merged/edits`).set('host', '127.0.0.1').send(body);
+    const named = (name: string): MapEdit => ({
+      name,
+      changes: [{ ...lamp.changes[0], to: { ...(lamp.changes[0] as { to: object }).to, name } } as MapEdit['changes'][0]],
+    });
+    const band: MapEdit = { name: 'loft', changes: [{ of: 'bands', id: 'b2', to: { name: 'Loft', bottom: 128, top: 200 } }] };
+    await send({ base: 0, edits: [named('first')] });
+    expect((await send({ base: 0, edits: [band] })).body).toMatchObject({ revision: 2, others: [{ revision: 1, edit: { name: 'first' } }] });
+    const refused = await send({ base: 0, edits: [named('second')] });
+    expect(refused.status).toBe(409);
+    expect(refused.body).toMatchObject({ code: 'map-conflict', conflicts: ['objects/o9'] });
+    expect((await send({ base: 0, edits: [named('second')], force: true })).body).toMatchObject({ revision: 3 });
+    expect((await send({ base: 99, edits: [band] })).status).toBe(409);
+    const { map } = (await get(`/api/crates/${id}/maps/merged`)).body as { map: { objects: object; bands: object } };
+    expect(map).toMatchObject({ objects: { o9: { name: 'second' } }, bands: { b2: { name: 'Loft' } } });
+    expect(((await get(`/api/crates/${id}/maps/merged/edits?since=1`)).body as unknown[]).length).toBe(2);
+  });
+
+  it('keep every revision, to look at and to go back to', async () => {
+    const id = await newCrate('kept');
+    for (let i = 0; i < 55; i++)
+      await api()
+        .post(`/api/crates/${id}/maps/kept/edits`)
+        .set('host', '127.0.0.1')
+        .send({ base: i, edits: [{ ...lamp, name: `edit ${i + 1}` }] });
+    const list = (await get(`/api/crates/${id}/maps/kept/revisions`)).body as { revision: number; name: string }[];
+    expect([list.length, list[0].name, list[55].name]).toEqual([56, 'edit 55', 'as it began']);
+    const at = async (n: number) => ((await get(`/api/crates/${id}/maps/kept/revisions/${n}`)).body as { map: { objects: object } }).map.objects;
+    expect(Object.keys(await at(0))).toEqual(['o1', 'o2']);
+    expect(Object.keys(await at(1))).toContain('o9');
+    expect(Object.keys(await at(53))).toContain('o9');
+    expect((await get(`/api/crates/${id}/maps/kept/revisions/x`)).status).toBe(400);
+  });
+
+  it('a map goes out as GLB and OBJ', async () => {
+    const id = await newCrate('shown');
+    const glb = await get(`/api/crates/${id}/maps/shown/export.glb`).buffer(true);
+    expect([glb.status, glb.headers['content-type']]).toEqual([200, 'model/gltf-binary']);
+    expect((await get(`/api/crates/${id}/maps/shown/export.obj`)).status).toBe(200);
+    expect((await get(`/api/crates/${id}/maps/shown/export.stl`)).status).toBe(422);
+    expect((await get(`/api/crates/${id}/maps/gone/export.glb`)).status).toBe(404);
+  });
+
+  it('a damaged map comes in as far as it can be read, and its file is kept', async () => {
+    const tree = new Map(newCrateTree(profileOf('brinewick'), { name: 'torn', title: 'Torn', template: 'sealed-room' }));
+    const path = 'maps/torn.map.json';
+    const text = new TextDecoder().decode(tree.get(path)).replace('"s2": {', '"s2": {[');
+    tree.set(path, new TextEncoder().encode(text));
+    const answer = await api()
+      .post('/api/crates/import')
+      .set('host', '127.0.0.1')
+      .attach('file', Buffer.from(writeZip(tree)), 'torn.zip');
+    const body = answer.body as { id: string; damage: { message: string }[]; files: { path: string }[] };
+    expect(body.damage.map((f) => f.message)).toEqual([expect.stringMatching(/line \d+, column \d+: solid s2/)]);
+    expect(body.files.map((f) => f.path)).toContain(`sources/${path}`);
   });
 
   it('go out as a folder and come back equal', async () => {

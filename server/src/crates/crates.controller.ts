@@ -18,6 +18,9 @@ import { FileInterceptor } from '@nestjs/platform-express';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { Value } from '@sinclair/typebox/value';
 import { readZip, writeZip } from '@violet-crate/core/asset/archive/zip';
+import { writeGlb } from '@violet-crate/core/asset/mesh/writeGlb';
+import { writeObj } from '@violet-crate/core/asset/mesh/writeObj';
+import { mapModel } from '@violet-crate/core/map/exportMap';
 import { isScript } from '@violet-crate/core/crate/contents';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { MapEditSchema, type MapEdit } from '@violet-crate/core/map/edit';
@@ -135,6 +138,32 @@ export class CratesController {
   @ApiOperation({ summary: 'A map and its revision.' })
   map(@Param('id') id: string, @Param('map') map: string) {
     return this.crates.map(id, map);
+  }
+
+  @Get(':id/maps/:map/export.:form')
+  @ApiOperation({ summary: 'The map’s faces as GLB, or as a ZIP with OBJ and MTL.' })
+  async exportMap(@Param('id') id: string, @Param('map') map: string, @Param('form') form: string, @Res() response: Response) {
+    this.crates.map(id, map);
+    const model = mapModel(this.crates.world(id), map);
+    const attach = (name: string) => response.setHeader('content-disposition', `attachment; filename="${name}"`);
+    if (form === 'glb') {
+      attach(`${map}.glb`);
+      response.type('model/gltf-binary').send(Buffer.from(await writeGlb({ model, lods: [], collision: null, slots: [] })));
+    } else if (form === 'obj') {
+      const { obj, mtl } = writeObj(model, map);
+      const encoder = new TextEncoder();
+      attach(`${map}_obj.zip`);
+      response.type('application/zip').send(
+        Buffer.from(
+          writeZip(
+            new Map([
+              [`${map}.obj`, encoder.encode(obj)],
+              [`${map}.mtl`, encoder.encode(mtl)],
+            ]),
+          ),
+        ),
+      );
+    } else throw new Problem(422, 'export-form', 'A map goes out as glb or obj.');
   }
 
   @Get(':id/maps/:map/edits')

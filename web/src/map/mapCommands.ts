@@ -40,6 +40,7 @@ import { rotation, scaling, shearing } from '@violet-crate/core/solid/transform'
 import { crateWorld } from '../checks/background.ts';
 import type { AppDispatch, RootState } from '../store.ts';
 import { changeFaces, deleteSelection, duplicate, paint, replaceSolids, type Made } from './edits.ts';
+import { convexParts } from './convexParts.ts';
 import { documentOf, edited, prefabOpened, redone, undone } from './mapSlice.ts';
 
 import {
@@ -646,6 +647,24 @@ export const MAP_COMMANDS: readonly MapCommand[] = [
     },
   },
   {
+    id: 'parts-to-solids',
+    label: 'Turn a model’s convex parts into solids',
+    group: 'Objects',
+    blocked: ({ map, selection }) =>
+      selection.objects.length === 1 && map.objects[selection.objects[0]].properties.model ? null : 'Select one object with a model first.',
+    run: (c) => {
+      const [id] = c.selection.objects;
+      const object = c.map.objects[id];
+      void convexParts(c.state, String(object.properties.model), object, c.view.material || c.profile.defaultMaterial).then((solids) => {
+        if (solids.length === 0)
+          return void c.dispatch(viewChanged({ refusal: 'The model has no convex parts for collision. Convert it with a hull or parts first.' }));
+        const made = replaceSolids(c.map, [], solids, `parts of ${object.name} as solids`);
+        c.dispatch(edited({ ...made.edit, changes: [...made.edit.changes, { of: 'objects', id, to: null }] }));
+        c.dispatch(selected(made.selection));
+      });
+    },
+  },
+  {
     id: 'series-next',
     label: 'Add the next of a series',
     group: 'Objects',
@@ -759,6 +778,15 @@ export const MAP_COMMANDS: readonly MapCommand[] = [
     },
   },
 
+  ...(['glb', 'obj'] as const).map((form): MapCommand => ({
+    id: `export-${form}`,
+    label: `Export the map as ${form.toUpperCase()}`,
+    group: 'View',
+    run: ({ state }) => {
+      if (state.map.unsaved.length > 0) return 'It is being saved; try again in a moment.';
+      window.location.assign(`/api/crates/${state.crate.view!.id}/maps/${state.map.name}/export.${form}`);
+    },
+  })),
   {
     id: 'frame',
     label: 'Show what is selected',

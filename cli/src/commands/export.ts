@@ -1,0 +1,41 @@
+import { basename } from 'node:path';
+import { writeGlb } from '@violet-crate/core/asset/mesh/writeGlb';
+import { triangleCount } from '@violet-crate/core/asset/mesh/model';
+import { writeObj } from '@violet-crate/core/asset/mesh/writeObj';
+import { mapModel } from '@violet-crate/core/map/exportMap';
+import { writeWhole } from '@violet-crate/host/files';
+import { UsageError, type Command } from '../command.ts';
+import { openCrate } from '../folder.ts';
+
+export const exportCommand: Command = {
+  summary: 'Write a map’s faces as GLB or OBJ for another program.',
+  usage: 'crate export DIR --to FILE.glb|FILE.obj [--map NAME]',
+  options: {
+    to: { value: 'FILE', summary: 'where it goes; the ending says what it is', required: true },
+    map: { value: 'NAME', summary: 'which map (the main one)' },
+    game: { value: 'DIR', summary: 'the game’s install' },
+  },
+  arguments: [1, 1],
+  async run([dir], options) {
+    const { world } = openCrate(dir, options.game);
+    const name = options.map ?? world.crate.manifest.mainMap;
+    if (!world.crate.maps[name]) throw new UsageError(`The crate has no map ${name}. Maps: ${Object.keys(world.crate.maps).join(', ')}.`);
+    const model = mapModel(world, name);
+    const to = options.to!;
+    const files = [to];
+    if (to.endsWith('.glb')) writeWhole(to, await writeGlb({ model, lods: [], collision: null, slots: [] }));
+    else if (to.endsWith('.obj')) {
+      const stem = basename(to, '.obj');
+      const { obj, mtl } = writeObj(model, stem);
+      writeWhole(to, new TextEncoder().encode(obj));
+      files.push(to.replace(/obj$/, 'mtl'));
+      writeWhole(files[1], new TextEncoder().encode(mtl));
+    } else throw new UsageError('--to has to end in .glb or .obj.');
+    const triangles = triangleCount(model);
+    return {
+      code: 0,
+      result: { map: name, files, triangles, materials: model.parts.map((p) => p.material) },
+      text: `${name}: ${triangles} triangles into ${files.join(', ')}`,
+    };
+  },
+};
