@@ -39,11 +39,13 @@ const timed = (work) => {
 
 function measure(count) {
   let map = generatedMap(count);
+  let last = map;
   const random = seeded(7);
   const opened = timed(() => Object.values(map.solids).forEach(shapeOf));
   const edits = [];
   const undos = [];
   const picks = [];
+  const diffs = [];
   const steps = [];
   global.gc?.();
   const before = process.memoryUsage().heapUsed;
@@ -54,17 +56,18 @@ function measure(count) {
         const edit = { name: 'move solid', changes: [{ of: 'solids', id, to: moveSolid(map.solids[id], [16, 0, 0]) }] };
         steps.push({ edit, inverse: invertEdit(map, edit) });
         const next = applyEdit(map, edit);
-        diffByIdentity(map, next);
+        last = map;
         map = next;
       }),
     );
+    diffs.push(timed(() => diffByIdentity(last, map)));
   }
   global.gc?.();
   const memory = (process.memoryUsage().heapUsed - before) / 1048576;
   for (let i = 0; i < 300; i++) undos.push(timed(() => (map = applyEdit(map, steps.pop().inverse))));
   const side = Math.ceil(Math.sqrt(count)) * 96;
   for (let i = 0; i < 300; i++) picks.push(timed(() => pickSolids(map.solids, [random() * side, -100, 400], [random() - 0.5, 1, -0.3])));
-  return { count, opened, edit: at(edits, 0.95), undo: at(undos, 0.95), pick: at(picks, 0.95), memory };
+  return { count, opened, edit: at(edits, 0.95), undo: at(undos, 0.95), pick: at(picks, 0.95), diff: at(diffs, 0.95), memory };
 }
 
 export function mapEdits() {
@@ -73,7 +76,7 @@ export function mapEdits() {
   console.log('Editing a generated map (95th percentile, ms; shapes of all solids once; memory of 1,000 steps of undo)');
   for (const r of rows)
     console.log(
-      `  ${r.count} solids: edit ${r.edit.toFixed(3)}, undo ${r.undo.toFixed(3)}, pick ${r.pick.toFixed(3)}, all shapes ${r.opened.toFixed(0)}, undo memory ${r.memory.toFixed(1)} MiB`,
+      `  ${r.count} solids: edit ${r.edit.toFixed(3)}, undo ${r.undo.toFixed(3)}, what to check again ${r.diff.toFixed(3)}, pick ${r.pick.toFixed(3)}, all shapes ${r.opened.toFixed(0)}, undo memory ${r.memory.toFixed(1)} MiB`,
     );
   const exponent = (key) => (Math.log(rows[2][key] / rows[0][key]) / Math.log(10)).toFixed(2);
   console.log(

@@ -13,7 +13,7 @@ export const QUALITIES = ['draft', 'preview', 'final'] as const;
 export type Quality = (typeof QUALITIES)[number];
 
 /** Raise a stage's number when its result for equal inputs changes. */
-export const STAGE_REVISION: Record<BuildStage, number> = { check: 1, geometry: 1, sealing: 1, lighting: 1, packing: 2 };
+export const STAGE_REVISION: Record<BuildStage, number> = { check: 1, geometry: 2, sealing: 2, lighting: 2, packing: 3 };
 
 export const stageKey = (stage: BuildStage, inputs: unknown): string => sha256Hex(`${stage}/${STAGE_REVISION[stage]}\n${canonicalJson(inputs)}`);
 

@@ -4,6 +4,7 @@
  */
 
 import { Type, type Static } from '@sinclair/typebox';
+import { changedRecord, keysOf } from './record.ts';
 import {
   BandSchema,
   BookmarkSchema,
@@ -51,22 +52,21 @@ export type MapEdit = Static<typeof MapEditSchema>;
 /** The map after `edit`. Untouched collections and members keep their identity. */
 export function applyEdit(map: GameMap, edit: MapEdit): GameMap {
   const next: GameMap = { ...map };
-  const copied = new Set<string>();
+  const byCollection = new Map<Collection, { id: string; to: unknown }[]>();
   for (const step of edit.changes) {
     if (step.of === 'settings') {
       next.settings = step.to;
       continue;
     }
-    if (!copied.has(step.of)) {
-      copied.add(step.of);
-      Object.assign(next, { [step.of]: { ...next[step.of] } });
-    }
-    const collection = next[step.of] as Record<string, unknown>;
-    if (step.to === null) delete collection[step.id];
-    else collection[step.id] = step.to;
+    const list = byCollection.get(step.of);
+    if (list) list.push(step);
+    else byCollection.set(step.of, [step]);
   }
+  for (const [of, changes] of byCollection) Object.assign(next, { [of]: changedRecord(map[of] as Record<string, unknown>, changes) });
   return next;
 }
+
+type Collection = (typeof COLLECTIONS)[number];
 
 /** The edit that takes the map after `edit` back to `before`. */
 export function invertEdit(before: GameMap, edit: MapEdit): MapEdit {
@@ -104,8 +104,8 @@ export function diffByIdentity(from: GameMap, to: GameMap): MapEdit | null {
   for (const of of COLLECTIONS) {
     const [before, after] = [from[of], to[of]] as Record<string, unknown>[];
     if (before === after) continue;
-    for (const id in after) if (before[id] !== after[id]) changes.push({ of, id, to: after[id] } as Change);
-    for (const id in before) if (!(id in after)) changes.push({ of, id, to: null } as Change);
+    for (const id of keysOf(after)) if (before[id] !== after[id]) changes.push({ of, id, to: after[id] } as Change);
+    if (keysOf(before) !== keysOf(after)) for (const id of keysOf(before)) if (!(id in after)) changes.push({ of, id, to: null } as Change);
   }
   if (from.settings !== to.settings) changes.push({ of: 'settings', to: to.settings });
   return changes.length > 0 ? { name: 'since the last check', changes } : null;

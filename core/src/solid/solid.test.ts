@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { boxSize } from '../math/box3.ts';
 import { block, cylinder, roomShell, straightStair, wedge } from './primitives.ts';
 import { checkSolid, moveSolid, resizeSolid, solidBox, solidContains, solidPolygons, solidVolume } from './solid.ts';
-import { splitWinding, windingArea } from './winding.ts';
+import { newell, splitWinding, windingArea } from './winding.ts';
 
 const box = (min: [number, number, number], max: [number, number, number]) => ({ min, max });
 
@@ -13,6 +13,23 @@ describe('solids', () => {
     expect(solidPolygons(solid)).toHaveLength(6);
     expect(solidVolume(solid)).toBeCloseTo(64 * 32 * 16, 6);
     expect(solidBox(solid)).toEqual(box([0, -16, 8], [64, 16, 24]));
+  });
+
+  it('a block’s polygons are those that clipping finds, each seen counter-clockwise from outside', () => {
+    const plain = block(box([-5, 3, 0.5], [64, 48, 32]), 'brick');
+    // A seventh plane that bounds nothing makes the solid go through clipping.
+    const clipped = { faces: [...plain.faces, { normal: [0, 0, 1] as [number, number, number], distance: 500, material: 'brick' }] };
+    const key = (winding: number[][]) =>
+      winding
+        .map((p) => p.join())
+        .sort()
+        .join(' ');
+    const [ours, theirs] = [solidPolygons(plain), solidPolygons(clipped)];
+    expect(ours.map((p) => [p.face, key(p.winding)])).toEqual(theirs.map((p) => [p.face, key(p.winding)]));
+    for (const { face, winding } of ours) {
+      const n = newell(winding);
+      expect(n.map((v) => Math.sign(v) + 0)).toEqual(plain.faces[face].normal.map((v) => Math.sign(v) + 0));
+    }
   });
 
   it('a wedge is half its box', () => {

@@ -4,7 +4,7 @@ import type { Finding } from '../finding.ts';
 import type { Face, Solid } from '../map/schema.ts';
 import { boxOfPoints, type Box3 } from '../math/box3.ts';
 import { normalise, snap, type Vec3 } from '../math/vec3.ts';
-import { baseWinding, clipBehind, ON_PLANE, planeSide, windingArea, type Winding } from './winding.ts';
+import { baseWinding, clipBehind, ON_PLANE, planeSide, windingArea, WORLD_HALF, type Winding } from './winding.ts';
 
 export interface SolidPolygon {
   /** Index into the solid's faces. */
@@ -14,6 +14,8 @@ export interface SolidPolygon {
 
 /** One polygon for every face that bounds the solid; redundant planes yield none. */
 export function solidPolygons(solid: Solid): SolidPolygon[] {
+  const plain = boxPolygons(solid);
+  if (plain) return plain;
   const polygons: SolidPolygon[] = [];
   for (let face = 0; face < solid.faces.length; face++) {
     let winding: Winding | null = baseWinding(solid.faces[face]);
@@ -23,6 +25,38 @@ export function solidPolygons(solid: Solid): SolidPolygon[] {
     if (winding && windingArea(winding) > ON_PLANE) polygons.push({ face, winding: winding.map(cleanPoint) });
   }
   return polygons;
+}
+
+/** The polygons of a block along the axes, which most solids are, without clipping anything; null for other solids. */
+function boxPolygons(solid: Solid): SolidPolygon[] | null {
+  if (solid.faces.length !== 6) return null;
+  const ends: [number, number][] = [
+    [NaN, NaN],
+    [NaN, NaN],
+    [NaN, NaN],
+  ];
+  for (const { normal, distance } of solid.faces) {
+    const axis = normal[0] !== 0 ? 0 : normal[1] !== 0 ? 1 : 2;
+    if (Math.abs(normal[axis]) !== 1 || normal[(axis + 1) % 3] !== 0 || normal[(axis + 2) % 3] !== 0) return null;
+    const side = normal[axis] > 0 ? 1 : 0;
+    if (!Number.isNaN(ends[axis][side])) return null;
+    ends[axis][side] = normal[axis] > 0 ? distance : 0 - distance;
+  }
+  if (!ends.every(([low, high]) => high - low > ON_PLANE * 2 && low > -WORLD_HALF && high < WORLD_HALF)) return null;
+  return solid.faces.map(({ normal }, face) => {
+    const axis = normal[0] !== 0 ? 0 : normal[1] !== 0 ? 1 : 2;
+    const [u, v] = [(axis + 1) % 3, (axis + 2) % 3];
+    const corner = (i: 0 | 1, j: 0 | 1): Vec3 => {
+      const p: Vec3 = [0, 0, 0];
+      p[axis] = ends[axis][normal[axis] > 0 ? 1 : 0];
+      p[u] = ends[u][i];
+      p[v] = ends[v][j];
+      return cleanPoint(p);
+    };
+    // u × v is the axis, so this order is counter-clockwise from its positive side.
+    const ring = [corner(0, 0), corner(1, 0), corner(1, 1), corner(0, 1)];
+    return { face, winding: normal[axis] > 0 ? ring : ring.reverse() };
+  });
 }
 
 /** Removes the rounding that clipping a huge square leaves: points within 1/4096 of a 1/64 grid go onto it. */

@@ -583,15 +583,23 @@ function MapInspector() {
       <h3>Objects</h3>
       {objects.length === 0 && <div className="faint small">None yet. Press 4 to place one.</div>}
       <div className="d-flex flex-wrap gap-1">
-        {objects.map(([id, object]) => (
+        {objects.slice(0, LISTED).map(([id, object]) => (
           <button key={id} className="btn btn-quiet btn-sm py-0" onClick={() => dispatch(selected({ kind: 'objects', ids: [id] }))}>
             <Icon name={classOf(profile, object.class)?.icon ?? 'question'} /> {object.name}
           </button>
         ))}
       </div>
+      {objects.length > LISTED && (
+        <button className="btn btn-link btn-sm p-0" onClick={() => dispatch(viewChanged({ panel: 'outline' }))}>
+          and {objects.length - LISTED} more in the outline
+        </button>
+      )}
     </>
   );
 }
+
+/** So many objects are listed by name when nothing is selected; the outline has all. */
+const LISTED = 80;
 
 /** Layers, named sets, camera bookmarks and prefabs of the map. */
 function MapLists() {
