@@ -1,3 +1,4 @@
+/* global Blob, FormData, requestAnimationFrame */
 /**
  * `node bench/browserMap.mjs ADDRESS`: opens a generated map of 5,000 solids and 1,000 objects in a running
  * application and drags one solid; prints how long opening took and how long scripts ran per pointer move

@@ -47,7 +47,7 @@ function measure(count) {
   const picks = [];
   const diffs = [];
   const steps = [];
-  global.gc?.();
+  globalThis.gc?.();
   const before = process.memoryUsage().heapUsed;
   for (let i = 0; i < 1000; i++) {
     const id = `s${1 + Math.floor(random() * count)}`;
@@ -62,7 +62,7 @@ function measure(count) {
     );
     diffs.push(timed(() => diffByIdentity(last, map)));
   }
-  global.gc?.();
+  globalThis.gc?.();
   const memory = (process.memoryUsage().heapUsed - before) / 1048576;
   for (let i = 0; i < 300; i++) undos.push(timed(() => (map = applyEdit(map, steps.pop().inverse))));
   const side = Math.ceil(Math.sqrt(count)) * 96;

@@ -180,22 +180,44 @@ export function arch(box: Box3, axis: 0 | 1, segments: number, thickness: number
   });
 }
 
+/** Extent of a sector of the unit circle's ring, from +x counter-clockwise through `degrees`, `inner` its inner radius. */
+function sectorBounds(degrees: number, inner: number): { min: [number, number]; max: [number, number] } {
+  const min: [number, number] = [Infinity, Infinity];
+  const max: [number, number] = [-Infinity, -Infinity];
+  // The extremes lie at the ends and where the circle crosses an axis.
+  const angles = [0, degrees, ...[90, 180, 270, 360].filter((a) => a < degrees)].map((a) => (a * Math.PI) / 180);
+  for (const angle of angles)
+    for (const r of [1, inner])
+      [Math.cos(angle) * r, Math.sin(angle) * r].forEach((v, axis) => {
+        min[axis] = Math.min(min[axis], v);
+        max[axis] = Math.max(max[axis], v);
+      });
+  return { min, max };
+}
+
+/** Outer radii along x and y with which a winding stair fills a box, and its middle. */
+export function windingFrame(box: Box3, degrees: number, inner: number): { centre: [number, number]; radius: [number, number] } {
+  const unit = sectorBounds(degrees, inner);
+  const radius = [0, 1].map((axis) => (box.max[axis] - box.min[axis]) / (unit.max[axis] - unit.min[axis])) as [number, number];
+  return { radius, centre: [0, 1].map((axis) => box.min[axis] - unit.min[axis] * radius[axis]) as [number, number] };
+}
+
 /**
- * Steps around the middle of the box's floor, climbing counter-clockwise from +x through `degrees`, from
- * `inner` (share of the outer radius) to the ellipse of the box. With `hanging` each step is two risers thick
- * instead of reaching the floor, so that a stair of more than one turn leaves headroom.
+ * Steps round a middle, climbing counter-clockwise from +x through `degrees`, from `inner` (share of the outer
+ * radius) outwards; together they fill the box. With `hanging` each step is two risers thick instead of reaching
+ * the floor, so that a stair of more than one turn leaves headroom.
  */
 export function windingStair(box: Box3, steps: number, degrees: number, inner: number, hanging: boolean, material: string): Solid[] {
-  const [cx, cy] = [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2];
-  const radius = [(box.max[0] - box.min[0]) / 2, (box.max[1] - box.min[1]) / 2];
+  const least = Math.max(inner, 0.02);
+  const { centre, radius } = windingFrame(box, degrees, least);
   const riser = (box.max[2] - box.min[2]) / steps;
   return Array.from({ length: steps }, (_, i) => {
     const angles = [0, 1].map((k) => (((i + k) / steps) * degrees * Math.PI) / 180);
     const top = box.min[2] + (i + 1) * riser;
     const bottom = hanging ? Math.max(box.min[2], top - 2 * riser) : box.min[2];
     const points = angles.flatMap((angle) =>
-      [1, Math.max(inner, 0.02)].flatMap((share) =>
-        [bottom, top].map((z): Vec3 => [cx + radius[0] * share * Math.cos(angle), cy + radius[1] * share * Math.sin(angle), z]),
+      [1, least].flatMap((share) =>
+        [bottom, top].map((z): Vec3 => [centre[0] + radius[0] * share * Math.cos(angle), centre[1] + radius[1] * share * Math.sin(angle), z]),
       ),
     );
     return around(points, material);

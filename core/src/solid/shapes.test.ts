@@ -107,6 +107,22 @@ describe('stairs', () => {
     expect(verdict.says).toContain(way);
   });
 
+  it('a stair of treads too short to stand on is not comfortable, whatever its stride', () => {
+    expect(checkStair(270, 80, 400, 0.001)).toMatchObject({ climbable: true, comfortable: false, says: expect.stringContaining('too short') });
+  });
+
+  it.each([90, 180, 300])('a curved stair of %d° fills the box that was drawn', (degrees) => {
+    const steps = make('curved', { degrees }, { min: [10, 20, 0], max: [330, 260, 100] });
+    const boxes = steps.map((step) => shapeOf(step).box);
+    const low = [0, 1].map((axis) => Math.min(...boxes.map((b) => b.min[axis])));
+    const high = [0, 1].map((axis) => Math.max(...boxes.map((b) => b.max[axis])));
+    // Steps are chords of the circle: they may stay a little inside it.
+    [low[0] - 10, low[1] - 20, 330 - high[0], 260 - high[1]].forEach((gap) => {
+      expect(gap).toBeGreaterThan(-0.01);
+      expect(gap).toBeLessThan(8);
+    });
+  });
+
   it('says when the player cannot step that high', () => {
     expect(checkStair(16, 16, profile.player.stepHeight, profile.unit.metres)).toMatchObject({ climbable: false });
   });

@@ -6,7 +6,19 @@
 import type { Solid } from '../map/schema.ts';
 import type { Box3 } from '../math/box3.ts';
 import type { Profile } from '../profile/schema.ts';
-import { arch, block, cone, cylinder, roomWithOpenings, sphere, straightStair, wedge, windingStair, type Opening } from './primitives.ts';
+import {
+  arch,
+  block,
+  cone,
+  cylinder,
+  roomWithOpenings,
+  sphere,
+  straightStair,
+  wedge,
+  windingFrame,
+  windingStair,
+  type Opening,
+} from './primitives.ts';
 import { bestSteps, checkStair } from './stairs.ts';
 
 export interface ShapeParameter {
@@ -50,10 +62,12 @@ const stepping = (profile: Profile): ShapeValues => ({ steps: 0, stepHeight: pro
 const STEPS: ShapeParameter = { ...count('steps', 'Steps', 0, 200), hint: '0: as many as are comfortable to climb' };
 
 /** Length of the walking line of a winding stair: two thirds out from the middle. Common practice. */
-function walkingLine(box: Box3, degrees: number): number {
-  const radius = (box.max[0] - box.min[0] + box.max[1] - box.min[1]) / 4;
-  return ((radius * 2) / 3) * ((degrees * Math.PI) / 180);
+function walkingLine(box: Box3, degrees: number, inner: number): number {
+  const { radius } = windingFrame(box, degrees, inner);
+  return (((radius[0] + radius[1]) / 3) * degrees * Math.PI) / 180;
 }
+
+const POST = 0.12;
 
 function stairNote(rise: number, run: number, values: ShapeValues, profile: Profile) {
   const steps = stepsOf(rise, run, values);
@@ -162,13 +176,14 @@ export const SHAPES: readonly Shape[] = [
     make: (box, values, material) =>
       windingStair(
         box,
-        stepsOf(height(box), walkingLine(box, number(values, 'degrees')), values),
+        stepsOf(height(box), walkingLine(box, number(values, 'degrees'), number(values, 'inner') / 100), values),
         number(values, 'degrees'),
         number(values, 'inner') / 100,
         false,
         material,
       ),
-    note: (box, values, profile) => stairNote(height(box), walkingLine(box, number(values, 'degrees')), values, profile),
+    note: (box, values, profile) =>
+      stairNote(height(box), walkingLine(box, number(values, 'degrees'), number(values, 'inner') / 100), values, profile),
   },
   {
     id: 'spiral',
@@ -179,22 +194,22 @@ export const SHAPES: readonly Shape[] = [
     defaults: (profile) => ({ turns: 1, ...stepping(profile) }),
     make: (box, values, material) => {
       const degrees = number(values, 'turns') * 360;
-      const steps = stepsOf(height(box), walkingLine(box, degrees), values);
+      const steps = stepsOf(height(box), walkingLine(box, degrees, POST), values);
       const [cx, cy] = [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2];
       const [rx, ry] = [(box.max[0] - box.min[0]) * 0.06, (box.max[1] - box.min[1]) * 0.06];
       const post: Box3 = { min: [cx - rx, cy - ry, box.min[2]], max: [cx + rx, cy + ry, box.max[2]] };
-      return [cylinder(post, 8, material), ...windingStair(box, steps, degrees, 0.12, true, material)];
+      return [cylinder(post, 8, material), ...windingStair(box, steps, degrees, POST, true, material)];
     },
     note: (box, values, profile) => {
       const turns = number(values, 'turns');
       const rise = height(box);
-      const headroom = turns > 1 ? rise / turns - (2 * rise) / stepsOf(rise, walkingLine(box, turns * 360), values) : Infinity;
+      const headroom = turns > 1 ? rise / turns - (2 * rise) / stepsOf(rise, walkingLine(box, turns * 360, POST), values) : Infinity;
       if (headroom < profile.player.height)
         return {
           says: `Only ${Math.round(headroom)} of headroom between turns; the player is ${profile.player.height} tall. Use fewer turns.`,
           good: false,
         };
-      return stairNote(rise, walkingLine(box, turns * 360), values, profile);
+      return stairNote(rise, walkingLine(box, turns * 360, POST), values, profile);
     },
   },
   {

@@ -56,8 +56,12 @@ export function drawPlanBase(canvas: Canvas2d, sheet: Sheet, scene: PlanScene): 
   for (const { id, relation } of solids) if (relation !== 'below') drawSolid(context, place, scene, id, relation, false);
   if (view.showSignals) for (const signal of Object.values(whole.signals)) drawSignal(context, place, scene, signal, false);
   for (const [id, path] of Object.entries(map.paths))
-    if (isShown(view, 'paths', id) && !view.selection.paths.includes(id))
+    if (isShown(view, 'paths', id) && !view.selection.paths.includes(id)) {
+      // Paths of other floors stay in sight, faintly.
+      context.globalAlpha = path.points.some((p) => p[2] >= scene.band.bottom - 1 && p[2] <= scene.band.top) ? 1 : 0.25;
       drawPath(context, place, path.points, path.loop, path.name, colours.clear, colours.ground, false);
+      context.globalAlpha = 1;
+    }
   for (const [id, object] of Object.entries(whole.objects)) {
     if (!inBand(object, scene) || !isShown(view, 'objects', id, object.layer) || isChosen(map, view.selection, 'objects', id)) continue;
     drawObject(context, place, sheet, scene, object, false);

@@ -1,4 +1,6 @@
 import { Modal } from 'react-bootstrap';
+import { keyLabel } from '../map/CommandMenu.tsx';
+import { MAP_COMMANDS } from '../map/mapCommands.ts';
 
 const GROUPS: [string, [string, string][]][] = [
   [
@@ -13,16 +15,14 @@ const GROUPS: [string, [string, string][]][] = [
   [
     'Map',
     [
-      ['1 … 5', 'Select, room, solid, object, section line'],
-      ['6', 'Library beside the plan'],
-      ['Arrows', 'Nudge by a grid step (in plan or section)'],
-      ['Page Up / Down', 'Nudge up or down'],
+      ...MAP_COMMANDS.filter((c) => c.keys).map((c): [string, string] => [keyLabel(c.keys!), c.label]),
+      ['Arrows, Page Up / Down', 'Nudge by a grid step'],
       ['[ and ]', 'Finer or coarser grid'],
-      ['Ctrl+D', 'Duplicate'],
-      ['Delete', 'Delete'],
-      ['Ctrl+Z, Ctrl+Shift+Z', 'Undo, redo'],
-      ['Esc', 'Drop the tool or the selection'],
+      ['Shift+click, Ctrl+click', 'Add to the selection, take away'],
+      ['Alt+drag', 'Copy; on a corner: split what would be concave'],
+      ['Esc', 'Drop the tool, then the selection'],
       ['Wheel, right drag', 'Zoom, move the sheet'],
+      ['W A S D R F', 'Fly, while flying is on; the wheel sets the speed'],
     ],
   ],
   [
@@ -49,15 +49,15 @@ const GROUPS: [string, [string, string][]][] = [
 
 export function ShortcutsOverlay({ close }: { close(): void }) {
   return (
-    <Modal show onHide={close} size="lg" aria-labelledby="shortcuts-title">
+    <Modal show onHide={close} size="xl" scrollable aria-labelledby="shortcuts-title">
       <Modal.Header closeButton>
         <h2 id="shortcuts-title" className="m-0">
           Keys
         </h2>
       </Modal.Header>
-      <Modal.Body className="row">
+      <Modal.Body className="keys-overlay">
         {GROUPS.map(([title, keys]) => (
-          <section key={title} className="col-md-4">
+          <section key={title}>
             <h3>{title}</h3>
             {keys.map(([key, what]) => (
               <div key={key} className="mb-1 small">
