@@ -4,7 +4,7 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
 import { objectBox } from '@violet-crate/core/map/objectBox';
 import { leavingFace, pickSolids, rayBox } from '@violet-crate/core/map/pick';
-import { copyOf } from '@violet-crate/core/map/prefab';
+import { copyOf, expandMap } from '@violet-crate/core/map/prefab';
 import { membersBox } from '@violet-crate/core/map/arrange';
 import { boxCentre, boxOfPoints } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
@@ -58,6 +58,15 @@ export function PerspectiveView() {
   const dispatch = useAppDispatch();
   const { map, whole, profile, view, band } = useDocument();
   const mapName = useAppSelector((s) => s.map.name);
+  const opened = useAppSelector((s) => s.map.opened);
+  const real = useAppSelector((s) => s.map.map)!;
+  // Around an opened prefab stands the rest of its map, to be seen but not touched.
+  const shownSolids = useMemo(() => {
+    if (!opened) return whole.solids;
+    const { [opened]: _own, ...copies } = real.copies;
+    const around = expandMap({ ...real, copies }, profile).solids;
+    return { ...Object.fromEntries(Object.entries(around).map(([id, solid]) => [`around_${id}`, solid])), ...whole.solids };
+  }, [opened, real, whole, profile]);
   const crate = useAppSelector((s) => s.crate.view);
   const base = useAppSelector((s) => s.crate.base);
   const colours = useSheetColours();
@@ -151,12 +160,12 @@ export function PerspectiveView() {
   useEffect(() => {
     const world = crateWorld(store.getState());
     if (!parts || !world || !source) return;
-    const look = { shown: (id: string) => isShown(view, 'solids', id, whole.solids[id].layer), undrawn: !view.hideUnseen && !game };
-    parts.solids.update(world, whole.solids, source, look, [mapName, source, base, materials, look.undrawn], () => parts.stage.draw());
+    const look = { shown: (id: string) => isShown(view, 'solids', id, shownSolids[id].layer), undrawn: !view.hideUnseen && !game };
+    parts.solids.update(world, shownSolids, source, look, [mapName, source, base, materials, look.undrawn], () => parts.stage.draw());
     parts.stage.draw();
     // Only what hides things matters of the view.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [parts, whole.solids, mapName, source, base, materials, view.hidden, view.hiddenLayers, view.hideUnseen, game]);
+  }, [parts, shownSolids, mapName, source, base, materials, view.hidden, view.hiddenLayers, view.hideUnseen, game]);
 
   useEffect(() => {
     const world = crateWorld(store.getState());

@@ -390,13 +390,12 @@ export function PlanView() {
   const drawContext = (context: CanvasRenderingContext2D, place: (p: readonly number[]) => Point2) => {
     if (!opened) return;
     context.strokeStyle = colours.faint;
-    context.globalAlpha = 0.4;
-    context.setLineDash([2, 4]);
+    context.globalAlpha = 0.22;
+    context.lineWidth = 1;
     for (const solid of Object.values(real.solids)) {
       tracePolygon(context, shapeOf(solid).outline.map(place));
       context.stroke();
     }
-    context.setLineDash([]);
     context.globalAlpha = 1;
   };
 
@@ -556,7 +555,7 @@ export function PlanView() {
 
   const readout = hover ? `x ${snap(hover.at[0])}  y ${snap(hover.at[1])}  grid ${view.grid}${view.snap ? '' : ' (free)'}` : `grid ${view.grid}`;
   const focus = view.focus ? { ...view.focus, point: flat(view.focus.point) } : null;
-  const begin = Object.keys(whole.solids).length === 0 && tool === 'select';
+  const begin = Object.keys(whole.solids).length === 0 && !opened && tool === 'select';
   return (
     <FlatView
       label={opened ? `Plan, prefab ${real.prefabs[real.copies[opened]?.prefab]?.name ?? ''}` : `Plan, ${band.name}`}
