@@ -1,5 +1,5 @@
 /** `npm test`: installs what is missing, then type-check, lint, unit tests, command-line and browser tests. */
-import { spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -20,24 +20,29 @@ install();
 
 let passed = 0;
 let failed = 0;
-/** Runs a part and adds up what its own summary counts; a part without one counts as one test. */
-function part(name, command, args, count = () => null) {
-  console.log(`\n== ${name}`);
+/**
+ * Runs a part, prints all of it when it has ended, and adds up what its own summary counts; a part without one
+ * counts as one test.
+ */
+async function part(name, command, args, count = () => null) {
   const start = performance.now();
-  const result = spawnSync(command, args, {
+  const child = spawn(command, args, {
     cwd: root,
-    encoding: 'utf8',
-    maxBuffer: 1 << 28,
     stdio: ['ignore', 'pipe', 'pipe'],
     env: { ...process.env, FORCE_COLOR: '0', NODE_NO_WARNINGS: '1' },
   });
-  const output = `${result.stdout}${result.stderr}`;
+  const chunks = [];
+  child.stdout.on('data', (chunk) => chunks.push(chunk));
+  child.stderr.on('data', (chunk) => chunks.push(chunk));
+  const status = await new Promise((done) => child.on('close', done).on('error', () => done(1)));
+  const output = Buffer.concat(chunks).toString('utf8');
+  console.log(`\n== ${name}`);
   process.stdout.write(output);
   console.log(`== ${name}: ${Math.round((performance.now() - start) / 1000)} s`);
-  const [good, bad] = count(output) ?? [result.status === 0 ? 1 : 0, 0];
+  const [good, bad] = count(output) ?? [status === 0 ? 1 : 0, 0];
   passed += good;
   // A part that ends badly has failed even where its summary shows no failed test.
-  failed += result.status === 0 ? bad : Math.max(1, bad);
+  failed += status === 0 ? bad : Math.max(1, bad);
 }
 const number = (pattern, text) => Number(pattern.exec(text)?.[1] ?? 0);
 const node = process.execPath;
@@ -50,18 +55,20 @@ const prepared = mkdtempSync(join(tmpdir(), 'violet-prepared-'));
 run(node, ['demo/dist/main.js', prepared]);
 process.env.VIOLET_CRATE_PREPARED = prepared;
 
-part('Types', 'npm', ['run', '--silent', 'typecheck']);
-part('Lint', 'npm', ['run', '--silent', 'lint']);
-part('Unit and API tests', node, ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js'], (text) => [
+// Parts that keep one core busy run two at a time.
+await Promise.all([part('Types', 'npm', ['run', '--silent', 'typecheck']), part('Lint', 'npm', ['run', '--silent', 'lint'])]);
+await part('Unit and API tests', node, ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js'], (text) => [
   number(/Tests:.*?(\d+) passed/, text),
   number(/Tests:.*?(\d+) failed/, text),
 ]);
-part('Damaged files', node, ['bench/fuzz/run.mjs', '2000', '1'], (text) => [
-  number(/fuzz: (\d+) passed/, text),
-  number(/fuzz: \d+ passed, (\d+) failed/, text),
+await Promise.all([
+  part('Damaged files', node, ['bench/fuzz/run.mjs', '2000', '1'], (text) => [
+    number(/fuzz: (\d+) passed/, text),
+    number(/fuzz: \d+ passed, (\d+) failed/, text),
+  ]),
+  part('Command line', 'bash', ['e2e/commandLine.sh'], (text) => [number(/commandLine\.sh: (\d+) passed/, text), 0]),
 ]);
-part('Command line', 'bash', ['e2e/commandLine.sh'], (text) => [number(/commandLine\.sh: (\d+) passed/, text), 0]);
-part('Browser', bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], (text) => [
+await part('Browser', bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], (text) => [
   number(/(\d+) passed/, text),
   number(/(\d+) failed/, text),
 ]);

@@ -10,6 +10,7 @@ export function checkReferences(world: CrateWorld, map: GameMap, mapName: string
     ...checkTargets(world, map, mapName, id, object, functions),
     ...checkPair(world, map, mapName, id, object),
     ...checkMovable(world, mapName, id, object),
+    ...checkIcon(world, mapName, id, object),
   ]);
 }
 
@@ -111,6 +112,25 @@ function checkMovable(world: CrateWorld, mapName: string, id: string, object: Ma
           changes: [{ of: 'objects', id, to: { ...object, properties: { ...object.properties, movable: false } } }],
         },
       },
+    },
+  ];
+}
+
+/** A picture on the player's map has to be square, in one of the sizes that the game asks for. */
+function checkIcon(world: CrateWorld, mapName: string, id: string, object: MapObject): Finding[] {
+  const sizes = world.profile.mapIcons;
+  const icon = object.properties.icon;
+  const record = typeof icon === 'string' && icon !== '' ? assetRecord(world, icon) : undefined;
+  if (!sizes || !record?.width || !record.height) return [];
+  if (record.width === record.height && sizes.includes(record.width)) return [];
+  return [
+    {
+      code: 'map-icon-size',
+      severity: 'warning',
+      stage: 'map',
+      message: `${object.name}: the map icon ${icon as string} is ${record.width} × ${record.height}; the game takes ${sizes.map((s) => `${s} × ${s}`).join(', ')}.`,
+      hint: 'Convert the picture to one of these sizes.',
+      place: { map: mapName, object: id, point: object.position },
     },
   ];
 }

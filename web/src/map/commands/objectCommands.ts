@@ -1,0 +1,196 @@
+/** Objects, series, layers and prefabs. */
+
+import { membersBox } from '@violet-crate/core/map/arrange';
+import type { Change, MapEdit } from '@violet-crate/core/map/edit';
+import { freshId } from '@violet-crate/core/map/edit';
+import { makeIndependent, makePrefab } from '@violet-crate/core/map/prefab';
+import { addNext, renumber, seriesOf } from '@violet-crate/core/map/series';
+import { dropToSurface } from '@violet-crate/core/map/stand';
+import { snap } from '@violet-crate/core/math/vec3';
+import { classOf } from '@violet-crate/core/profile/schema';
+import { crateWorld } from '../../checks/background.ts';
+import { replaceSolids } from '../edits.ts';
+import { convexParts } from '../convexParts.ts';
+import { edited, prefabOpened } from '../mapSlice.ts';
+import { type MapCommand, type MapContext, apply, applyMade, needAny } from './command.ts';
+import { chosen, selected, viewChanged } from '../viewSlice.ts';
+
+function needSeries({ map, profile, selection }: MapContext): string | null {
+  const object = map.objects[selection.objects[0]];
+  return object && classOf(profile, object.class)?.series ? null : 'Select an object of a numbered series first.';
+}
+
+function needCopy({ selection }: MapContext): string | null {
+  return selection.copies.length === 1 ? null : 'Select one copy of a prefab first.';
+}
+
+function moveToLayer({ map, selection }: MapContext, name: string): MapEdit {
+  const known = Object.keys(map.layers).find((id) => map.layers[id].name === name);
+  const layer = known ?? freshId(map.layers, 'l');
+  const changes: Change[] = known ? [] : [{ of: 'layers', id: layer, to: { name } }];
+  for (const id of selection.solids) changes.push({ of: 'solids', id, to: { ...map.solids[id], layer } });
+  for (const id of selection.objects) changes.push({ of: 'objects', id, to: { ...map.objects[id], layer } });
+  return { name: `move to layer ${name}`, changes };
+}
+
+export const OBJECT_COMMANDS: readonly MapCommand[] = [
+  {
+    id: 'drop',
+    label: 'Drop to the surface',
+    group: 'Objects',
+    keys: 'j',
+    blocked: ({ selection }) => (selection.objects.length > 0 ? null : 'Select an object first.'),
+    run: (c) => {
+      const world = crateWorld(c.state);
+      return world ? apply(c, dropToSurface(world, c.map, c.selection.objects), 'They stand on their surface.') : 'The crate is still loading.';
+    },
+  },
+  {
+    id: 'settle',
+    label: 'Let movable props settle',
+    group: 'Objects',
+    blocked: ({ selection }) => (selection.objects.length > 0 ? null : 'Select the props first.'),
+    run: (c) => {
+      const world = crateWorld(c.state);
+      if (!world) return 'The crate is still loading.';
+      c.dispatch(viewChanged({ refusal: 'They are falling …' }));
+      void import('@violet-crate/core/map/settle')
+        .then(({ settleProps }) => settleProps(world, c.map, c.selection.objects))
+        .then((edit) => {
+          c.dispatch(viewChanged({ refusal: typeof edit === 'string' ? edit : '' }));
+          if (typeof edit !== 'string') c.dispatch(edited(edit));
+        });
+      return 'They are falling …';
+    },
+  },
+  {
+    id: 'parts-to-solids',
+    label: 'Turn a model’s convex parts into solids',
+    group: 'Objects',
+    blocked: ({ map, selection }) =>
+      selection.objects.length === 1 && map.objects[selection.objects[0]].properties.model ? null : 'Select one object with a model first.',
+    run: (c) => {
+      const [id] = c.selection.objects;
+      const object = c.map.objects[id];
+      void convexParts(c.state, String(object.properties.model), object, c.view.material || c.profile.defaultMaterial).then((solids) => {
+        if (solids.length === 0)
+          return void c.dispatch(viewChanged({ refusal: 'The model has no convex parts for collision. Convert it with a hull or parts first.' }));
+        const made = replaceSolids(c.map, [], solids, `parts of ${object.name} as solids`);
+        c.dispatch(edited({ ...made.edit, changes: [...made.edit.changes, { of: 'objects', id, to: null }] }));
+        c.dispatch(selected(made.selection));
+      });
+    },
+  },
+  {
+    id: 'series-next',
+    label: 'Add the next of a series',
+    group: 'Objects',
+    keys: 'n',
+    blocked: needSeries,
+    run: (c) => {
+      const made = addNext(c.map, c.profile, c.map.objects[c.selection.objects[0]].class);
+      return applyMade(c, made && { edit: made.edit, selection: chosen({ kind: 'objects', ids: [made.id] }) });
+    },
+  },
+  {
+    id: 'series-renumber',
+    label: 'Renumber the series from 0',
+    group: 'Objects',
+    blocked: needSeries,
+    run: (c) => {
+      const classId = c.map.objects[c.selection.objects[0]].class;
+      return apply(
+        c,
+        renumber(
+          c.map,
+          c.profile,
+          classId,
+          seriesOf(c.map, c.profile, classId).map((m) => m.id),
+        ),
+        'Its numbers run from 0 without gaps.',
+      );
+    },
+  },
+  {
+    id: 'to-layer',
+    label: 'Move to a layer …',
+    group: 'Objects',
+    blocked: needAny,
+    asks: ({ map }) => [{ id: 'name', label: 'Layer (a new name makes one)', value: Object.values(map.layers)[0]?.name ?? 'layer 1' }],
+    run: (c, { name }) => apply(c, moveToLayer(c, String(name))),
+  },
+  {
+    id: 'tag',
+    label: 'Tag …',
+    group: 'Objects',
+    blocked: needAny,
+    asks: () => [{ id: 'tag', label: 'Tag', value: '' }],
+    run: (c, { tag }) => {
+      const word = String(tag).trim();
+      if (!word) return 'A tag needs a word.';
+      const add = <T extends { tags?: string[] }>(member: T): T => ({ ...member, tags: [...new Set([...(member.tags ?? []), word])] });
+      return apply(c, {
+        name: `tag ${word}`,
+        changes: [
+          ...c.selection.solids.map((id): Change => ({ of: 'solids', id, to: add(c.map.solids[id]) })),
+          ...c.selection.objects.map((id): Change => ({ of: 'objects', id, to: add(c.map.objects[id]) })),
+        ],
+      });
+    },
+  },
+  {
+    id: 'make-prefab',
+    label: 'Make a prefab of it …',
+    group: 'Prefabs',
+    keys: 'g',
+    blocked: ({ selection }) =>
+      selection.solids.length + selection.objects.length + selection.copies.length > 0 ? null : 'Select what it should hold first.',
+    asks: () => [{ id: 'name', label: 'Name', value: 'prefab' }],
+    run: (c, { name }) => {
+      const box = membersBox(c.map, c.profile, c.selection)!;
+      const origin = snap([(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2, box.min[2]], c.view.grid);
+      const word = String(name)
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, '_')
+        .replace(/^_+|_+$/g, '');
+      if (!/^[a-z]/.test(word)) return 'A prefab’s name begins with a letter: names inside its copies begin with it.';
+      const made = makePrefab(c.map, word, c.selection, origin);
+      c.dispatch(edited(made.edit));
+      c.dispatch(selected({ kind: 'copies', ids: [made.copy] }));
+    },
+  },
+  {
+    id: 'open-prefab',
+    label: 'Edit the prefab in its place',
+    group: 'Prefabs',
+    keys: 'Enter',
+    blocked: needCopy,
+    run: ({ map, selection, dispatch }) => {
+      if (!map.prefabs[map.copies[selection.copies[0]].prefab]) return 'The game’s own prefabs cannot be changed. Make it independent first.';
+      dispatch(prefabOpened(selection.copies[0]));
+      dispatch(selected(null));
+    },
+  },
+  {
+    id: 'close-prefab',
+    label: 'Done editing the prefab',
+    group: 'Prefabs',
+    blocked: ({ state }) => (state.map.opened ? null : 'No prefab is open.'),
+    run: ({ state, dispatch }) => {
+      const { opened } = state.map;
+      dispatch(prefabOpened(null));
+      dispatch(selected({ kind: 'copies', ids: [opened!] }));
+    },
+  },
+  {
+    id: 'independent',
+    label: 'Make independent',
+    group: 'Prefabs',
+    blocked: needCopy,
+    run: (c) => {
+      const made = makeIndependent(c.map, c.profile, c.selection.copies[0]);
+      c.dispatch(edited(made.edit));
+      c.dispatch(selected({ solids: made.solids, objects: made.objects }));
+    },
+  },
+];
