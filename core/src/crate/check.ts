@@ -5,6 +5,7 @@ import { linkMap, checkLinks, type LinkReport } from '../link/graph.ts';
 import { checkMap } from '../map/check.ts';
 import { checkPrefabs, expandWorld } from '../map/prefab.ts';
 import { checkScripts, globalFunctions } from '../script/check.ts';
+import { classOf } from '../profile/schema.ts';
 import { isWorkingFile } from './contents.ts';
 import { nameProblem } from './naming.ts';
 import type { CrateWorld } from './world.ts';
@@ -55,7 +56,12 @@ export function checkCrate(given: CrateWorld): CrateCheck {
   }
   const functions = globalFunctions(crate.scripts);
   const called = new Set(
-    Object.values(crate.maps).flatMap((map) => Object.values(map.signals).flatMap((signal) => ('script' in signal.to ? [signal.to.script] : []))),
+    Object.values(crate.maps).flatMap((map) => [
+      ...Object.values(map.signals).flatMap((signal) => ('script' in signal.to ? [signal.to.script] : [])),
+      ...Object.values(map.objects).flatMap((object) =>
+        (classOf(profile, object.class)?.properties ?? []).filter((p) => p.type === 'script').map((p) => String(object.properties[p.id] ?? '')),
+      ),
+    ]),
   );
   findings.push(...checkScripts(profile, crate.scripts, called));
   const names = Object.keys(crate.maps);

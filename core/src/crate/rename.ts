@@ -1,6 +1,8 @@
 /** Gives an asset or material another name and follows it through manifest, maps and scripts. */
 
-import type { MapEdit } from '../map/edit.ts';
+import { diffMaps, type MapEdit } from '../map/edit.ts';
+import { replacedMaterial } from '../map/find.ts';
+import type { MapObject, Solid } from '../map/schema.ts';
 import { classOf } from '../profile/schema.ts';
 import { replaceStrings } from '../script/strings.ts';
 import { previewPath } from './contents.ts';
@@ -30,7 +32,7 @@ export function renamedPath(path: string, name: string): string {
 
 /** What has to follow when an asset's file gets another path: maps and scripts. */
 export const followPath = (world: CrateWorld, from: string, to: string): Pick<Renaming, 'edits' | 'scripts'> => ({
-  edits: mapEdits(world, `Rename ${from} to ${to}`, ['model', 'sound'], from, to),
+  edits: mapEdits(world, `Rename ${from} to ${to}`, ['model', 'sound', 'texture'], from, to),
   scripts: changedScripts(world, from, to),
 });
 
@@ -88,28 +90,23 @@ export function renameMaterial(world: CrateWorld, from: string, to: string): Ren
 }
 
 function mapEdits(world: CrateWorld, name: string, types: readonly string[], from: string, to: string): Record<string, MapEdit> {
+  const inSolid = (solid: Solid): Solid => (types.includes('material') ? (replacedMaterial(solid, from, to) ?? solid) : solid);
+  const inObject = (object: MapObject): MapObject => {
+    const named = (classOf(world.profile, object.class)?.properties ?? []).filter((p) => types.includes(p.type) && object.properties[p.id] === from);
+    return named.length > 0 ? { ...object, properties: { ...object.properties, ...Object.fromEntries(named.map((p) => [p.id, to])) } } : object;
+  };
+  const inAll = <T>(members: Record<string, T>, change: (member: T) => T): Record<string, T> =>
+    Object.fromEntries(Object.entries(members).map(([id, member]) => [id, change(member)]));
   const edits: Record<string, MapEdit> = {};
-  for (const [map, { solids, objects }] of Object.entries(world.crate.maps)) {
-    const changes: MapEdit['changes'] = [];
-    if (types.includes('material'))
-      for (const [id, solid] of Object.entries(solids))
-        if (solid.faces.some((face) => face.material === from))
-          changes.push({
-            of: 'solids',
-            id,
-            to: { ...solid, faces: solid.faces.map((face) => (face.material === from ? { ...face, material: to } : face)) },
-          });
-    for (const [id, object] of Object.entries(objects)) {
-      const properties = { ...object.properties };
-      let changed = false;
-      for (const property of classOf(world.profile, object.class)?.properties ?? [])
-        if (types.includes(property.type) && properties[property.id] === from) {
-          properties[property.id] = to;
-          changed = true;
-        }
-      if (changed) changes.push({ of: 'objects', id, to: { ...object, properties } });
-    }
-    if (changes.length > 0) edits[map] = { name, changes };
+  for (const [mapName, map] of Object.entries(world.crate.maps)) {
+    const renamed = {
+      ...map,
+      solids: inAll(map.solids, inSolid),
+      objects: inAll(map.objects, inObject),
+      prefabs: inAll(map.prefabs, (prefab) => ({ ...prefab, solids: inAll(prefab.solids, inSolid), objects: inAll(prefab.objects, inObject) })),
+    };
+    const edit = diffMaps(map, renamed, name);
+    if (edit) edits[mapName] = edit;
   }
   return edits;
 }

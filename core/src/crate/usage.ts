@@ -26,22 +26,27 @@ export function usageOf(world: CrateWorld): Map<string, Use[]> {
     if (list) list.push(use);
     else uses.set(key, [use]);
   };
-  for (const [name, map] of Object.entries(world.crate.maps)) {
+  // Prefabs count by themselves, placed or not: what they use must not vanish from under them.
+  const places = Object.entries(world.crate.maps).flatMap(([name, map]) => [
+    { name, within: '', shown: true, ...map },
+    ...Object.values(map.prefabs).map((prefab) => ({ ...prefab, name, within: ` of prefab ${prefab.name}`, shown: false })),
+  ]);
+  for (const { name, within, shown, solids, objects } of places) {
     const faces = new Map<string, { count: number; solid: string }>();
-    for (const [solid, { faces: own }] of Object.entries(map.solids))
+    for (const [solid, { faces: own }] of Object.entries(solids))
       for (const { material } of own) {
         const entry = faces.get(material);
         if (entry) entry.count++;
         else faces.set(material, { count: 1, solid });
       }
     for (const [material, { count, solid }] of faces)
-      add(`material:${material}`, { by: 'map', name, what: `${count} ${count === 1 ? 'face' : 'faces'}`, solid });
-    for (const [id, object] of Object.entries(map.objects))
+      add(`material:${material}`, { by: 'map', name, what: `${count} ${count === 1 ? 'face' : 'faces'}${within}`, ...(shown ? { solid } : {}) });
+    for (const [id, object] of Object.entries(objects))
       for (const property of classOf(world.profile, object.class)?.properties ?? []) {
         const value = object.properties[property.id] ?? property.default;
         if (typeof value !== 'string' || value === '') continue;
-        const use: Use = { by: 'map', name, what: `object ${object.name}`, object: id };
-        if (property.type === 'model' || property.type === 'sound') add(value, use);
+        const use: Use = { by: 'map', name, what: `object ${object.name}${within}`, ...(shown ? { object: id } : {}) };
+        if (property.type === 'model' || property.type === 'sound' || property.type === 'texture') add(value, use);
         else if (property.type === 'material') add(`material:${value}`, use);
       }
   }

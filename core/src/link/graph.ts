@@ -4,6 +4,7 @@ import { isWorkingFile } from '../crate/contents.ts';
 import { MATERIAL_PICTURES } from '../crate/usage.ts';
 import { assetRecord, findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
 import type { Finding } from '../finding.ts';
+import { expandMap } from '../map/prefab.ts';
 import { classOf } from '../profile/schema.ts';
 import { globalFunctions } from '../script/check.ts';
 
@@ -33,7 +34,7 @@ export interface LinkReport {
 }
 
 export function linkMap(world: CrateWorld, mapName: string): LinkReport {
-  const map = world.crate.maps[mapName];
+  const map = expandMap(world.crate.maps[mapName], world.profile);
   const links = new Map<string, Link>();
   const need = (kind: LinkKind, name: string, user: string, at: { solid?: string; object?: string } = {}): Link => {
     const key = `${kind}:${name}`;
@@ -64,6 +65,7 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
   };
 
   for (const [id, solid] of Object.entries(map.solids)) for (const face of solid.faces) needMaterial(face.material, 'solids', { solid: id });
+  const calls: { name: string; user: string; object: string }[] = [];
   for (const [id, object] of Object.entries(map.objects)) {
     for (const property of classOf(world.profile, object.class)?.properties ?? []) {
       const value = object.properties[property.id] ?? property.default;
@@ -73,14 +75,17 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
         // A model's slots that take materials need those as well.
         for (const slot of assetRecord(world, value)?.slots ?? []) if (slot.material) needMaterial(slot.material, `model ${value}`, { object: id });
       }
+      if (property.type === 'texture') needFile('texture', value, object.name, { object: id });
       if (property.type === 'material') needMaterial(value, object.name, { object: id });
+      if (property.type === 'script') calls.push({ name: value, user: object.name, object: id });
     }
   }
   const functions = new Set(globalFunctions(world.crate.scripts));
-  for (const signal of Object.values(map.signals)) {
-    if (!('script' in signal.to)) continue;
-    const link = need('function', signal.to.script, map.objects[signal.from]?.name ?? signal.from, { object: signal.from });
-    if (functions.has(signal.to.script)) link.origin = 'crate';
+  for (const signal of Object.values(map.signals))
+    if ('script' in signal.to) calls.push({ name: signal.to.script, user: map.objects[signal.from]?.name ?? signal.from, object: signal.from });
+  for (const { name, user, object } of calls) {
+    const link = need('function', name, user, { object });
+    if (functions.has(name)) link.origin = 'crate';
   }
   for (const [path, source] of Object.entries(world.crate.scripts)) {
     const link = need('script', path, 'the game');

@@ -6,8 +6,11 @@ import { findUnseenFaces } from '../build/unseenFaces.ts';
 import { readCrate, writeDocuments } from '../crate/contents.ts';
 import { newObject } from '../crate/template.ts';
 import { checkCrate } from '../crate/check.ts';
+import { renameAsset, renameMaterial } from '../crate/rename.ts';
+import { usageOf } from '../crate/usage.ts';
 import type { Finding } from '../finding.ts';
 import { dot, type Vec3 } from '../math/vec3.ts';
+import { linkMap } from '../link/graph.ts';
 import { block, cylinder, wedge } from '../solid/primitives.ts';
 import { shapeOf } from '../solid/shape.ts';
 import { solidContains, solidVolume } from '../solid/solid.ts';
@@ -670,5 +673,38 @@ describe('props and icons', () => {
   it('a map icon of a size that the game does not take is found', () => {
     const map = withChanges(hall(), object('o20', 'trigger', 'harbour', [0, 0, 0], { icon: 'textures/sign.ktx2' }));
     expect(checkCrate(worldWith(map)).findings.find((f) => f.code === 'map-icon-size')?.message).toContain('48 × 48');
+  });
+});
+
+describe('assets within prefabs', () => {
+  const own = (name: string) => ({ name, type: 'lit', colour: '#404040', unitsPerRepeat: 64 });
+  const inPrefab = () => {
+    const start = withChanges(
+      hall(),
+      solid('s20', block({ min: [0, 0, 0], max: [16, 16, 16] }, 'tar')),
+      object('o20', 'prop', 'tub', [8, 8, 16], { model: 'models/tub.glb' }),
+    );
+    const world = testWorld();
+    const { edit } = makePrefab(start, 'tubs', { solids: ['s20'], objects: ['o20'], copies: [] }, [8, 8, 0]);
+    const files = [{ path: 'models/tub.glb', bytes: 7, sha256: '0'.repeat(64) }];
+    const manifest = { ...world.crate.manifest, materials: [own('tar')], assets: { 'models/tub.glb': { source: 'sources/models/tub.obj', options: {} } } };
+    return { ...world, crate: { ...world.crate, files, manifest, maps: { hall: applyEdit(start, edit) } } };
+  };
+
+  it('are linked, and so travel with the package', () => {
+    const { links, unused } = linkMap(inPrefab(), 'hall');
+    expect(links.filter((l) => l.origin === 'crate').map((l) => l.name)).toEqual(expect.arrayContaining(['tar', 'models/tub.glb']));
+    expect(unused.map((file) => file.path)).toEqual([]);
+  });
+
+  it('count as used, and renaming follows into the prefab', () => {
+    const world = inPrefab();
+    expect(usageOf(world).get('models/tub.glb')?.[0].what).toBe('object tub of prefab tubs');
+    const { edits } = renameMaterial(world, 'tar', 'pitch');
+    const renamed = applyEdit(world.crate.maps.hall, edits.hall);
+    expect(JSON.stringify(renamed.prefabs)).toContain('"pitch"');
+    expect(JSON.stringify(renamed)).not.toContain('"tar"');
+    const moved = applyEdit(world.crate.maps.hall, renameAsset(world, 'models/tub.glb', 'vat').edits.hall);
+    expect(moved.prefabs.p1.objects.o20.properties.model).toBe('models/vat.glb');
   });
 });

@@ -1,7 +1,8 @@
 /** Who calls each function of a crate: other functions, the top level of a script, signals of a map, the game itself. */
 
+import { expandMap } from '../map/prefab.ts';
 import type { GameMap } from '../map/schema.ts';
-import type { Profile } from '../profile/schema.ts';
+import { classOf, type Profile } from '../profile/schema.ts';
 import { readScript } from './check.ts';
 
 export interface Caller {
@@ -30,9 +31,15 @@ export function callersOf(
         call.name,
         call.within ? { by: 'function', name: call.within, path, line: call.line } : { by: 'script', name: path, path, line: call.line },
       );
-  for (const [map, { signals, objects }] of Object.entries(maps))
+  for (const [map, raw] of Object.entries(maps)) {
+    const { signals, objects } = expandMap(raw, profile);
     for (const signal of Object.values(signals))
       if ('script' in signal.to) add(signal.to.script, { by: 'signal', name: objects[signal.from]?.name ?? signal.from, map, object: signal.from });
+    for (const [object, { name, class: classId, properties }] of Object.entries(objects))
+      for (const { id, type } of classOf(profile, classId)?.properties ?? [])
+        if (type === 'script' && typeof properties[id] === 'string' && properties[id] !== '')
+          add(properties[id], { by: 'signal', name, map, object });
+  }
   add(profile.scripts.startup, { by: 'game', name: profile.title });
   return callers;
 }

@@ -4,7 +4,7 @@ import type { GameMap } from '@violet-crate/core/map/schema';
 import { getJson, message } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../store.ts';
-import { edited, redone, undone } from './mapSlice.ts';
+import { edited, prefabOpened, redone, undone } from './mapSlice.ts';
 import { viewChanged } from './viewSlice.ts';
 
 interface Revision {
@@ -61,6 +61,8 @@ export function HistoryPanel() {
   const restore = async (number: number) => {
     const then = await at(number);
     const edit = then && map && diffMaps(map, then, `restore revision ${number}`);
+    // A revision is of the whole map, not of a prefab that happens to be open.
+    dispatch(prefabOpened(null));
     if (edit) dispatch(edited(edit));
     dispatch(viewChanged({ compared: null }));
   };

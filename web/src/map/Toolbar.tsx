@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { SHAPES } from '@violet-crate/core/solid/shapes';
 import { Icon } from '../common/Icon.tsx';
@@ -23,6 +24,10 @@ export function Toolbar() {
   const groups = [...new Set(profile.classes.map((c) => c.group))];
   const ownModels = files.filter((f) => f.path.startsWith('models/'));
   const propClass = profile.classes.find((c) => c.parts.length === 1 && (c.parts as string[])[0] === 'model');
+  const [wanted, setWanted] = useState('');
+  const words = wanted.toLowerCase().split(/\s+/);
+  const matches = (c: (typeof profile.classes)[number]) =>
+    words.every((word) => `${c.label} ${c.id} ${c.group} ${classHint(c)}`.toLowerCase().includes(word));
   const placing = profile.classes.find((c) => c.id === view.placeClass);
   const prefabs = [...Object.entries(map.prefabs), ...Object.entries(profile.prefabs ?? {})];
   const place = (part: Partial<typeof view>) =>
@@ -82,11 +87,21 @@ export function Toolbar() {
           <Icon name={view.tool === 'place' && placing ? placing.icon : 'pin-map'} /> {(view.tool === 'place' && placeLabel) || 'Object'} <kbd>4</kbd>
         </Dropdown.Toggle>
         <Dropdown.Menu style={{ maxHeight: '60vh', overflow: 'auto' }}>
+          <div className="px-2 pb-1">
+            <input
+              type="search"
+              className="form-control form-control-sm"
+              placeholder="Search the catalogue"
+              aria-label="Search the catalogue"
+              value={wanted}
+              onChange={(e) => setWanted(e.target.value)}
+            />
+          </div>
           {groups.map((group) => (
             <div key={group}>
-              <Dropdown.Header>{group}</Dropdown.Header>
+              {profile.classes.some((c) => c.group === group && matches(c)) && <Dropdown.Header>{group}</Dropdown.Header>}
               {profile.classes
-                .filter((c) => c.group === group)
+                .filter((c) => c.group === group && matches(c))
                 .map((c) => (
                   <Dropdown.Item as="button" key={c.id} onClick={() => place({ placeClass: c.id })} title={classHint(c)}>
                     <Icon name={c.icon} className="me-2" />

@@ -10,9 +10,11 @@ import { selectFindings } from './findings.ts';
 export function FindingsTray() {
   const findings = useAppSelector(selectFindings);
   const [open, setOpen] = useState(false);
+  // How long the last check took stands in the page for whoever measures it.
+  const { running, milliseconds } = useAppSelector((s) => s.checks);
   const count = countFindings(findings);
   return (
-    <section className="tray" aria-label="Findings">
+    <section className="tray" aria-label="Findings" data-checked={running ? '' : Math.round(milliseconds)}>
       <button aria-expanded={open} onClick={() => setOpen(!open)} id="tray-toggle">
         <Icon name={open ? 'chevron-down' : 'chevron-up'} />
         <strong>Findings</strong>

@@ -3,7 +3,7 @@ import type { Finding } from '@violet-crate/core/finding';
 import { copyOf } from '@violet-crate/core/map/prefab';
 import { message, sendJson } from '../api/http.ts';
 import { refreshSetup } from '../crate/crateSlice.ts';
-import { edited } from '../map/mapSlice.ts';
+import { edited, prefabOpened } from '../map/mapSlice.ts';
 import { selected, shown, viewChanged } from '../map/viewSlice.ts';
 import { useAppDispatch, useAppSelector } from '../store.ts';
 
@@ -40,11 +40,15 @@ export function useFindingActions() {
   const fix = async (finding: Finding): Promise<string | null> => {
     if (!view || !finding.fix) return null;
     try {
-      if (finding.fix.kind === 'edit') dispatch(edited(finding.fix.edit));
-      else if (finding.fix.kind === 'reconvert')
+      if (finding.fix.kind === 'edit') {
+        // Fixes are edits of the map, not of a prefab that happens to be open.
+        dispatch(prefabOpened(null));
+        dispatch(edited(finding.fix.edit));
+      }
+      if (finding.fix.kind === 'reconvert')
         await sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path: finding.fix.file, options: finding.fix.options });
       else if (finding.fix.kind === 'reimport') await sendJson('POST', `/api/crates/${view.id}/watch/take`, { fresh: false });
-      else {
+      else if (finding.fix.kind === 'setup') {
         await sendJson('POST', `/api/games/${view.manifest.profile}/repairs`, { action: finding.fix.action });
         await dispatch(refreshSetup(view.manifest.profile));
       }

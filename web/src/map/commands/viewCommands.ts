@@ -1,9 +1,26 @@
 /** What is shown and how; what goes out to other programs. */
 
 import { KINDS, membersBox } from '@violet-crate/core/map/arrange';
+import { hasPart } from '@violet-crate/core/profile/schema';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
-import { type MapCommand, keysOf, needAny, toggle } from './command.ts';
+import { type MapCommand, type MapContext, keysOf, needAny, toggle } from './command.ts';
 import { selected, shown, viewChanged } from '../viewSlice.ts';
+
+/** A filter by kind: hides all objects of it, or shows them again where all are hidden. */
+const hideAll = (what: string, is: (context: MapContext, id: string) => boolean): MapCommand => ({
+  id: `hide-${what}`,
+  label: `Hide all ${what}, or show them again`,
+  group: 'View',
+  run: (c) => {
+    const keys = Object.keys(c.map.objects)
+      .filter((id) => is(c, id))
+      .map((id) => `objects/${id}`);
+    if (keys.length === 0) return `The map has no ${what}.`;
+    const rest = Object.fromEntries(Object.entries(c.view.hidden).filter(([key]) => !keys.includes(key)));
+    const allHidden = keys.every((key) => c.view.hidden[key]);
+    c.dispatch(viewChanged({ hidden: allHidden ? rest : { ...rest, ...Object.fromEntries(keys.map((key) => [key, true as const])) } }));
+  },
+});
 
 export const VIEW_COMMANDS: readonly MapCommand[] = [
   toggle('map-library', 'shelf', 'Library beside the plan', '6'),
@@ -38,6 +55,10 @@ export const VIEW_COMMANDS: readonly MapCommand[] = [
       dispatch(selected(null));
     },
   },
+  hideAll('lights', (c, id) => hasPart(c.profile, c.map.objects[id].class, 'light')),
+  hideAll('volumes', (c, id) => hasPart(c.profile, c.map.objects[id].class, 'volume')),
+  hideAll('props', (c, id) => hasPart(c.profile, c.map.objects[id].class, 'model')),
+  hideAll('objects', () => true),
   {
     id: 'isolate',
     label: 'Show only what is selected',
