@@ -3,7 +3,7 @@
 import { sortFindings, type Finding } from '../finding.ts';
 import { linkMap, checkLinks, type LinkReport } from '../link/graph.ts';
 import { checkMap } from '../map/check.ts';
-import { checkPrefabs, expandWorld } from '../map/prefab.ts';
+import { checkPrefabs, copyOf, expandWorld } from '../map/prefab.ts';
 import { checkScripts, globalFunctions } from '../script/check.ts';
 import { classOf } from '../profile/schema.ts';
 import { isWorkingFile } from './contents.ts';
@@ -68,5 +68,15 @@ export function checkCrate(given: CrateWorld): CrateCheck {
   for (const name of names) findings.push(...checkMap(world, name, new Set(functions)), ...checkPrefabs(given, name));
   const links = names.map((name) => linkMap(world, name));
   findings.push(...checkLinks(world, links));
-  return { findings: sortFindings(findings), links };
+  return { findings: sortFindings(findings.map((finding) => ofCopy(given, finding))), links };
+}
+
+/** A finding about a member of a placed prefab leads to its copy; a fix of it would make a stray member of the map. */
+function ofCopy(given: CrateWorld, finding: Finding): Finding {
+  const map = finding.place?.map === undefined ? undefined : given.crate.maps[finding.place.map];
+  const member = finding.place?.object ?? finding.place?.solid;
+  const copy = map && member ? copyOf(map, member) : null;
+  if (!copy) return finding;
+  const { fix: _fix, ...rest } = finding;
+  return { ...rest, hint: `${finding.hint ?? ''} It belongs to a prefab: edit that in its place.`.trim(), place: { ...finding.place, copy } };
 }

@@ -687,7 +687,11 @@ describe('assets within prefabs', () => {
     const world = testWorld();
     const { edit } = makePrefab(start, 'tubs', { solids: ['s20'], objects: ['o20'], copies: [] }, [8, 8, 0]);
     const files = [{ path: 'models/tub.glb', bytes: 7, sha256: '0'.repeat(64) }];
-    const manifest = { ...world.crate.manifest, materials: [own('tar')], assets: { 'models/tub.glb': { source: 'sources/models/tub.obj', options: {} } } };
+    const manifest = {
+      ...world.crate.manifest,
+      materials: [own('tar')],
+      assets: { 'models/tub.glb': { source: 'sources/models/tub.obj', options: {} } },
+    };
     return { ...world, crate: { ...world.crate, files, manifest, maps: { hall: applyEdit(start, edit) } } };
   };
 
@@ -695,6 +699,15 @@ describe('assets within prefabs', () => {
     const { links, unused } = linkMap(inPrefab(), 'hall');
     expect(links.filter((l) => l.origin === 'crate').map((l) => l.name)).toEqual(expect.arrayContaining(['tar', 'models/tub.glb']));
     expect(unused.map((file) => file.path)).toEqual([]);
+  });
+
+  it('a finding within a copy leads to the copy, and offers no fix that would make a stray member', () => {
+    const start = withChanges(hall(), object('o20', 'prop', 'tub', [32, 32, 60], { model: '' }));
+    const map = applyEdit(start, makePrefab(start, 'tubs', { solids: [], objects: ['o20'], copies: [] }, [32, 32, 0]).edit);
+    const floats = (m: GameMap) => findingsOf(m).find((f) => f.code === 'object-floats')!;
+    expect(floats(start).fix).toBeDefined();
+    expect(floats(map)).toMatchObject({ place: { copy: 'c1', object: 'c1_o20' } });
+    expect(floats(map).fix).toBeUndefined();
   });
 
   it('count as used, and renaming follows into the prefab', () => {

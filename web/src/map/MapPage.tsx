@@ -1,4 +1,4 @@
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { isTyping } from '../shell/CrateFrame.tsx';
 import { store, useAppDispatch, useAppSelector } from '../store.ts';
@@ -48,6 +48,13 @@ export function MapPage() {
   const context = command && mapContext(store.getState(), dispatch);
   const asks = (context && command?.asks?.(context)) ?? [];
   const loaded = useAppSelector((s) => s.map.map !== null && s.crate.profile !== null);
+
+  // Plan and section stand before the perspective is set up, which takes longest.
+  const [drawn, setDrawn] = useState(false);
+  useEffect(() => {
+    const frame = requestAnimationFrame(() => setTimeout(() => setDrawn(true)));
+    return () => cancelAnimationFrame(frame);
+  }, []);
 
   // A leak is drawn the moment it opens, and goes when it is closed.
   const trail = leak?.place?.trail;
@@ -137,7 +144,7 @@ export function MapPage() {
         <SectionView />
       </div>
       <div className="pane-view" style={{ gridArea: 'view', minHeight: 0, minWidth: 0 }}>
-        <PerspectiveView />
+        {drawn ? <PerspectiveView /> : <div className="sheet w-100 h-100" />}
       </div>
       <section className="inspector" style={{ gridArea: 'inspector' }} aria-label="Inspector">
         <div className="panel-tabs" role="tablist" aria-label="Panels">
