@@ -108,7 +108,7 @@ expect_code 0 "a map as GLB" crate export "$demo" --game "$game" --to "$work/map
 [ "$(field triangles <"$work/out")" -gt 3000 ] && [ "$(head -c 4 "$work/map.glb")" = glTF ] && ok "with its triangles" || fail "map GLB"
 expect_code 2 "a map as something else" crate export "$demo" --game "$game" --to "$work/map.stl"
 cp -r "$demo" "$work/torn"
-sed -i 's/"s7": {/"s7": {,/' "$work/torn/maps/pumphouse.map.json"
+sed -i 's/"s7": *{/"s7": {,/' "$work/torn/maps/pumphouse.map.json"
 expect_code 1 "check of a damaged map" crate check "$work/torn" --game "$game"
 grep -Eq 'line [0-9]+, column [0-9]+: solid s7' "$work/out" && ok "says what is lost and where" || fail "damage"
 expect_code 2 "build of a damaged map" crate build "$work/torn" --game "$game"

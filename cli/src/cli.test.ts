@@ -82,7 +82,12 @@ describe('the command line', () => {
     const map = join(dir, 'maps/damaged.map.json');
     writeFileSync(map, readFileSync(map, 'utf8').replace('"bands": {', '"bands": {{'));
     out = '';
-    expect(await main(['check', dir, '--json'])).toBe(2);
+    // A check reads what can be read; a build wants the whole.
+    expect(await main(['check', dir, '--json'])).toBe(1);
+    const { findings } = JSON.parse(out) as { findings: { code: string; severity: string; place: { line: number } }[] };
+    expect(findings.find((f) => f.code === 'map-damaged')).toMatchObject({ severity: 'blocker', place: { line: 5 } });
+    out = '';
+    expect(await main(['build', dir, '--json'])).toBe(2);
     expect(json().error!.line).toBe(5);
   });
 

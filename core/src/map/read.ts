@@ -57,7 +57,7 @@ export function recoverMap(text: string, file: string, blank: GameMap): { map: G
       severity: 'warning',
       stage: 'map',
       message: `${file}, line ${lineOf(text, offset)}, column ${columnOf(text, offset)}: ${what} could not be read and was left out: ${why}`,
-      hint: 'The damaged file is kept among the crate’s sources. Put the member right there and import it again, or draw it anew.',
+      hint: 'Put the member right in the file, or draw it anew. An import keeps the damaged file among the crate’s sources.',
       place: { file, line: lineOf(text, offset), column: columnOf(text, offset) },
     });
   let read = 0;
