@@ -6,7 +6,7 @@ import type { GameMap } from '@violet-crate/core/map/schema';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { solidBox, solidVolume } from '@violet-crate/core/solid/solid';
 import { shapeById } from '@violet-crate/core/solid/shapes';
-import { chosen, type Choice } from './viewSlice.ts';
+import { chosen, presentSelection, type Choice } from './viewSlice.ts';
 import {
   changeObject,
   connectSignal,
@@ -114,5 +114,21 @@ describe('placing', () => {
     const again = placeObject(after, profile, 'prop', [0, 0], BAND);
     expect(applyEdit(after, again.edit).objects[again.selection.objects[0]].name).toBe('prop_2');
     expect(applyEdit(after, changeObject(after, selection.objects[0], { turn: 90 }, 'turn')).objects[selection.objects[0]].turn).toBe(90);
+  });
+});
+
+describe('the selection', () => {
+  it('loses what is gone from the map, and is the same value where all is there', () => {
+    const map = room();
+    const all = chosen({ solids: ['s1', 's2'], objects: ['o1'], faces: [{ solid: 's2', face: 0 }], corners: [{ solid: 's2', corner: 3 }] });
+    expect(presentSelection(map, all)).toBe(all);
+    const after = applyEdit(map, {
+      name: 'undo',
+      changes: [
+        { of: 'solids', id: 's2', to: null },
+        { of: 'objects', id: 'o1', to: null },
+      ],
+    });
+    expect(presentSelection(after, all)).toEqual(chosen({ solids: ['s1'] }));
   });
 });

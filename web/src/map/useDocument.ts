@@ -5,6 +5,7 @@ import { expandMap } from '@violet-crate/core/map/prefab';
 import { useAppSelector } from '../store.ts';
 import { themeColour } from '../theme/theme.ts';
 import { documentOf } from './mapSlice.ts';
+import { presentSelection } from './viewSlice.ts';
 import type { MarkColours } from './objectMark.ts';
 
 /**
@@ -15,7 +16,9 @@ export function useDocument() {
   const map = useAppSelector((s) => documentOf(s.map.map as GameMap, s.map.opened));
   const profile = useAppSelector((s) => s.crate.profile) as Profile;
   const whole = expandMap(map, profile);
-  const view = useAppSelector((s) => s.view);
+  const stored = useAppSelector((s) => s.view);
+  const selection = presentSelection(map, stored.selection);
+  const view = selection === stored.selection ? stored : { ...stored, selection };
   const band = map.bands[view.band] ?? Object.values(map.bands)[0] ?? { name: 'Ground', ...profile.band };
   const step = view.snap ? view.grid : profile.grid.min / 4;
   const snap = (v: number) => Math.round(v / step) * step;

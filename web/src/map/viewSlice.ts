@@ -2,7 +2,7 @@
 
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import { KINDS, type MemberKind, type Members } from '@violet-crate/core/map/arrange';
-import { completeMap } from '@violet-crate/core/map/schema';
+import { completeMap, type GameMap } from '@violet-crate/core/map/schema';
 import type { ShapeValues } from '@violet-crate/core/solid/shapes';
 import { openCrate } from '../crate/crateSlice.ts';
 
@@ -31,6 +31,20 @@ export function chosen(choice: Choice): Selection {
   if (!('kind' in choice)) return { ...emptySelection, ...choice };
   const faces = choice.face === undefined ? [] : [{ solid: choice.ids[0], face: choice.face }];
   return { ...emptySelection, [choice.kind]: [...choice.ids], faces };
+}
+
+/** The selection without what is no longer in the map: undone, or deleted on another page. The same value where all is there. */
+export function presentSelection(map: GameMap, selection: Selection): Selection {
+  const gone = KINDS.some((kind) => selection[kind].some((id) => !map[kind][id]));
+  const lost = selection.faces.some((f) => !map.solids[f.solid]?.faces[f.face]) || selection.corners.some((c) => !map.solids[c.solid]);
+  if (!gone && !lost) return selection;
+  const present = Object.fromEntries(KINDS.map((kind) => [kind, selection[kind].filter((id) => map[kind][id])]));
+  return {
+    ...emptySelection,
+    ...present,
+    faces: selection.faces.filter((f) => map.solids[f.solid]?.faces[f.face]),
+    corners: selection.corners.filter((c) => map.solids[c.solid]),
+  };
 }
 
 export const isEmpty = (selection: Selection): boolean => KINDS.every((kind) => selection[kind].length === 0);

@@ -12,7 +12,7 @@ import type { Profile } from '@violet-crate/core/profile/schema';
 import type { AppDispatch, RootState } from '../../store.ts';
 import { replaceSolids, type Made } from '../edits.ts';
 import { documentOf, edited } from '../mapSlice.ts';
-import { isEmpty, selected, viewChanged, type Selection, type ViewState } from '../viewSlice.ts';
+import { presentSelection, isEmpty, selected, viewChanged, type Selection, type ViewState } from '../viewSlice.ts';
 
 export interface Ask {
   id: string;
@@ -46,7 +46,8 @@ export interface MapContext {
 export function mapContext(state: RootState, dispatch: AppDispatch): MapContext | null {
   const { map: slice, crate, view } = state;
   if (!slice.map || !crate.profile) return null;
-  return { map: documentOf(slice.map, slice.opened), profile: crate.profile, view, selection: view.selection, state, dispatch };
+  const map = documentOf(slice.map, slice.opened);
+  return { map, profile: crate.profile, view, selection: presentSelection(map, view.selection), state, dispatch };
 }
 
 export const needSolids =
