@@ -11,7 +11,7 @@ import { expandWorld } from '../map/prefab.ts';
 import { classBox } from '../map/objectBox.ts';
 import type { GameMap, Solid } from '../map/schema.ts';
 import type { Vec3 } from '../math/vec3.ts';
-import { materialType, type MaterialType } from '../profile/schema.ts';
+import { hasPart, materialType, type MaterialType } from '../profile/schema.ts';
 import { buildGeometry, type GeometryOutput } from './geometry/stage.ts';
 import { buildLighting, decodeLighting, encodeLighting, LIGHT_OPTIONS, type LightingOutput } from './lighting/stage.ts';
 import { mapGlb } from './pack/mapGlb.ts';
@@ -163,11 +163,10 @@ export function sealingInputs(world: CrateWorld, map: GameMap, context: Material
   const seals = (solid: Solid) => !solid.detail && solid.faces.every((face) => context.types[context.materials[face.material]?.type]?.seals ?? true);
   return {
     solids: Object.fromEntries(Object.entries(map.solids).filter(([, solid]) => seals(solid))),
-    sources: Object.entries(map.objects).map(([id, object]) => ({
-      id,
-      name: object.name,
-      point: boxCentre(classBox(world.profile, object)) as Vec3,
-    })),
+    // A sun lights from a direction; where its mark stands means nothing.
+    sources: Object.entries(map.objects)
+      .filter(([, object]) => !hasPart(world.profile, object.class, 'sun'))
+      .map(([id, object]) => ({ id, name: object.name, point: boxCentre(classBox(world.profile, object)) as Vec3 })),
   };
 }
 

@@ -10,6 +10,7 @@ import { applyAffine, rotation, transformSolid, translation, turnOf, type Affine
 import { freshId, type Change, type MapEdit } from './edit.ts';
 import { classBox } from './objectBox.ts';
 import { expandMap } from './prefab.ts';
+import { withReferences } from './references.ts';
 import type { Copy, GameMap, MapObject, MapPath, Solid } from './schema.ts';
 
 /** What is selected, by collection. */
@@ -71,9 +72,10 @@ export function transformMembers(map: GameMap, members: Members, affine: Affine,
 
 const PREFIX: Record<MemberKind, string> = { solids: 's', objects: 'o', copies: 'c', paths: 'w' };
 
-/** Copies of what is selected under each map; names are made free, signals among the copied are copied along. */
+/** Copies of what is selected under each map; names are made free, signals and references among the copied are copied along. */
 export function copyMembers(
   map: GameMap,
+  profile: Profile,
   members: Members,
   affines: readonly Affine[],
   name: string,
@@ -95,6 +97,7 @@ export function copyMembers(
   };
   for (const affine of affines) {
     const copied = new Map<string, string>();
+    const first = changes.length;
     for (const kind of KINDS) {
       for (const old of members[kind]) {
         const member = (map[kind] as Record<string, Member>)[old];
@@ -112,6 +115,8 @@ export function copyMembers(
         changes.push({ of: kind, id, to: next } as Change);
       }
     }
+    for (const change of changes.slice(first))
+      if (change.of === 'objects' && change.to) change.to = withReferences(profile, change.to, (other) => copied.get(other) ?? other);
     for (const signal of Object.values(map.signals)) {
       const from = copied.get(signal.from);
       const to = 'object' in signal.to ? copied.get(signal.to.object) : null;
@@ -125,9 +130,10 @@ export function copyMembers(
 }
 
 /** Copies in a row: `count` more, each `step` further. */
-export const arrayAlong = (map: GameMap, members: Members, count: number, step: Vec3) =>
+export const arrayAlong = (map: GameMap, profile: Profile, members: Members, count: number, step: Vec3) =>
   copyMembers(
     map,
+    profile,
     members,
     Array.from({ length: count }, (_, i) => translation([step[0] * (i + 1), step[1] * (i + 1), step[2] * (i + 1)])),
     `array of ${count + 1}`,
@@ -135,9 +141,10 @@ export const arrayAlong = (map: GameMap, members: Members, count: number, step: 
   );
 
 /** Copies around an upright axis: `count` in all, evenly over the circle. */
-export const arrayAround = (map: GameMap, members: Members, count: number, centre: Vec3) =>
+export const arrayAround = (map: GameMap, profile: Profile, members: Members, count: number, centre: Vec3) =>
   copyMembers(
     map,
+    profile,
     members,
     Array.from({ length: count - 1 }, (_, i) => rotation(2, (360 * (i + 1)) / count, centre)),
     `ring of ${count}`,

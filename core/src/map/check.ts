@@ -8,11 +8,10 @@ import type { Vec3 } from '../math/vec3.ts';
 import { classOf, hasPart, materialType } from '../profile/schema.ts';
 import { findMaterial } from '../crate/world.ts';
 import { checkSolid, solidPolygons } from '../solid/solid.ts';
-import { planeSide } from '../solid/winding.ts';
 import { checkReferences } from './checkReferences.ts';
 import { checkSeries } from './series.ts';
 import { checkSolids } from './checkSolids.ts';
-import { checkStanding } from './stand.ts';
+import { boxInSolid, checkStanding } from './stand.ts';
 import { emptyMap, newObject } from '../crate/template.ts';
 import { classBox } from './objectBox.ts';
 import { freshId } from './edit.ts';
@@ -191,7 +190,7 @@ function checkStart(
     box.min[axis] = object.position[axis] - player.radius;
     box.max[axis] = object.position[axis] + player.radius;
   }
-  const touched = blocking.filter((other) => boxesTouch(box, other.box, 0) && boxTouchesSolid(box, other.solid));
+  const touched = blocking.filter((other) => boxesTouch(box, other.box, 0) && boxInSolid(box, other.solid, 0));
   if (touched.length === 0) return [];
   const lifted = freeHeight(object.position, box, blocking, player.height * START_GAP);
   return [
@@ -219,21 +218,13 @@ function checkStart(
 
 const round = (v: number) => Math.round(v * 100) / 100;
 
-/** Whether a box and a convex solid touch: no face plane of the solid has the whole box strictly in front. */
-function boxTouchesSolid(box: Box3, solid: Solid): boolean {
-  return solid.faces.every((face) => {
-    const nearest = face.normal.map((n, axis) => (n >= 0 ? box.min[axis] : box.max[axis])) as Vec3;
-    return planeSide(face, nearest) <= 0;
-  });
-}
-
 /** The lowest height above the present one at which the box is free, or null within four box heights. */
 function freeHeight(position: Vec3, box: Box3, blocking: readonly { box: Box3; solid: Solid }[], gap: number): number | null {
   const height = box.max[2] - box.min[2];
   const candidates = blocking.flatMap((b) => [b.box.max[2] + gap]).filter((z) => z > position[2] && z < position[2] + height * 4);
   for (const z of candidates.sort((a, b) => a - b)) {
     const raised: Box3 = { min: [box.min[0], box.min[1], z], max: [box.max[0], box.max[1], z + height] };
-    if (!blocking.some((other) => boxesTouch(raised, other.box, 0) && boxTouchesSolid(raised, other.solid))) return z;
+    if (!blocking.some((other) => boxesTouch(raised, other.box, 0) && boxInSolid(raised, other.solid, 0))) return z;
   }
   return null;
 }

@@ -2,7 +2,7 @@
 
 import type { Finding } from '../finding.ts';
 import { boxesTouch, boxSize } from '../math/box3.ts';
-import { addScaled, dot, type Vec3 } from '../math/vec3.ts';
+import { addScaled, cross, dot, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import type { Profile } from '../profile/schema.ts';
 import { intersectSolids } from '../solid/cut.ts';
 import { shapeOf } from '../solid/shape.ts';
@@ -203,14 +203,7 @@ function clipToWinding(winding: Winding, other: Winding, normal: Vec3): Winding 
   for (let i = 0; i < other.length && rest; i++) {
     const p = other[i];
     const q = other[(i + 1) % other.length];
-    const edge: Vec3 = [q[0] - p[0], q[1] - p[1], q[2] - p[2]];
-    const inward: Vec3 = [
-      normal[1] * edge[2] - normal[2] * edge[1],
-      normal[2] * edge[0] - normal[0] * edge[2],
-      normal[0] * edge[1] - normal[1] * edge[0],
-    ];
-    const size = Math.hypot(...inward);
-    const unit: Vec3 = [inward[0] / size, inward[1] / size, inward[2] / size];
+    const unit = normalise(cross(normal, sub(q, p)));
     rest = clipBehind(rest, flipPlane({ normal: unit, distance: dot(unit, p) }));
   }
   return rest;

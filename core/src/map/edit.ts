@@ -5,39 +5,29 @@
 
 import { Type, type Static } from '@sinclair/typebox';
 import { changedRecord, keysOf } from './record.ts';
-import {
-  BandSchema,
-  BookmarkSchema,
-  COLLECTIONS,
-  CopySchema,
-  LayerSchema,
-  MapObjectSchema,
-  MapSettingsSchema,
-  PathSchema,
-  PrefabSchema,
-  SelectionSetSchema,
-  SignalSchema,
-  SolidSchema,
-  type GameMap,
-} from './schema.ts';
+import { COLLECTIONS, MapSettingsSchema, MEMBER_SCHEMAS, type GameMap } from './schema.ts';
 
-const change = <K extends string, S extends Parameters<typeof Type.Union>[0][number]>(of: K, schema: S) =>
+const change = <K extends keyof typeof MEMBER_SCHEMAS>(of: K) =>
   Type.Object(
-    { of: Type.Literal(of), id: Type.String({ minLength: 1, maxLength: 40, pattern: '^[a-z][a-z0-9_]*$' }), to: Type.Union([schema, Type.Null()]) },
+    {
+      of: Type.Literal(of),
+      id: Type.String({ minLength: 1, maxLength: 40, pattern: '^[a-z][a-z0-9_]*$' }),
+      to: Type.Union([MEMBER_SCHEMAS[of], Type.Null()]),
+    },
     { additionalProperties: false },
   );
 
 export const ChangeSchema = Type.Union([
-  change('solids', SolidSchema),
-  change('objects', MapObjectSchema),
-  change('signals', SignalSchema),
-  change('bands', BandSchema),
-  change('paths', PathSchema),
-  change('prefabs', PrefabSchema),
-  change('copies', CopySchema),
-  change('layers', LayerSchema),
-  change('sets', SelectionSetSchema),
-  change('bookmarks', BookmarkSchema),
+  change('solids'),
+  change('objects'),
+  change('signals'),
+  change('bands'),
+  change('paths'),
+  change('prefabs'),
+  change('copies'),
+  change('layers'),
+  change('sets'),
+  change('bookmarks'),
   Type.Object({ of: Type.Literal('settings'), to: MapSettingsSchema }, { additionalProperties: false }),
 ]);
 

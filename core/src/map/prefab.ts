@@ -7,6 +7,7 @@ import type { Vec3 } from '../math/vec3.ts';
 import type { Profile } from '../profile/schema.ts';
 import { applyAffine, rotation, transformSolid, type Affine } from '../solid/transform.ts';
 import { freshId, type Change, type MapEdit } from './edit.ts';
+import { withReferences } from './references.ts';
 import type { Copy, GameMap, MapObject, Prefab, Signal } from './schema.ts';
 
 /** Copies within copies are followed so deep; deeper is taken for a cycle. */
@@ -50,10 +51,11 @@ export function expandMap(map: GameMap, profile: Profile): GameMap {
     for (const [solidId, solid] of Object.entries(prefab.solids)) out.solids[`${id}_${solidId}`] = transformSolid(solid, affine, true);
     for (const [objectId, object] of Object.entries(prefab.objects)) {
       const values = prefab.parameters.filter((p) => p.object === objectId && p.id in copy.values);
+      const placed = withReferences(profile, placeObject(object, affine, turn), (other) => (other in prefab.objects ? `${id}_${other}` : other));
       out.objects[`${id}_${objectId}`] = {
-        ...placeObject(object, affine, turn),
+        ...placed,
         name: `${name}_${object.name}`,
-        properties: { ...object.properties, ...Object.fromEntries(values.map((p) => [p.property, copy.values[p.id]])) },
+        properties: { ...placed.properties, ...Object.fromEntries(values.map((p) => [p.property, copy.values[p.id]])) },
         ...(layer ? { layer } : {}),
       };
     }
@@ -91,7 +93,13 @@ export interface PrefabMembers {
  * Takes members out of the map, saves them as a prefab about `origin`, and places one copy where they were.
  * Signals between members go along; signals to others stay behind, at the copy's members, and are kept.
  */
-export function makePrefab(map: GameMap, name: string, members: PrefabMembers, origin: Vec3): { edit: MapEdit; prefab: string; copy: string } {
+export function makePrefab(
+  map: GameMap,
+  profile: Profile,
+  name: string,
+  members: PrefabMembers,
+  origin: Vec3,
+): { edit: MapEdit; prefab: string; copy: string } {
   const prefabId = freshId(map.prefabs, 'p');
   const copyId = freshId(map.copies, 'c');
   const back: Affine = { rows: placing({ position: [0, 0, 0], turn: 0 }).rows, move: [-origin[0], -origin[1], -origin[2]] };
@@ -122,6 +130,11 @@ export function makePrefab(map: GameMap, name: string, members: PrefabMembers, o
     ...members.objects.map((id): Change => ({ of: 'objects', id, to: null })),
     ...members.copies.map((id): Change => ({ of: 'copies', id, to: null })),
   ];
+  for (const [id, object] of Object.entries(map.objects)) {
+    if (inside.has(id)) continue;
+    const next = withReferences(profile, object, (other) => (inside.has(other) ? `${copyId}_${other}` : other));
+    if (next !== object) changes.push({ of: 'objects', id, to: next });
+  }
   for (const [id, signal] of Object.entries(map.signals)) {
     const target = 'object' in signal.to ? signal.to.object : null;
     const [fromIn, toIn] = [inside.has(signal.from), target !== null && inside.has(target)];
@@ -158,14 +171,18 @@ export function makeIndependent(map: GameMap, profile: Profile, copyId: string):
     solids.push(id);
     changes.push({ of: 'solids', id, to: solid });
   }
+  for (const old of Object.keys(alone.objects)) renamed.set(old, freshId(map.objects, 'o', new Set(renamed.values())));
+  const follow = (id: string) => renamed.get(id) ?? id;
   for (const [old, object] of Object.entries(alone.objects)) {
-    const id = freshId(map.objects, 'o', new Set(renamed.values()));
-    renamed.set(old, id);
+    const id = follow(old);
     const name = freeName(object.name, names);
     names.push(name);
-    changes.push({ of: 'objects', id, to: { ...object, name } });
+    changes.push({ of: 'objects', id, to: { ...withReferences(profile, object, follow), name } });
   }
-  const follow = (id: string) => renamed.get(id) ?? id;
+  for (const [id, object] of Object.entries(map.objects)) {
+    const next = withReferences(profile, object, follow);
+    if (next !== object) changes.push({ of: 'objects', id, to: next });
+  }
   const followed = (signal: Signal): Signal => ({
     ...signal,
     from: follow(signal.from),

@@ -4,39 +4,10 @@ import type { TSchema } from '@sinclair/typebox';
 import { Value } from '@sinclair/typebox/value';
 import { readDocument } from '../document.ts';
 import { UnreadableInput, type Finding } from '../finding.ts';
-import {
-  BandSchema,
-  BookmarkSchema,
-  COLLECTIONS,
-  CopySchema,
-  LayerSchema,
-  MapObjectSchema,
-  MapSchema,
-  MapSettingsSchema,
-  PathSchema,
-  PrefabSchema,
-  SelectionSetSchema,
-  SignalSchema,
-  SolidSchema,
-  completeMap,
-  type GameMap,
-} from './schema.ts';
+import { COLLECTIONS, completeMap, MapSchema, MapSettingsSchema, MEMBER_SCHEMAS, type GameMap } from './schema.ts';
 
 /** The map of a file that is whole. Throws `UnreadableInput` with the line or the member that is wrong. */
 export const readMap = (text: string, file: string): GameMap => completeMap(readDocument(text, MapSchema, file));
-
-const MEMBERS: Record<(typeof COLLECTIONS)[number], TSchema> = {
-  bands: BandSchema,
-  solids: SolidSchema,
-  objects: MapObjectSchema,
-  signals: SignalSchema,
-  paths: PathSchema,
-  prefabs: PrefabSchema,
-  copies: CopySchema,
-  layers: LayerSchema,
-  sets: SelectionSetSchema,
-  bookmarks: BookmarkSchema,
-};
 
 /**
  * What can be read of a damaged map, on top of `blank`, and a finding for every member that cannot, with
@@ -71,12 +42,12 @@ export function recoverMap(text: string, file: string, blank: GameMap): { map: G
       else if (error) lost(offset, `"${collection}"`, error);
       continue;
     }
-    const schema = MEMBERS[collection as keyof typeof MEMBERS];
+    const schema = MEMBER_SCHEMAS[collection as keyof typeof MEMBER_SCHEMAS];
     const what = `${collection.replace(/s$/, '')} ${id}`;
     const problem = error ?? firstProblem(schema, value);
     if (problem) lost(offset, what, problem);
     else {
-      (map[collection as keyof typeof MEMBERS] as Record<string, unknown>)[id] = value;
+      (map[collection as keyof typeof MEMBER_SCHEMAS] as Record<string, unknown>)[id] = value;
       read++;
     }
   }

@@ -176,5 +176,19 @@ export type GameMap = Required<MapFile>;
 /** Collections of a map, in the order of the file. */
 export const COLLECTIONS = ['bands', 'solids', 'objects', 'signals', 'paths', 'prefabs', 'copies', 'layers', 'sets', 'bookmarks'] as const;
 
+/** What the members of each collection are. */
+export const MEMBER_SCHEMAS = {
+  bands: BandSchema,
+  solids: SolidSchema,
+  objects: MapObjectSchema,
+  signals: SignalSchema,
+  paths: PathSchema,
+  prefabs: PrefabSchema,
+  copies: CopySchema,
+  layers: LayerSchema,
+  sets: SelectionSetSchema,
+  bookmarks: BookmarkSchema,
+} as const;
+
 /** The map with the collections that its file left out. */
 export const completeMap = (map: MapFile): GameMap => ({ paths: {}, prefabs: {}, copies: {}, layers: {}, sets: {}, bookmarks: {}, ...map });

@@ -2,6 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { boundsOf } from '../asset/mesh/surface.ts';
 import { writeGlb } from '../asset/mesh/writeGlb.ts';
+import { sealingInputs } from '../build/pipeline.ts';
 import { findUnseenFaces } from '../build/unseenFaces.ts';
 import { readCrate, writeDocuments } from '../crate/contents.ts';
 import { newObject } from '../crate/template.ts';
@@ -85,7 +86,7 @@ describe('arranging', () => {
       id: 'g1',
       to: { from: 'o1', event: 'turned', to: { object: 'o2', action: 'raise' }, delay: 0 },
     });
-    const made = copyMembers(map, { ...noMembers, objects: ['o1', 'o2'] }, [translation([0, 64, 0])], 'copy')!;
+    const made = copyMembers(map, profile, { ...noMembers, objects: ['o1', 'o2'] }, [translation([0, 64, 0])], 'copy')!;
     const after = applyEdit(map, made.edit);
     expect(made.members.objects.map((id) => after.objects[id].name)).toEqual(['crank_2', 'gate_2']);
     expect(after.signals.g2).toMatchObject({ from: made.members.objects[0], to: { object: made.members.objects[1] } });
@@ -93,8 +94,8 @@ describe('arranging', () => {
 
   it('rows and rings have as many as asked for', () => {
     const one = { ...noMembers, solids: ['s1'] };
-    expect(arrayAlong(three, one, 4, [32, 0, 0])!.members.solids).toHaveLength(4);
-    const ring = arrayAround(three, one, 6, [64, 64, 0])!;
+    expect(arrayAlong(three, profile, one, 4, [32, 0, 0])!.members.solids).toHaveLength(4);
+    const ring = arrayAround(three, profile, one, 6, [64, 64, 0])!;
     const map = applyEdit(three, ring.edit);
     const away = [...ring.members.solids, 's1'].map((id) => {
       const { min, max } = memberBox(map, profile, 'solids', id)!;
@@ -217,7 +218,7 @@ describe('prefabs', () => {
     );
   const saved = () => {
     const map = scene();
-    const made = makePrefab(map, 'post', { solids: ['s1'], objects: ['o1', 'o3'], copies: [] }, [8, 8, 0]);
+    const made = makePrefab(map, profile, 'post', { solids: ['s1'], objects: ['o1', 'o3'], copies: [] }, [8, 8, 0]);
     return { map, made, after: applyEdit(map, made.edit) };
   };
 
@@ -251,6 +252,36 @@ describe('prefabs', () => {
     if (typeof edit === 'string') throw new Error(edit);
     const next = expandMap(applyEdit(more, edit), profile);
     for (const s of Object.values(next.solids)) expect(shapeOf(s).box.min[2]).toBeCloseTo(10, 6);
+  });
+
+  it('objects that name each other go on doing so: within copies, in copies of objects, and made independent', () => {
+    const map = withChanges(
+      hall(),
+      object('o20', 'trigger', 'way_in', [0, 0, 0], { exit: 'o21' }),
+      object('o21', 'trigger', 'way_out', [64, 0, 0], { exit: 'o20' }),
+    );
+    const exits = (m: GameMap) =>
+      Object.entries(m.objects)
+        .filter(([, o]) => o.class === 'trigger')
+        .map(([id, o]) => [id, o.properties.exit]);
+    const copied = copyMembers(map, profile, { ...noMembers, objects: ['o20', 'o21'] }, [translation([0, 64, 0]), translation([0, 96, 0])], 'copy')!;
+    expect(exits(applyEdit(map, copied.edit)).slice(2)).toEqual([
+      ['o22', 'o23'],
+      ['o23', 'o22'],
+      ['o24', 'o25'],
+      ['o25', 'o24'],
+    ]);
+    const pair = applyEdit(map, makePrefab(map, profile, 'lock', { solids: [], objects: ['o20', 'o21'], copies: [] }, [0, 0, 0]).edit);
+    const twice = applyEdit(pair, placeCopy(pair, profile, 'p1', [0, 96, 0]).edit);
+    expect(codesOf(twice).filter((code) => code === 'pair-broken' || code === 'reference-broken')).toEqual([]);
+    // One inside, one outside: the outer one follows into the copy and back out.
+    const half = applyEdit(map, makePrefab(map, profile, 'half', { solids: [], objects: ['o20'], copies: [] }, [0, 0, 0]).edit);
+    expect(half.objects.o21.properties.exit).toBe('c1_o20');
+    const loose = applyEdit(half, makeIndependent(half, profile, 'c1').edit);
+    expect(exits(loose)).toEqual([
+      ['o21', 'o22'],
+      ['o22', 'o21'],
+    ]);
   });
 
   it('parameters differ from copy to copy', () => {
@@ -685,7 +716,7 @@ describe('assets within prefabs', () => {
       object('o20', 'prop', 'tub', [8, 8, 16], { model: 'models/tub.glb' }),
     );
     const world = testWorld();
-    const { edit } = makePrefab(start, 'tubs', { solids: ['s20'], objects: ['o20'], copies: [] }, [8, 8, 0]);
+    const { edit } = makePrefab(start, profile, 'tubs', { solids: ['s20'], objects: ['o20'], copies: [] }, [8, 8, 0]);
     const files = [{ path: 'models/tub.glb', bytes: 7, sha256: '0'.repeat(64) }];
     const manifest = {
       ...world.crate.manifest,
@@ -703,7 +734,7 @@ describe('assets within prefabs', () => {
 
   it('a finding within a copy leads to the copy, and offers no fix that would make a stray member', () => {
     const start = withChanges(hall(), object('o20', 'prop', 'tub', [32, 32, 60], { model: '' }));
-    const map = applyEdit(start, makePrefab(start, 'tubs', { solids: [], objects: ['o20'], copies: [] }, [32, 32, 0]).edit);
+    const map = applyEdit(start, makePrefab(start, profile, 'tubs', { solids: [], objects: ['o20'], copies: [] }, [32, 32, 0]).edit);
     const floats = (m: GameMap) => findingsOf(m).find((f) => f.code === 'object-floats')!;
     expect(floats(start).fix).toBeDefined();
     expect(floats(map)).toMatchObject({ place: { copy: 'c1', object: 'c1_o20' } });
@@ -719,5 +750,13 @@ describe('assets within prefabs', () => {
     expect(JSON.stringify(renamed)).not.toContain('"tar"');
     const moved = applyEdit(world.crate.maps.hall, renameAsset(world, 'models/tub.glb', 'vat').edits.hall);
     expect(moved.prefabs.p1.objects.o20.properties.model).toBe('models/vat.glb');
+  });
+});
+
+describe('a sun', () => {
+  it('that is marked outside opens no leak', () => {
+    const map = withChanges(hall(), object('o20', 'sun', 'sun', [5000, 0, 900]), object('o21', 'lamp', 'lost', [5000, 0, 900]));
+    const { sources } = sealingInputs({ ...testWorld(), crate: { ...testWorld().crate, maps: { hall: map } } }, map);
+    expect(sources.map((s) => s.id)).toEqual(['o1', 'o2', 'o21']);
   });
 });

@@ -2,7 +2,7 @@
 
 import type { Face, Solid } from '../map/schema.ts';
 import { boxesTouch } from '../math/box3.ts';
-import { dot, sub, type Vec3 } from '../math/vec3.ts';
+import { cross, dot, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import { hullSolid } from './hull.ts';
 import { shapeOf } from './shape.ts';
 import { solidPolygons, solidVolume } from './solid.ts';
@@ -141,13 +141,7 @@ export function extrudeFace(solid: Solid, face: number, depth: number): Solid | 
   const [near, far] = depth > 0 ? [distance, distance + depth] : [distance + depth, distance];
   const sides = polygon.winding.map((p, i): Face => {
     const edge = sub(polygon.winding[(i + 1) % polygon.winding.length], p);
-    const out: Vec3 = [
-      edge[1] * normal[2] - edge[2] * normal[1],
-      edge[2] * normal[0] - edge[0] * normal[2],
-      edge[0] * normal[1] - edge[1] * normal[0],
-    ];
-    const size = Math.hypot(...out);
-    const unit: Vec3 = [out[0] / size, out[1] / size, out[2] / size];
+    const unit = normalise(cross(edge, normal));
     return { normal: unit, distance: dot(unit, p), material: look.material };
   });
   const grown = trimSolid({

@@ -63,17 +63,21 @@ export function shearing(axis: 0 | 1 | 2, along: 0 | 1 | 2, amount: number, cent
   return about(centre, rows);
 }
 
+/** How normals go: by the inverse transpose, whose rows are the cross products of the rows over the determinant. */
+function inverseTranspose(affine: Affine): (n: Vec3) => Vec3 {
+  const { rows } = affine;
+  const d = determinant(affine);
+  const inverse = [cross(rows[1], rows[2]), cross(rows[2], rows[0]), cross(rows[0], rows[1])];
+  return (n) => inverse.map((row) => dot(row, n) / d) as Vec3;
+}
+
 /**
  * A solid after an affine map. Planes go by the inverse transpose, so that any map that can be undone is
  * good, mirrors included. With `carry` the texture goes along with the solid; else it stays in the world.
  */
 export function transformSolid(solid: Solid, affine: Affine, carry = false): Solid {
-  const d = determinant(affine);
-  if (Math.abs(d) < 1e-9) throw new RangeError('The map flattens the solid.');
-  const { rows } = affine;
-  // Rows of the inverse transpose are the cross products of the rows, over the determinant.
-  const inverse: Affine['rows'] = [cross(rows[1], rows[2]), cross(rows[2], rows[0]), cross(rows[0], rows[1])];
-  const turn = (n: Vec3): Vec3 => [dot(inverse[0], n) / d, dot(inverse[1], n) / d, dot(inverse[2], n) / d];
+  if (Math.abs(determinant(affine)) < 1e-9) throw new RangeError('The map flattens the solid.');
+  const turn = inverseTranspose(affine);
   return {
     ...solid,
     faces: solid.faces.map((face): Face => {
@@ -81,7 +85,7 @@ export function transformSolid(solid: Solid, affine: Affine, carry = false): Sol
       const normal = tidy(normalise(raw));
       const on: Vec3 = [face.normal[0] * face.distance, face.normal[1] * face.distance, face.normal[2] * face.distance];
       const next: Face = { ...face, normal, distance: dot(normal, applyAffine(affine, on)) };
-      return carry ? { ...next, ...carriedProjection(face, affine) } : next;
+      return carry ? { ...next, ...carriedProjection(face, affine, turn) } : next;
     }),
   };
 }
@@ -93,12 +97,9 @@ const tidy = (normal: Vec3): Vec3 => normal.map((v) => (Math.abs(v) < 1e-12 ? 0 
  * The projection that gives every point of the moved face the texture coordinate it had: the old axes u, v
  * with s(p) = u·p become u' with u'·(Mp + t) + k = u·p, so u' = M^-T u and k = -u'·t.
  */
-function carriedProjection(face: Face, affine: Affine): Pick<Face, 'axes' | 'shift'> {
-  const d = determinant(affine);
-  const { rows } = affine;
-  const inverse: Affine['rows'] = [cross(rows[1], rows[2]), cross(rows[2], rows[0]), cross(rows[0], rows[1])];
+function carriedProjection(face: Face, affine: Affine, turn: (n: Vec3) => Vec3): Pick<Face, 'axes' | 'shift'> {
   const axes = face.axes ?? (Object.values(projectionAxes(face.normal)) as [Vec3, Vec3]);
-  const moved = axes.map((axis) => [dot(inverse[0], axis) / d, dot(inverse[1], axis) / d, dot(inverse[2], axis) / d] as Vec3) as [Vec3, Vec3];
+  const moved = axes.map(turn) as [Vec3, Vec3];
   const lost: [number, number] = [-dot(moved[0], affine.move), -dot(moved[1], affine.move)];
   // Shifts apply after the turn of the projection.
   const angle = ((face.turn ?? 0) * Math.PI) / 180;

@@ -9,9 +9,9 @@ import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { addScaled, distance, dot, length, lerp, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import { classBox } from '../map/objectBox.ts';
 import { pathLength, pointAlong } from '../map/path.ts';
-import type { MapObject, PropertyValue, Solid } from '../map/schema.ts';
+import type { MapObject, PropertyValue } from '../map/schema.ts';
+import { boxInSolid } from '../map/stand.ts';
 import { vectorOf } from '../map/value.ts';
-import { planeSide } from '../solid/winding.ts';
 import { classOf, hasPart, type Profile } from '../profile/schema.ts';
 import { ScriptRuntime, type ScriptHost } from '../script/run.ts';
 import { obstacleFromBox, obstacleFromPlanes, overlapping, shiftObstacle, sweepBox, type Obstacle } from './collide.ts';
@@ -458,18 +458,12 @@ export class TrialWorld {
   private checkVolumes(): void {
     for (const item of this.objects) {
       if (!hasPart(this.inputs.profile, item.object.class, 'volume')) continue;
-      const inside = boxesTouch(this.playerBox(), this.boxOf(item)) && this.touchesShape(item.object.shape);
+      const inside = boxesTouch(this.playerBox(), this.boxOf(item)) && (!item.object.shape || boxInSolid(this.playerBox(), item.object.shape, 0));
       if (inside === item.inside) continue;
       item.inside = inside;
       this.emit(item, inside ? 'entered' : 'left');
       if (inside && hasPart(this.inputs.profile, item.object.class, 'goal')) this.act(item, 'complete', null);
     }
-  }
-
-  /** Whether the player touches a volume that is not a box: no face of it has the player's whole box in front. */
-  private touchesShape(shape: Solid | undefined): boolean {
-    const { min, max } = this.playerBox();
-    return !shape || shape.faces.every((face) => planeSide(face, face.normal.map((n, axis) => (n >= 0 ? min[axis] : max[axis])) as Vec3) <= 0);
   }
 
   private checkFall(): void {

@@ -199,7 +199,7 @@ export function PlanView() {
       case 'move':
         return void commit(moveSelection(map, selection, [...done.by, 0]));
       case 'copy': {
-        const made = copyMembers(map, selection, [translation([...done.by, 0])], 'copy');
+        const made = copyMembers(map, profile, selection, [translation([...done.by, 0])], 'copy');
         return commitMade(made && { edit: made.edit, selection: made.members as Partial<Selection> });
       }
       case 'point': {

@@ -224,7 +224,7 @@ export function SectionView() {
       case 'move':
         return void commit(moveSelection(map, selection, move(done.by)));
       case 'copy': {
-        const made = copyMembers(map, selection, [translation(move(done.by))], 'copy');
+        const made = copyMembers(map, profile, selection, [translation(move(done.by))], 'copy');
         if (!made) return;
         commit(made.edit);
         return void dispatch(selected(made.members as Partial<Selection>));

@@ -62,10 +62,10 @@ describe('changing', () => {
 
   it('duplicates with names of their own', () => {
     const map = room();
-    const { edit, selection } = duplicate(map, only({ kind: 'objects', ids: ['o1', 'o2'] }), [16, 16, 0])!;
+    const { edit, selection } = duplicate(map, profile, only({ kind: 'objects', ids: ['o1', 'o2'] }), [16, 16, 0])!;
     const after = applyEdit(map, edit);
     expect(selection.objects.map((id) => after.objects[id].name)).toEqual(['start_2', 'lamp_2']);
-    expect(duplicate(map, only({ kind: 'objects', ids: ['gone'] }), [1, 1, 1])).toBeNull();
+    expect(duplicate(map, profile, only({ kind: 'objects', ids: ['gone'] }), [1, 1, 1])).toBeNull();
   });
 
   it('paints one face or all', () => {

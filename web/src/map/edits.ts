@@ -57,8 +57,8 @@ export function deleteSelection(map: GameMap, members: Members): MapEdit {
   return { name: 'delete', changes };
 }
 
-export function duplicate(map: GameMap, members: Members, by: Vec3): Made | null {
-  const made = copyMembers(map, members, [translation(by)], 'duplicate');
+export function duplicate(map: GameMap, profile: Profile, members: Members, by: Vec3): Made | null {
+  const made = copyMembers(map, profile, members, [translation(by)], 'duplicate');
   return made && { edit: made.edit, selection: chosen(made.members as Partial<Selection>) };
 }
 

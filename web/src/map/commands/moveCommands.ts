@@ -139,7 +139,7 @@ export const MOVE_COMMANDS: readonly MapCommand[] = [
     },
     run: (c, { count, x, y, z }) => {
       if (!(Number(count) >= 1 && Number(count) <= 500)) return 'Between 1 and 500 copies.';
-      const made = arrayAlong(c.map, c.selection, Math.round(Number(count)), [Number(x), Number(y), Number(z)]);
+      const made = arrayAlong(c.map, c.profile, c.selection, Math.round(Number(count)), [Number(x), Number(y), Number(z)]);
       return applyMade(c, made && { edit: made.edit, selection: chosen(made.members as Partial<Selection>) });
     },
   },
@@ -158,7 +158,7 @@ export const MOVE_COMMANDS: readonly MapCommand[] = [
     },
     run: (c, { count, x, y }) => {
       if (!(Number(count) >= 2 && Number(count) <= 360)) return 'Between 2 and 360.';
-      const made = arrayAround(c.map, c.selection, Math.round(Number(count)), [Number(x), Number(y), 0]);
+      const made = arrayAround(c.map, c.profile, c.selection, Math.round(Number(count)), [Number(x), Number(y), 0]);
       return applyMade(c, made && { edit: made.edit, selection: chosen(made.members as Partial<Selection>) });
     },
   },

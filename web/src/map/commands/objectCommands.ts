@@ -154,7 +154,7 @@ export const OBJECT_COMMANDS: readonly MapCommand[] = [
         .replace(/[^a-z0-9]+/g, '_')
         .replace(/^_+|_+$/g, '');
       if (!/^[a-z]/.test(word)) return 'A prefab’s name begins with a letter: names inside its copies begin with it.';
-      const made = makePrefab(c.map, word, c.selection, origin);
+      const made = makePrefab(c.map, c.profile, word, c.selection, origin);
       c.dispatch(edited(made.edit));
       c.dispatch(selected({ kind: 'copies', ids: [made.copy] }));
     },

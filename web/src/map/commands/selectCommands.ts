@@ -121,7 +121,7 @@ export const SELECT_COMMANDS: readonly MapCommand[] = [
     keys: 'Ctrl+D',
     icon: 'copy',
     blocked: needAny,
-    run: (c) => applyMade(c, duplicate(c.map, c.selection, [c.view.grid, c.view.grid, 0])),
+    run: (c) => applyMade(c, duplicate(c.map, c.profile, c.selection, [c.view.grid, c.view.grid, 0])),
   },
   {
     id: 'select-layer',
