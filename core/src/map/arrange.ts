@@ -8,24 +8,11 @@ import { shapeOf } from '../solid/shape.ts';
 import { moveSolid } from '../solid/solid.ts';
 import { applyAffine, rotation, transformSolid, translation, turnOf, type Affine } from '../solid/transform.ts';
 import { freshId, type Change, type MapEdit } from './edit.ts';
+import { KINDS, type MemberKind, type Members } from './members.ts';
 import { classBox } from './objectBox.ts';
 import { expandMap } from './prefab.ts';
 import { withReferences } from './references.ts';
 import type { Copy, GameMap, MapObject, MapPath, Solid } from './schema.ts';
-
-/** What is selected, by collection. */
-export interface Members {
-  solids: readonly string[];
-  objects: readonly string[];
-  copies: readonly string[];
-  paths: readonly string[];
-}
-
-export const noMembers: Members = { solids: [], objects: [], copies: [], paths: [] };
-export const KINDS = ['solids', 'objects', 'copies', 'paths'] as const;
-export type MemberKind = (typeof KINDS)[number];
-
-export const countMembers = (members: Members): number => KINDS.reduce((sum, kind) => sum + members[kind].length, 0);
 
 type Member = Solid | MapObject | Copy | MapPath;
 

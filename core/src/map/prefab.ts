@@ -7,6 +7,7 @@ import type { Vec3 } from '../math/vec3.ts';
 import type { Profile } from '../profile/schema.ts';
 import { applyAffine, rotation, transformSolid, type Affine } from '../solid/transform.ts';
 import { freshId, type Change, type MapEdit } from './edit.ts';
+import { deleteMembers, noMembers } from './members.ts';
 import { withReferences } from './references.ts';
 import type { Copy, GameMap, MapObject, Prefab, Signal } from './schema.ts';
 
@@ -247,6 +248,15 @@ export function savePrefab(map: GameMap, copyId: string, opened: GameMap): MapEd
   const cycle = prefabCycle({ ...map.prefabs, [copy.prefab]: next }, copy.prefab);
   if (cycle) return `${prefab.name} would hold itself: ${cycle.join(' → ')}.`;
   return { name: `change prefab ${prefab.name}`, changes: [{ of: 'prefabs', id: copy.prefab, to: next }] };
+}
+
+/** Takes a prefab out of the map together with its copies; a reason where another prefab holds copies of it. */
+export function deletePrefab(map: GameMap, id: string): MapEdit | string {
+  const holder = Object.values(map.prefabs).find((prefab) => Object.values(prefab.copies).some((copy) => copy.prefab === id));
+  if (holder) return `${holder.name} holds copies of ${map.prefabs[id].name}: take them out of it first.`;
+  const copies = Object.keys(map.copies).filter((copy) => map.copies[copy].prefab === id);
+  const { changes } = deleteMembers(map, { ...noMembers, copies });
+  return { name: `delete prefab ${map.prefabs[id].name}`, changes: [...changes, { of: 'prefabs', id, to: null }] };
 }
 
 /** Names along a cycle that leads from a prefab back to it, or null. */

@@ -18,7 +18,8 @@ import { solidContains, solidVolume } from '../solid/solid.ts';
 import { rotation, transformSolid, translation } from '../solid/transform.ts';
 import { glbErrors } from '../testing/glb.ts';
 import { testProfile, testWorld } from '../testing/world.ts';
-import { alignMembers, arrayAlong, arrayAround, copyMembers, distributeMembers, memberBox, noMembers, transformMembers } from './arrange.ts';
+import { alignMembers, arrayAlong, arrayAround, copyMembers, distributeMembers, memberBox, transformMembers } from './arrange.ts';
+import { noMembers } from './members.ts';
 import { budgetOf } from './budget.ts';
 import { applyEdit, diffMaps, invertEdit, touchedBy, type Change } from './edit.ts';
 import { mapModel } from './exportMap.ts';
@@ -27,7 +28,7 @@ import { intensityForReach, mapLights, mapSuns, readableReach } from './lights.t
 import { jumpHeight, jumpReach, measureAngle, measureArea, measureDistance, playerCan } from './measure.ts';
 import { pathLength, pointAlong } from './path.ts';
 import { pickSolids, surfaceBelow } from './pick.ts';
-import { expandMap, makeIndependent, makePrefab, openPrefab, placeCopy, prefabCycle, savePrefab } from './prefab.ts';
+import { deletePrefab, expandMap, makeIndependent, makePrefab, openPrefab, placeCopy, prefabCycle, savePrefab } from './prefab.ts';
 import { faceAxes, fitProjection, projectPoint, texelDensity, wrapProjection } from './projection.ts';
 import { readMap, recoverMap } from './read.ts';
 import type { GameMap, MapPath, Solid } from './schema.ts';
@@ -238,6 +239,17 @@ describe('prefabs', () => {
       ]),
     );
     expect(serialiseMap(applyEdit(after, invertEdit(map, made.edit)))).toBe(serialiseMap(map));
+  });
+
+  it('deleting one takes its copies and their signals along, and is refused while another prefab holds it', () => {
+    const { after, made } = saved();
+    const edit = deletePrefab(after, made.prefab);
+    if (typeof edit === 'string') throw new Error(edit);
+    const next = applyEdit(after, edit);
+    expect([next.prefabs, next.copies, next.signals]).toEqual([{}, {}, {}]);
+    expect(serialiseMap(applyEdit(next, invertEdit(after, edit)))).toBe(serialiseMap(after));
+    const pair = makePrefab(after, profile, 'pair', { solids: [], objects: [], copies: [made.copy] }, [0, 0, 0]);
+    expect(deletePrefab(applyEdit(after, pair.edit), made.prefab)).toMatch(/^pair holds copies of post/);
   });
 
   it('copies stand apart with names of their own; an edit in place changes all of them', () => {

@@ -83,7 +83,8 @@ export function FlatView(props: FlatViewProps) {
 
   useEffect(() => {
     const redraw = () => {
-      const canvas = element.current && prepareCanvas(element.current);
+      // The size is known from the observer: asking the element again would lay out the page at every move.
+      const canvas = element.current && prepareCanvas(element.current, size);
       if (!canvas || !sheet) return;
       const { baseOf } = latest.current;
       const now = [sheet, canvas.width, canvas.height, window.devicePixelRatio, ...baseOf];

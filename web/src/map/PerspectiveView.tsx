@@ -1,15 +1,12 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { Color, Group, Plane, Raycaster, Vector2, Vector3 } from 'three';
+import { Color, Group, Plane, Vector3 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
-import { objectBox } from '@violet-crate/core/map/objectBox';
-import { leavingFace, pickSolids, rayBox } from '@violet-crate/core/map/pick';
 import { copyOf, expandMap } from '@violet-crate/core/map/prefab';
 import { membersBox } from '@violet-crate/core/map/arrange';
 import { boxCentre, boxOfPoints } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import { hasPart, materialType } from '@violet-crate/core/profile/schema';
-import { findMaterial } from '@violet-crate/core/crate/world';
+import { hasPart } from '@violet-crate/core/profile/schema';
 import { shapeOf } from '@violet-crate/core/solid/shape';
 import { crateWorld } from '../checks/background.ts';
 import { store, useAppDispatch, useAppSelector } from '../store.ts';
@@ -30,9 +27,11 @@ import {
   SolidsScene,
   trailGroup,
 } from './mapScene.ts';
+import { pickPerspective, pointerRay, type Hit, type Ray } from './perspectivePick.ts';
 import { storePicture } from './picture.ts';
 import { ASSET_DRAG, draggedAsset } from './Shelf.tsx';
 import { useDocument, useSheetColours } from './useDocument.ts';
+import { usePerspectiveDrag, type DragScene } from './usePerspectiveDrag.ts';
 import { emptySelection, isEmpty, isShown, selected, viewChanged } from './viewSlice.ts';
 
 interface Parts {
@@ -44,6 +43,7 @@ interface Parts {
   links: Group;
   lights: Group;
   figure: Group;
+  draft: Group;
 }
 
 /** Replaces what a group holds and frees the old. */
@@ -53,7 +53,10 @@ function refill(group: Group, ...next: Group[]): void {
   if (next.length > 0) group.add(...next);
 }
 
-/** The map in perspective: drag to turn, right-drag to move, wheel to come nearer, click to select a face. */
+/**
+ * The map in perspective: drag to turn, right-drag to move, wheel to come nearer, click to select a face; what is
+ * selected can be dragged (`usePerspectiveDrag`).
+ */
 export function PerspectiveView() {
   const dispatch = useAppDispatch();
   const { map, whole, profile, view, band } = useDocument();
@@ -84,11 +87,11 @@ export function PerspectiveView() {
   useEffect(() => {
     const stage = new Stage3d(host.current!, '#17101d');
     const controls = new OrbitControls(stage.camera, stage.renderer.domElement);
-    const [marks, links, lights, figure] = [new Group(), new Group(), new Group(), new Group()];
+    const [marks, links, lights, figure, draft] = [new Group(), new Group(), new Group(), new Group(), new Group()];
     const [solids, objects] = [new SolidsScene(), new ObjectsScene()];
-    stage.scene.add(solids.group, objects.group, marks, links, lights, figure);
+    stage.scene.add(solids.group, objects.group, marks, links, lights, figure, draft);
     controls.addEventListener('change', () => stage.draw());
-    setParts({ stage, controls, solids, objects, marks, links, lights, figure });
+    setParts({ stage, controls, solids, objects, marks, links, lights, figure, draft });
     return () => {
       controls.dispose();
       stage.dispose();
@@ -252,50 +255,9 @@ export function PerspectiveView() {
 
   const press = useRef<[number, number]>([0, 0]);
 
-  /** What lies under the pointer, nearest first: faces of solids, and objects. */
-  const pick = (
-    event: { clientX: number; clientY: number },
-    shownParts: Parts,
-  ): { t: number; point: Vec3; solid?: string; face?: number; object?: string }[] => {
-    const box = host.current!.getBoundingClientRect();
-    const caster = new Raycaster();
-    caster.setFromCamera(
-      new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2),
-      shownParts.stage.camera,
-    );
-    const { origin: o, direction: d } = caster.ray;
-    let origin: Vec3 = [o.x / m, -o.z / m, o.y / m];
-    const direction: Vec3 = [d.x, -d.z, d.y];
-    const limit = view.cutAway && !game ? band.top - 0.5 : Infinity;
-    // From above the cut the picture begins at the cut: solids that it goes through are seen from inside.
-    if (origin[2] > limit) {
-      if (direction[2] >= 0) return [];
-      const t = (limit - origin[2]) / direction[2];
-      origin = origin.map((v, i) => v + direction[i] * t) as Vec3;
-    }
-    const world = crateWorld(store.getState())!;
-    const drawn = (solid: string, face: number) => {
-      const material = findMaterial(world, whole.solids[solid].faces[face].material)?.material;
-      return !(view.hideUnseen || game) || (materialType(profile, material?.type ?? '')?.drawn ?? true);
-    };
-    const shown = (id: string) => isShown(view, 'solids', id, whole.solids[id].layer);
-    const at = (t: number): Vec3 => origin.map((v, i) => v + direction[i] * t) as Vec3;
-    const within = Object.keys(whole.solids).flatMap((solid) => {
-      if (rayBox(shapeOf(whole.solids[solid]).box, origin, direction) !== 0 || !shown(solid)) return [];
-      const left = leavingFace(whole.solids[solid], origin, direction);
-      return left ? [{ ...left, point: at(left.t), solid }] : [];
-    });
-    const solids = pickSolids(whole.solids, origin, direction, shown)
-      .map((hit) => ({ ...hit, point: at(hit.t) }))
-      .filter((hit) => hit.point[2] <= limit + 1e-6);
-    const objects = Object.entries(whole.objects).flatMap(([object, value]) => {
-      if (!isShown(view, 'objects', object, value.layer) || hasPart(profile, value.class, 'water') || hasPart(profile, value.class, 'volume'))
-        return [];
-      const t = rayBox(objectBox(world, value), origin, direction);
-      return Number.isFinite(t) && at(t)[2] <= limit ? [{ t, point: at(t), object }] : [];
-    });
-    return [...within.filter((h) => drawn(h.solid, h.face)), ...solids.filter((h) => drawn(h.solid, h.face)), ...objects].sort((a, b) => a.t - b.t);
-  };
+  const rayAt = (event: { clientX: number; clientY: number }, { stage }: Parts): Ray => pointerRay(event, host.current!, stage.camera, m);
+  const pick = (event: { clientX: number; clientY: number }, shownParts: Parts): Hit[] =>
+    pickPerspective(rayAt(event, shownParts), { world: crateWorld(store.getState())!, whole, view, band });
 
   /** A material dropped here covers the face under the pointer. */
   const drop = (event: React.DragEvent) => {
@@ -307,6 +269,24 @@ export function PerspectiveView() {
     const edit = paint(map, { solids: [], faces: [{ solid: hit.solid!, face: hit.face! }] }, id.slice('material:'.length));
     if (edit) dispatch(edited(edit));
   };
+
+  const dragScene = useMemo(
+    (): DragScene | null =>
+      parts && {
+        camera: parts.stage.camera,
+        draft: parts.draft,
+        marks: parts.marks,
+        draw: () => parts.stage.draw(),
+        hold: (held) => (parts.controls.enabled = !held),
+      },
+    [parts],
+  );
+  const drag = usePerspectiveDrag(
+    dragScene,
+    () => host.current!,
+    (event) => rayAt(event, parts!),
+    (event) => pick(event, parts!),
+  );
 
   const cycle = useRef<{ key: string; index: number }>({ key: '', index: 0 });
   const click = (event: React.PointerEvent) => {
@@ -353,9 +333,9 @@ export function PerspectiveView() {
 
   const takePicture = () => {
     if (!parts || !crate) return;
-    for (const marks of [parts.marks, parts.links, parts.figure]) marks.visible = false;
+    for (const marks of [parts.marks, parts.links, parts.figure, parts.draft]) marks.visible = false;
     storePicture(crate.id, parts.stage.picture(profile.package.thumbnailWidth, profile.package.thumbnailHeight));
-    for (const marks of [parts.marks, parts.links, parts.figure]) marks.visible = true;
+    for (const marks of [parts.marks, parts.links, parts.figure, parts.draft]) marks.visible = true;
     parts.stage.draw();
     setTaken(true);
     setTimeout(() => setTaken(false), 2500);
@@ -374,8 +354,13 @@ export function PerspectiveView() {
           press.current = [e.clientX, e.clientY];
           host.current!.focus();
         }}
-        onPointerUp={click}
-        onPointerMove={hoverAt}
+        onPointerDownCapture={drag.onPointerDownCapture}
+        onPointerUp={(event) => drag.onPointerUp(event) || click(event)}
+        onPointerCancel={drag.onPointerCancel}
+        onPointerMove={(event) => {
+          drag.onPointerMove(event);
+          hoverAt(event);
+        }}
         onDragOver={(event) => event.dataTransfer.types.includes(ASSET_DRAG) && event.preventDefault()}
         onDrop={drop}
       />
@@ -383,6 +368,7 @@ export function PerspectiveView() {
       <div className="caption">
         Perspective{game ? ', as the game shows it' : ''}
         {speed && `, flying at ${speed}`}
+        {drag.refusal && <span className="text-warm">: {drag.refusal}</span>}
       </div>
       <div className="controls">
         <button

@@ -1,25 +1,30 @@
 import { useMemo, useRef, useState } from 'react';
-import { copyMembers } from '@violet-crate/core/map/arrange';
+import { copyMembers, membersBox, transformMembers } from '@violet-crate/core/map/arrange';
+import { countMembers } from '@violet-crate/core/map/members';
 import { freshId, type MapEdit } from '@violet-crate/core/map/edit';
 import { changePath } from '@violet-crate/core/map/path';
+import { keysOf } from '@violet-crate/core/map/record';
+import type { MapObject } from '@violet-crate/core/map/schema';
 import { placeCopy } from '@violet-crate/core/map/prefab';
 import { boxOfPoints, type Box3 } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { pushFace } from '@violet-crate/core/solid/cut';
 import { insideOutline, shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
 import { shapeById } from '@violet-crate/core/solid/shapes';
-import { translation } from '@violet-crate/core/solid/transform';
+import { rotation, scaling, translation, type Affine } from '@violet-crate/core/solid/transform';
 import { Icon } from '../common/Icon.tsx';
 import { store, useAppDispatch, useAppSelector } from '../store.ts';
 import { cutSolids } from './cutting.ts';
 import { classFor, drawShape, moveSelection, paint, placeObject, resize, surfaceUnder } from './edits.ts';
 import { FlatView, type SheetPointer } from './FlatView.tsx';
 import { cornersEdit, groupDistance, handleGroups, holds, movedCorners, type HandleGroup } from './handleGroups.ts';
-import { dragHandle, drawHandles, handleAt, type Handle, type Rect } from './handles.ts';
+import { dragHandle, drawHandles, handleAt, rectOf, withinRect, type Handle, type Rect } from './handles.ts';
 import { documentOf, edited } from './mapSlice.ts';
+import { marqueed, marqueeMode, type MarqueeMode } from './marquee.ts';
 import { pickPlan, pickPlanFace, planRelation, snapToCorners, type Picked } from './planPick.ts';
 import { arrow, drawChosen, drawPath, drawPlanBase, type PlanScene } from './planDraw.ts';
 import { drawLabel, fitSheet, straight, toScreen, tracePolygon, type Canvas2d, type Sheet } from './sheet.ts';
+import { drawTurnHandle, isTurnHandle, turnBetween } from './turnHandle.ts';
 import { useShapeValues } from './useShapeValues.ts';
 import { useDocument, useSheetColours } from './useDocument.ts';
 import { emptySelection, isEmpty, isShown, selected, viewChanged, type Selection } from './viewSlice.ts';
@@ -27,17 +32,13 @@ import { emptySelection, isEmpty, isShown, selected, viewChanged, type Selection
 type Gesture =
   | { kind: 'move' | 'copy'; by: Point2 }
   | { kind: 'resize'; handle: Handle; rect: Rect }
+  | { kind: 'turn'; centre: Point2; degrees: number }
   | { kind: 'draw'; rect: Rect }
-  | { kind: 'marquee'; rect: Rect; how: 'replace' | 'add' | 'remove' }
+  | { kind: 'marquee'; rect: Rect; how: MarqueeMode }
   | { kind: 'line'; from: Point2; to: Point2 }
   | { kind: 'push'; solid: string; face: number; by: number }
   | { kind: 'corners'; by: Point2 }
   | { kind: 'point'; path: string; index: number; to: Point2 };
-
-const rectOf = (a: Point2, b: Point2): Rect => ({
-  min: [Math.min(a[0], b[0]), Math.min(a[1], b[1])],
-  max: [Math.max(a[0], b[0]), Math.max(a[1], b[1])],
-});
 
 const flat = (p: readonly number[]): Point2 => [p[0], p[1]];
 
@@ -58,17 +59,13 @@ export function PlanView() {
   const drawing = tool === 'room' || tool === 'solid';
   const refuse = (refusal: string) => dispatch(viewChanged({ refusal }));
 
+  /** Around what is selected as a whole; it carries the handle for turning. */
   const selectionRect = useMemo((): Rect | null => {
-    if (
-      mode !== 'solids' ||
-      selection.solids.length !== 1 ||
-      selection.objects.length + selection.copies.length > 0 ||
-      !map.solids[selection.solids[0]]
-    )
-      return null;
-    const { box } = shapeOf(map.solids[selection.solids[0]]);
-    return { min: [box.min[0], box.min[1]], max: [box.max[0], box.max[1]] };
-  }, [map, selection, mode]);
+    const box = mode === 'solids' && countMembers(selection) > 0 ? membersBox(map, profile, selection) : null;
+    return box && { min: flat(box.min), max: flat(box.max) };
+  }, [map, profile, selection, mode]);
+  /** Objects and copies keep their size: handles for resizing are there for solids only. */
+  const resizable = selectionRect !== null && selection.solids.length > 0 && selection.objects.length + selection.copies.length === 0;
 
   const groups = useMemo(
     () => (mode === 'corners' || mode === 'edges' ? handleGroups(map, selection.solids, mode, flat) : []),
@@ -79,6 +76,9 @@ export function PlanView() {
   const snapped = (at: Point2, sheet: Sheet): Point2 =>
     (view.snapCorners ? snapToCorners(whole, at, 9 / sheet.scale, view) : null) ?? [snap(at[0]), snap(at[1])];
   const heightAt = (at: Point2): number => surfaceUnder(whole, at[0], at[1], band.top - step / 2, band.bottom);
+
+  /** On half steps of the grid, so that quarter turns stay on it. */
+  const turnCentre = ({ min, max }: Rect): Point2 => [snap(min[0] + max[0]) / 2, snap(min[1] + max[1]) / 2];
 
   const pickedIs = (p: Picked) => selection[p.kind].includes(p.id);
   const groupAt = ({ at, sheet }: SheetPointer): HandleGroup | null =>
@@ -93,8 +93,7 @@ export function PlanView() {
     if (drawing) return setGesture({ kind: 'draw', rect: rectOf(at, at) });
     if (tool === 'section' || tool === 'cut') return setGesture({ kind: 'line', from: at, to: at });
     if (tool !== 'select' || view.picking) return;
-    const marquee = () =>
-      setGesture({ kind: 'marquee', rect: rectOf(pointer.at, pointer.at), how: pointer.control ? 'remove' : pointer.shift ? 'add' : 'replace' });
+    const marquee = () => setGesture({ kind: 'marquee', rect: rectOf(pointer.at, pointer.at), how: marqueeMode(pointer) });
     if (mode === 'corners' || mode === 'edges') {
       const group = groupAt(pointer);
       if (group) {
@@ -114,8 +113,10 @@ export function PlanView() {
     }
     const point = pathPointAt(pointer);
     if (point) return setGesture({ kind: 'point', ...point, to: pointer.at });
-    const handle = selectionRect && handleAt(selectionRect, pointer.sheet, pointer.canvas, pointer.at);
-    if (handle && selectionRect) return setGesture({ kind: 'resize', handle, rect: selectionRect });
+    if (selectionRect && isTurnHandle(selectionRect, pointer.sheet, pointer.canvas, pointer.at))
+      return setGesture({ kind: 'turn', centre: turnCentre(selectionRect), degrees: 0 });
+    const handle = resizable && handleAt(selectionRect, pointer.sheet, pointer.canvas, pointer.at);
+    if (handle) return setGesture({ kind: 'resize', handle, rect: selectionRect });
     if (pointer.shift || pointer.control) return marquee();
     const under = pickPlan(map, whole, pointer, cut, band, view);
     if (under.some(pickedIs)) return setGesture({ kind: pointer.alt ? 'copy' : 'move', by: [0, 0] });
@@ -165,6 +166,8 @@ export function PlanView() {
         const { normal } = map.solids[gesture.solid].faces[gesture.face];
         return setGesture({ ...gesture, by: snap((pointer.at[0] - pointer.from[0]) * normal[0] + (pointer.at[1] - pointer.from[1]) * normal[1]) });
       }
+      case 'turn':
+        return setGesture({ ...gesture, degrees: turnBetween(gesture.centre, pointer.from, pointer.at, pointer.shift) });
       case 'resize':
         if (selectionRect) setGesture({ ...gesture, rect: dragHandle(selectionRect, gesture.handle, at, profile.grid.min) });
     }
@@ -222,7 +225,10 @@ export function PlanView() {
         dispatch(selected({ ...selection, corners: [] }));
         return void commit(edit);
       }
+      case 'turn':
+        return void commit(done.degrees === 0 ? null : transformMembers(map, selection, turnOf(done), 'turn'));
       case 'resize': {
+        if (selection.solids.length > 1) return void commit(transformMembers(map, selection, scaleOf(selectionRect!, done.rect), 'scale'));
         const [id] = selection.solids;
         const { box } = shapeOf(map.solids[id]);
         return void commit(resize(map, id, { min: [...done.rect.min, box.min[2]], max: [...done.rect.max, box.max[2]] }));
@@ -340,8 +346,8 @@ export function PlanView() {
     dispatch(viewChanged({ tool: 'select' }));
   };
 
-  const commitMarquee = (rect: Rect, how: 'replace' | 'add' | 'remove') => {
-    const within = (p: readonly number[]) => p[0] >= rect.min[0] && p[0] <= rect.max[0] && p[1] >= rect.min[1] && p[1] <= rect.max[1];
+  const commitMarquee = (rect: Rect, how: MarqueeMode) => {
+    const within = (p: readonly number[]) => withinRect(rect, p);
     const found = {
       solids: Object.keys(map.solids).filter(
         (id) => isShown(view, 'solids', id, map.solids[id].layer) && shapeOf(map.solids[id]).outline.every(within),
@@ -353,13 +359,7 @@ export function PlanView() {
       copies: Object.keys(map.copies).filter((id) => within(map.copies[id].position)),
       paths: Object.keys(map.paths).filter((id) => map.paths[id].points.every(within)),
     };
-    const combine = (kind: keyof typeof found): string[] =>
-      how === 'replace'
-        ? found[kind]
-        : how === 'add'
-          ? [...new Set([...selection[kind], ...found[kind]])]
-          : selection[kind].filter((id) => !found[kind].includes(id));
-    dispatch(selected({ solids: combine('solids'), objects: combine('objects'), copies: combine('copies'), paths: combine('paths') }));
+    dispatch(selected(marqueed(selection, found, how)));
   };
 
   const scene: PlanScene = { map, whole, profile, view, cut, band, colours };
@@ -503,6 +503,17 @@ export function PlanView() {
       const points = map.paths[gesture.path].points.map((p, i): Vec3 => (i === gesture.index ? [...gesture.to, p[2]] : p));
       drawPath(context, place, points, map.paths[gesture.path].loop, '', colours.warm, colours.ground, true);
     }
+    const shapesUnder = (affine: Affine) => {
+      for (const change of transformMembers(map, selection, affine, '')?.changes ?? [])
+        if (change.of === 'solids' && change.to) outline(context, place, shapeOf(change.to).outline, '');
+        else if (change.of === 'objects' && change.to) drawTurned(context, place, change.to);
+    };
+    if (gesture?.kind === 'turn') {
+      if (gesture.degrees !== 0) shapesUnder(turnOf(gesture));
+      if (hover) drawLabel(context, `${gesture.degrees}°`, hover.screen[0] + 14, hover.screen[1] - 14, colours.warm, colours.ground);
+      return;
+    }
+    if (gesture?.kind === 'resize' && selection.solids.length > 1) shapesUnder(scaleOf(selectionRect!, gesture.rect));
     const rect = gesture && 'rect' in gesture ? gesture.rect : null;
     if (rect) {
       const [x0, y0] = place([rect.min[0], rect.max[1]]);
@@ -520,8 +531,18 @@ export function PlanView() {
         const note = gesture!.kind === 'draw' && w > 0 && d > 0 ? shape.note?.(boxOf(rect), values, profile) : null;
         if (note) drawLabel(context, `${note.good ? '✓' : '!'} ${note.says}`, x0, y0 - 26, note.good ? colours.clear : colours.warm, colours.ground);
       }
-    } else if (selectionRect && tool === 'select' && gesture?.kind !== 'move' && gesture?.kind !== 'copy')
-      drawHandles(context, selectionRect, sheet, canvas, colours.warm, colours.ground);
+    } else if (selectionRect && tool === 'select' && gesture?.kind !== 'move' && gesture?.kind !== 'copy') {
+      if (resizable) drawHandles(context, selectionRect, sheet, canvas, colours.warm, colours.ground);
+      drawTurnHandle(context, selectionRect, sheet, canvas, colours.warm, colours.ground);
+    }
+  };
+
+  const drawTurned = (context: CanvasRenderingContext2D, place: (p: readonly number[]) => Point2, { position, turn }: MapObject) => {
+    const ahead = (turn * Math.PI) / 180;
+    const reach = profile.player.radius * 2;
+    context.strokeStyle = colours.warm;
+    context.lineWidth = 2;
+    arrow(context, place(position), place([position[0] + Math.cos(ahead) * reach, position[1] + Math.sin(ahead) * reach]));
   };
 
   const outline = (context: CanvasRenderingContext2D, place: (p: readonly number[]) => Point2, points: readonly Point2[], label: string) => {
@@ -555,7 +576,7 @@ export function PlanView() {
 
   const readout = hover ? `x ${snap(hover.at[0])}  y ${snap(hover.at[1])}  grid ${view.grid}${view.snap ? '' : ' (free)'}` : `grid ${view.grid}`;
   const focus = view.focus ? { ...view.focus, point: flat(view.focus.point) } : null;
-  const begin = Object.keys(whole.solids).length === 0 && !opened && tool === 'select';
+  const begin = keysOf(whole.solids).length === 0 && !opened && tool === 'select';
   return (
     <FlatView
       label={opened ? `Plan, prefab ${real.prefabs[real.copies[opened]?.prefab]?.name ?? ''}` : `Plan, ${band.name}`}
@@ -602,6 +623,18 @@ export function PlanView() {
 /** Changes when other members are selected: they are drawn over the base instead of in it. */
 const selectionKey = (selection: Selection): string =>
   isEmpty(selection) ? '' : [selection.solids, selection.objects, selection.copies, selection.paths].map((ids) => ids.join()).join('|');
+
+const turnOf = ({ centre, degrees }: { centre: Point2; degrees: number }): Affine => rotation(2, degrees, [...centre, 0]);
+
+/** The scaling that makes one rectangle of another; the side that stays is its centre. */
+function scaleOf(from: Rect, to: Rect): Affine {
+  const along = (k: 0 | 1) => {
+    const factor = (to.max[k] - to.min[k]) / (from.max[k] - from.min[k]);
+    return { factor, still: factor === 1 ? from.min[k] : (to.min[k] - from.min[k] * factor) / (1 - factor) };
+  };
+  const [u, v] = [along(0), along(1)];
+  return scaling([u.factor, v.factor, 1], [u.still, v.still, 0]);
+}
 
 /** Whether two segments cross. */
 function crosses(a: Point2, b: Point2, c: Point2, d: Point2): boolean {

@@ -14,11 +14,12 @@ import { cutSolids } from './cutting.ts';
 import { drawShape, moveSelection, resize } from './edits.ts';
 import { FlatView, type SheetPointer } from './FlatView.tsx';
 import { cornersEdit, groupDistance, handleGroups, holds, movedCorners } from './handleGroups.ts';
-import { dragHandle, drawHandles, handleAt, type Handle, type Rect } from './handles.ts';
+import { dragHandle, drawHandles, handleAt, rectOf, withinRect, type Handle, type Rect } from './handles.ts';
+import { marqueed, marqueeMode, type MarqueeMode } from './marquee.ts';
 import { edited } from './mapSlice.ts';
 import { drawObjectMark } from './objectMark.ts';
 import { arrow, isChosen } from './planDraw.ts';
-import { segmentDistance, type Picked } from './planPick.ts';
+import { segmentDistance, snapToOutlines, type Picked } from './planPick.ts';
 import { drawGrid, drawLabel, fitSheet, straight, toScreen, tracePolygon, type Canvas2d, type Sheet } from './sheet.ts';
 import { useDocument, useSheetColours } from './useDocument.ts';
 import { useShapeValues } from './useShapeValues.ts';
@@ -29,6 +30,7 @@ type Gesture =
   | { kind: 'resize'; handle: Handle; rect: Rect }
   | { kind: 'band'; edge: 'bottom' | 'top'; value: number }
   | { kind: 'draw'; rect: Rect }
+  | { kind: 'marquee'; rect: Rect; how: MarqueeMode }
   | { kind: 'line'; from: Point2; to: Point2 }
   | { kind: 'push'; solid: string; face: number; by: number }
   | { kind: 'corners'; by: Point2 };
@@ -66,8 +68,14 @@ export function SectionView() {
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [whole.solids, section, view.hidden, view.hiddenLayers],
   );
-  const objects = Object.entries(whole.objects).filter(
-    ([id, o]) => isShown(view, 'objects', id, o.layer) && (Math.abs(across(o.position)) <= near || isChosen(map, selection, 'objects', id)),
+  const objects = useMemo(
+    () =>
+      Object.entries(whole.objects).filter(
+        ([id, o]) => isShown(view, 'objects', id, o.layer) && (Math.abs(across(o.position)) <= near || isChosen(map, selection, 'objects', id)),
+      ),
+    // Only what hides things matters of the view; `across` is made of the section line.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [whole.objects, map, selection, section, near, view.hidden, view.hiddenLayers],
   );
   const groups = useMemo(
     () => (mode === 'corners' || mode === 'edges' ? handleGroups(map, selection.solids, mode, project) : []),
@@ -125,9 +133,18 @@ export function SectionView() {
     return best;
   };
 
+  const snapped = (at: Point2, sheet: Sheet): Point2 =>
+    (view.snapCorners
+      ? snapToOutlines(
+          slices.map((s) => s.outline),
+          at,
+          9 / sheet.scale,
+        )
+      : null) ?? [snap(at[0]), snap(at[1])];
+
   const onPress = (pointer: SheetPointer) => {
     if (view.refusal) refuse('');
-    const at: Point2 = [snap(pointer.at[0]), snap(pointer.at[1])];
+    const at = snapped(pointer.at, pointer.sheet);
     const [x, y] = toScreen(pointer.sheet, pointer.canvas, pointer.at);
     for (const edge of ['top', 'bottom'] as const) {
       const [, edgeY] = toScreen(pointer.sheet, pointer.canvas, [0, band[edge]]);
@@ -161,16 +178,17 @@ export function SectionView() {
     const same = found && selection[found.kind].includes(found.id);
     if (!same) {
       if (found && pointer.shift) dispatch(selected({ ...selection, [found.kind]: [...selection[found.kind], found.id] }));
-      else dispatch(selected(found && { kind: found.kind, ids: [found.id] }));
+      else if (found || marqueeMode(pointer) === 'replace') dispatch(selected(found && { kind: found.kind, ids: [found.id] }));
     }
     if (found) setGesture({ kind: pointer.alt ? 'copy' : 'move', by: [0, 0] });
+    else setGesture({ kind: 'marquee', rect: rectOf(pointer.at, pointer.at), how: marqueeMode(pointer) });
   };
 
   const onDrag = (pointer: SheetPointer) => {
     setHover({ at: pointer.at, screen: toScreen(pointer.sheet, pointer.canvas, pointer.at) });
     if (!gesture || !pointer.moved) return;
-    const at: Point2 = [snap(pointer.at[0]), snap(pointer.at[1])];
-    const from: Point2 = [snap(pointer.from[0]), snap(pointer.from[1])];
+    const at = snapped(pointer.at, pointer.sheet);
+    const from = snapped(pointer.from, pointer.sheet);
     const delta: Point2 = [snap(pointer.at[0] - pointer.from[0]), snap(pointer.at[1] - pointer.from[1])];
     switch (gesture.kind) {
       case 'band': {
@@ -178,10 +196,9 @@ export function SectionView() {
         return setGesture({ ...gesture, value: allowed });
       }
       case 'draw':
-        return setGesture({
-          kind: 'draw',
-          rect: { min: [Math.min(from[0], at[0]), Math.min(from[1], at[1])], max: [Math.max(from[0], at[0]), Math.max(from[1], at[1])] },
-        });
+        return setGesture({ kind: 'draw', rect: rectOf(from, at) });
+      case 'marquee':
+        return setGesture({ ...gesture, rect: rectOf(pointer.from, pointer.at) });
       case 'line':
         return setGesture({ ...gesture, to: pointer.shift ? at : straight(gesture.from, at) });
       case 'move':
@@ -221,6 +238,15 @@ export function SectionView() {
     switch (done.kind) {
       case 'band':
         return void commit({ name: `change band ${band.name}`, changes: [{ of: 'bands', id: view.band, to: { ...band, [done.edge]: done.value } }] });
+      case 'marquee': {
+        const found = {
+          solids: slices.filter(({ id, outline }) => map.solids[id] && outline.every((p) => withinRect(done.rect, p))).map(({ id }) => id),
+          objects: objects.filter(([id, o]) => map.objects[id] && withinRect(done.rect, project(o.position))).map(([id]) => id),
+          copies: Object.keys(map.copies).filter((id) => withinRect(done.rect, project(map.copies[id].position))),
+          paths: [],
+        };
+        return void dispatch(selected(marqueed(selection, found, done.how)));
+      }
       case 'move':
         return void commit(moveSelection(map, selection, move(done.by)));
       case 'copy': {
@@ -428,7 +454,10 @@ export function SectionView() {
       const [x0, y0] = place([rect.min[0], rect.max[1]]);
       const [x1, y1] = place([rect.max[0], rect.min[1]]);
       context.strokeStyle = colours.warm;
+      context.setLineDash(gesture!.kind === 'marquee' ? [4, 3] : []);
       context.strokeRect(x0, y0, x1 - x0, y1 - y0);
+      context.setLineDash([]);
+      if (gesture!.kind === 'marquee') return;
       drawLabel(context, `${rect.max[0] - rect.min[0]} × ${rect.max[1] - rect.min[1]}`, x0, y0 - 6, colours.warm, colours.ground);
     } else if (selectionRect && tool === 'select' && gesture?.kind !== 'move')
       drawHandles(context, selectionRect, sheet, canvas, colours.warm, colours.ground);

@@ -3,22 +3,12 @@ import { describe, expect, it } from '@jest/globals';
 import { newCrateContents } from '@violet-crate/core/crate/template';
 import { applyEdit } from '@violet-crate/core/map/edit';
 import type { GameMap } from '@violet-crate/core/map/schema';
+import { deleteMembers } from '@violet-crate/core/map/members';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { solidBox, solidVolume } from '@violet-crate/core/solid/solid';
 import { shapeById } from '@violet-crate/core/solid/shapes';
 import { chosen, presentSelection, type Choice } from './viewSlice.ts';
-import {
-  changeObject,
-  connectSignal,
-  deleteSelection,
-  drawShape,
-  duplicate,
-  moveSelection,
-  paint,
-  placeObject,
-  resize,
-  surfaceUnder,
-} from './edits.ts';
+import { changeObject, connectSignal, drawShape, duplicate, moveSelection, paint, placeObject, resize, surfaceUnder } from './edits.ts';
 
 const profile = loadProfile(readFileSync(new URL('../../../core/profiles/brinewick.json', import.meta.url), 'utf8'), 'brinewick.json');
 const room = (): GameMap => newCrateContents(profile, { name: 'hall', title: 'Hall', template: 'sealed-room' }).maps.hall;
@@ -87,8 +77,8 @@ describe('changing', () => {
     map = applyEdit(map, connectSignal(map, { from, event: 'turned', to: { object: to, action: 'raise' }, delay: 0 }));
     map = applyEdit(map, connectSignal(map, { from, event: 'turned', to: { script: 'x' }, delay: 0 }));
     expect(Object.keys(map.signals)).toEqual(['g1', 'g2']);
-    expect(Object.keys(applyEdit(map, deleteSelection(map, only({ kind: 'objects', ids: [to] }))).signals)).toEqual(['g2']);
-    expect(Object.keys(applyEdit(map, deleteSelection(map, only({ kind: 'objects', ids: [from] }))).signals)).toEqual([]);
+    expect(Object.keys(applyEdit(map, deleteMembers(map, only({ kind: 'objects', ids: [to] }))).signals)).toEqual(['g2']);
+    expect(Object.keys(applyEdit(map, deleteMembers(map, only({ kind: 'objects', ids: [from] }))).signals)).toEqual([]);
   });
 });
 

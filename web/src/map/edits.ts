@@ -2,7 +2,8 @@
 
 import { freeName } from '@violet-crate/core/crate/naming';
 import { newObject } from '@violet-crate/core/crate/template';
-import { copyMembers, transformMembers, type Members } from '@violet-crate/core/map/arrange';
+import { copyMembers, transformMembers } from '@violet-crate/core/map/arrange';
+import { type Members } from '@violet-crate/core/map/members';
 import { freshId, type Change, type MapEdit } from '@violet-crate/core/map/edit';
 import type { Face, GameMap, MapObject, Signal, Solid } from '@violet-crate/core/map/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
@@ -41,21 +42,6 @@ export const resize = (map: GameMap, id: string, to: Box3): MapEdit => ({
   name: 'resize solid',
   changes: [{ of: 'solids', id, to: resizeSolid(map.solids[id], to) }],
 });
-
-/** Deletes what is selected, and the signals from or to what is gone. */
-export function deleteSelection(map: GameMap, members: Members): MapEdit {
-  const gone = new Set(members.objects);
-  const within = (id: string) => gone.has(id) || members.copies.some((copy) => id.startsWith(`${copy}_`));
-  const changes: Change[] = [
-    ...members.solids.map((id): Change => ({ of: 'solids', id, to: null })),
-    ...members.objects.map((id): Change => ({ of: 'objects', id, to: null })),
-    ...members.copies.map((id): Change => ({ of: 'copies', id, to: null })),
-    ...members.paths.map((id): Change => ({ of: 'paths', id, to: null })),
-  ];
-  for (const [id, signal] of Object.entries(map.signals))
-    if (within(signal.from) || ('object' in signal.to && within(signal.to.object))) changes.push({ of: 'signals', id, to: null });
-  return { name: 'delete', changes };
-}
 
 export function duplicate(map: GameMap, profile: Profile, members: Members, by: Vec3): Made | null {
   const made = copyMembers(map, profile, members, [translation(by)], 'duplicate');

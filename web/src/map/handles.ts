@@ -8,6 +8,13 @@ export interface Rect {
   max: Point2;
 }
 
+export const rectOf = (a: Point2, b: Point2): Rect => ({
+  min: [Math.min(a[0], b[0]), Math.min(a[1], b[1])],
+  max: [Math.max(a[0], b[0]), Math.max(a[1], b[1])],
+});
+
+export const withinRect = ({ min, max }: Rect, p: readonly number[]): boolean => p[0] >= min[0] && p[0] <= max[0] && p[1] >= min[1] && p[1] <= max[1];
+
 /** -1 and 1 name the sides that move along u and v; 0 leaves that direction alone. */
 export type Handle = [-1 | 0 | 1, -1 | 0 | 1];
 

@@ -3,6 +3,7 @@
 import type { MapCommand, MapContext } from './commands/command.ts';
 import { MOVE_COMMANDS } from './commands/moveCommands.ts';
 import { OBJECT_COMMANDS } from './commands/objectCommands.ts';
+import { PREFAB_COMMANDS } from './commands/prefabCommands.ts';
 import { SELECT_COMMANDS } from './commands/selectCommands.ts';
 import { SOLID_COMMANDS } from './commands/solidCommands.ts';
 import { TOOL_COMMANDS } from './commands/toolCommands.ts';
@@ -16,6 +17,7 @@ export const MAP_COMMANDS: readonly MapCommand[] = [
   ...MOVE_COMMANDS,
   ...SOLID_COMMANDS,
   ...OBJECT_COMMANDS,
+  ...PREFAB_COMMANDS,
   ...VIEW_COMMANDS,
 ];
 

@@ -5,7 +5,7 @@ import type { GameMap } from '@violet-crate/core/map/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
 import { insideOutline, shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
 import type { SheetPointer } from './FlatView.tsx';
-import type { MemberKind } from '@violet-crate/core/map/arrange';
+import type { MemberKind } from '@violet-crate/core/map/members';
 import { isShown, type ViewState } from './viewSlice.ts';
 
 export interface Picked {
@@ -113,15 +113,12 @@ export function pickPlanFace(
   return best ?? (top && { solid: top.solid, face: top.face });
 }
 
-/** The nearest corner of a shown solid's outline, or point of its edges, within reach; null where there is none. */
-export function snapToCorners(whole: GameMap, at: Point2, reach: number, view: Pick<ViewState, 'hidden' | 'hiddenLayers'>): Point2 | null {
+/** The nearest corner of an outline, or point of its sides, within reach; null where there is none. */
+export function snapToOutlines(outlines: readonly (readonly Point2[])[], at: Point2, reach: number): Point2 | null {
   let corner: Point2 | null = null;
   let edge: Point2 | null = null;
   let [nearCorner, nearEdge] = [reach, reach];
-  for (const [id, solid] of Object.entries(whole.solids)) {
-    const { box, outline } = shapeOf(solid);
-    if (at[0] < box.min[0] - reach || at[0] > box.max[0] + reach || at[1] < box.min[1] - reach || at[1] > box.max[1] + reach) continue;
-    if (!isShown(view, 'solids', id, solid.layer)) continue;
+  for (const outline of outlines)
     outline.forEach((p, i) => {
       const away = Math.hypot(p[0] - at[0], p[1] - at[1]);
       if (away < nearCorner) [corner, nearCorner] = [p, away];
@@ -132,6 +129,15 @@ export function snapToCorners(whole: GameMap, at: Point2, reach: number, view: P
       const off = Math.hypot(on[0] - at[0], on[1] - at[1]);
       if (off < nearEdge) [edge, nearEdge] = [on, off];
     });
-  }
   return corner ?? edge;
+}
+
+/** The same for the shown solids near a point of the plan. */
+export function snapToCorners(whole: GameMap, at: Point2, reach: number, view: Pick<ViewState, 'hidden' | 'hiddenLayers'>): Point2 | null {
+  const near = Object.entries(whole.solids).flatMap(([id, solid]) => {
+    const { box, outline } = shapeOf(solid);
+    if (at[0] < box.min[0] - reach || at[0] > box.max[0] + reach || at[1] < box.min[1] - reach || at[1] > box.max[1] + reach) return [];
+    return isShown(view, 'solids', id, solid.layer) ? [outline] : [];
+  });
+  return snapToOutlines(near, at, reach);
 }

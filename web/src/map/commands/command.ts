@@ -3,7 +3,8 @@
  * that needs numbers says which; the screen asks for them before it runs.
  */
 
-import { countMembers, KINDS, membersBox, type Members } from '@violet-crate/core/map/arrange';
+import { membersBox } from '@violet-crate/core/map/arrange';
+import { countMembers, KINDS, type Members } from '@violet-crate/core/map/members';
 import type { Change, MapEdit } from '@violet-crate/core/map/edit';
 import type { GameMap, Solid } from '@violet-crate/core/map/schema';
 import { boxCentre } from '@violet-crate/core/math/box3';

@@ -1,27 +1,20 @@
-/** Objects, series, layers and prefabs. */
+/** Objects, series and layers. */
 
-import { membersBox } from '@violet-crate/core/map/arrange';
 import type { Change, MapEdit } from '@violet-crate/core/map/edit';
 import { freshId } from '@violet-crate/core/map/edit';
-import { makeIndependent, makePrefab } from '@violet-crate/core/map/prefab';
 import { addNext, renumber, seriesOf } from '@violet-crate/core/map/series';
 import { dropToSurface } from '@violet-crate/core/map/stand';
-import { snap } from '@violet-crate/core/math/vec3';
 import { classOf } from '@violet-crate/core/profile/schema';
 import { crateWorld } from '../../checks/background.ts';
 import { replaceSolids } from '../edits.ts';
 import { convexParts } from '../convexParts.ts';
-import { edited, prefabOpened } from '../mapSlice.ts';
+import { edited } from '../mapSlice.ts';
 import { type MapCommand, type MapContext, apply, applyMade, needAny } from './command.ts';
 import { chosen, selected, viewChanged } from '../viewSlice.ts';
 
 function needSeries({ map, profile, selection }: MapContext): string | null {
   const object = map.objects[selection.objects[0]];
   return object && classOf(profile, object.class)?.series ? null : 'Select an object of a numbered series first.';
-}
-
-function needCopy({ selection }: MapContext): string | null {
-  return selection.copies.length === 1 ? null : 'Select one copy of a prefab first.';
 }
 
 function moveToLayer({ map, selection }: MapContext, name: string): MapEdit {
@@ -136,61 +129,6 @@ export const OBJECT_COMMANDS: readonly MapCommand[] = [
           ...c.selection.objects.map((id): Change => ({ of: 'objects', id, to: add(c.map.objects[id]) })),
         ],
       });
-    },
-  },
-  {
-    id: 'make-prefab',
-    label: 'Make a prefab of it …',
-    group: 'Prefabs',
-    keys: 'g',
-    blocked: ({ selection }) =>
-      selection.solids.length + selection.objects.length + selection.copies.length > 0 ? null : 'Select what it should hold first.',
-    asks: () => [{ id: 'name', label: 'Name', value: 'prefab' }],
-    run: (c, { name }) => {
-      const box = membersBox(c.map, c.profile, c.selection)!;
-      const origin = snap([(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2, box.min[2]], c.view.grid);
-      const word = String(name)
-        .toLowerCase()
-        .replace(/[^a-z0-9]+/g, '_')
-        .replace(/^_+|_+$/g, '');
-      if (!/^[a-z]/.test(word)) return 'A prefab’s name begins with a letter: names inside its copies begin with it.';
-      const made = makePrefab(c.map, c.profile, word, c.selection, origin);
-      c.dispatch(edited(made.edit));
-      c.dispatch(selected({ kind: 'copies', ids: [made.copy] }));
-    },
-  },
-  {
-    id: 'open-prefab',
-    label: 'Edit the prefab in its place',
-    group: 'Prefabs',
-    keys: 'Enter',
-    blocked: needCopy,
-    run: ({ map, selection, dispatch }) => {
-      if (!map.prefabs[map.copies[selection.copies[0]].prefab]) return 'The game’s own prefabs cannot be changed. Make it independent first.';
-      dispatch(prefabOpened(selection.copies[0]));
-      dispatch(selected(null));
-    },
-  },
-  {
-    id: 'close-prefab',
-    label: 'Done editing the prefab',
-    group: 'Prefabs',
-    blocked: ({ state }) => (state.map.opened ? null : 'No prefab is open.'),
-    run: ({ state, dispatch }) => {
-      const { opened } = state.map;
-      dispatch(prefabOpened(null));
-      dispatch(selected({ kind: 'copies', ids: [opened!] }));
-    },
-  },
-  {
-    id: 'independent',
-    label: 'Make independent',
-    group: 'Prefabs',
-    blocked: needCopy,
-    run: (c) => {
-      const made = makeIndependent(c.map, c.profile, c.selection.copies[0]);
-      c.dispatch(edited(made.edit));
-      c.dispatch(selected({ solids: made.solids, objects: made.objects }));
     },
   },
 ];

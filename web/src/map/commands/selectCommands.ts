@@ -1,9 +1,9 @@
 /** What is selected, and what is done to it as a whole. */
 
-import { KINDS } from '@violet-crate/core/map/arrange';
+import { deleteMembers, KINDS } from '@violet-crate/core/map/members';
 import { freshId } from '@violet-crate/core/map/edit';
 import { inLayer, solidsWithMaterial } from '@violet-crate/core/map/find';
-import { deleteSelection, duplicate } from '../edits.ts';
+import { duplicate } from '../edits.ts';
 import { edited, redone, undone } from '../mapSlice.ts';
 import { type MapCommand, apply, applyMade, needAny } from './command.ts';
 import { isShown, selected, viewChanged, type Mode } from '../viewSlice.ts';
@@ -110,7 +110,7 @@ export const SELECT_COMMANDS: readonly MapCommand[] = [
     icon: 'trash',
     blocked: needAny,
     run: ({ map, selection, dispatch }) => {
-      dispatch(edited(deleteSelection(map, selection)));
+      dispatch(edited(deleteMembers(map, selection)));
       dispatch(selected(null));
     },
   },
