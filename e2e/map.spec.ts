@@ -20,7 +20,7 @@ const plan = (page: Page) => page.getByTestId('plan');
 const section = (page: Page) => page.getByTestId('section');
 
 interface MapDocument {
-  solids: Record<string, { faces: { material: string }[]; detail?: boolean }>;
+  solids: Record<string, { faces: { material: string; normal: number[]; distance: number }[]; detail?: boolean }>;
   objects: Record<string, { class: string; name: string; position: number[]; properties: Record<string, unknown> }>;
   copies: Record<string, unknown>;
   paths: Record<string, { name: string; loop: boolean; points: number[][] }>;
@@ -331,4 +331,60 @@ test('measuring says what the player can do; layers, hiding and a revision to go
   await began.getByRole('button', { name: 'Restore' }).click();
   await expect.poll(async () => Object.keys((await document(page)).solids)).toHaveLength(6);
   await expect(stage(page, 'map')).toContainText('clear');
+});
+
+test('solids are turned by a handle, gathered in the section, lifted and pushed in the perspective', async ({ page }) => {
+  await newCrate(page, application.url, 'By Hand', 'Blank');
+  await key(page, '3');
+  await dragOn(page, plan(page), [-64, -32], [64, 32]);
+  const box = async () => {
+    const { solids } = await document(page);
+    const distance = (n: number[]) =>
+      Object.values(solids)[0].faces.find((f) => f.normal.every((v, i) => Math.abs(v - n[i]) < 1e-6))?.distance ?? NaN;
+    return [distance([1, 0, 0]), distance([0, 1, 0]), distance([0, 0, 1])];
+  };
+  const [, , height] = await box();
+  expect((await box()).slice(0, 2)).toEqual([64, 32]);
+
+  // The handle for turning stands over the middle of the upper side.
+  const sheetScale = Number((await plan(page).getAttribute('data-sheet'))!.split(',')[2]);
+  await dragOn(page, plan(page), [0, 32 + 26 / sheetScale], [-(32 + 26 / sheetScale), 0]);
+  expect((await box()).slice(0, 2)).toEqual([32, 64]);
+
+  // A rectangle in the section takes what the line cuts.
+  await page.keyboard.press('Escape');
+  const cut = (await section(page).boundingBox())!;
+  await page.mouse.move(cut.x + 12, cut.y + 40);
+  await page.mouse.down();
+  await page.mouse.move(cut.x + cut.width - 150, cut.y + cut.height - 12, { steps: 5 });
+  await page.mouse.up();
+  await key(page, 'Delete');
+  await expect.poll(async () => Object.keys((await document(page)).solids)).toEqual([]);
+  await key(page, 'ControlOrMeta+z', 'ControlOrMeta+a');
+  await command(page, 'Show what is selected');
+
+  // In the perspective the middle of the picture shows what was framed.
+  const perspective = page.getByTestId('perspective');
+  const picture = (await perspective.boundingBox())!;
+  const middle = { x: picture.x + picture.width / 2, y: picture.y + picture.height / 2 };
+  const drag = async (dx: number, dy: number) => {
+    await page.mouse.move(middle.x, middle.y);
+    await page.mouse.down();
+    await page.mouse.move(middle.x + dx, middle.y + dy, { steps: 6 });
+    await page.mouse.up();
+  };
+  await page.keyboard.down('Shift');
+  await drag(0, -60);
+  await page.keyboard.up('Shift');
+  await expect.poll(async () => (await box())[2]).toBeGreaterThan(height);
+
+  // A face is chosen by a click and pushed by a drag, once the picture is no longer cut below it.
+  await page.getByRole('button', { name: /^Cut at/ }).click();
+  await command(page, 'Show what is selected');
+  await key(page, 'f');
+  await page.mouse.click(middle.x, middle.y);
+  const distances = async () => Object.values((await document(page)).solids)[0].faces.map((f) => f.distance);
+  const before = await distances();
+  await drag(0, -60);
+  await expect.poll(async () => (await distances()).filter((v, i) => v !== before[i]).length).toBe(1);
 });

@@ -11,14 +11,14 @@ import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { pushFace } from '@violet-crate/core/solid/cut';
 import { insideOutline, shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
 import { shapeById } from '@violet-crate/core/solid/shapes';
-import { rotation, scaling, translation, type Affine } from '@violet-crate/core/solid/transform';
+import { rotation, translation, type Affine } from '@violet-crate/core/solid/transform';
 import { Icon } from '../common/Icon.tsx';
 import { store, useAppDispatch, useAppSelector } from '../store.ts';
 import { cutSolids } from './cutting.ts';
 import { classFor, drawShape, moveSelection, paint, placeObject, resize, surfaceUnder } from './edits.ts';
 import { FlatView, type SheetPointer } from './FlatView.tsx';
 import { cornersEdit, groupDistance, handleGroups, holds, movedCorners, type HandleGroup } from './handleGroups.ts';
-import { dragHandle, drawHandles, handleAt, rectOf, withinRect, type Handle, type Rect } from './handles.ts';
+import { dragHandle, drawHandles, handleAt, rectOf, scaleOf, withinRect, type Handle, type Rect } from './handles.ts';
 import { documentOf, edited } from './mapSlice.ts';
 import { marqueed, marqueeMode, type MarqueeMode } from './marquee.ts';
 import { pickPlan, pickPlanFace, planRelation, snapToCorners, type Picked } from './planPick.ts';
@@ -625,16 +625,6 @@ const selectionKey = (selection: Selection): string =>
   isEmpty(selection) ? '' : [selection.solids, selection.objects, selection.copies, selection.paths].map((ids) => ids.join()).join('|');
 
 const turnOf = ({ centre, degrees }: { centre: Point2; degrees: number }): Affine => rotation(2, degrees, [...centre, 0]);
-
-/** The scaling that makes one rectangle of another; the side that stays is its centre. */
-function scaleOf(from: Rect, to: Rect): Affine {
-  const along = (k: 0 | 1) => {
-    const factor = (to.max[k] - to.min[k]) / (from.max[k] - from.min[k]);
-    return { factor, still: factor === 1 ? from.min[k] : (to.min[k] - from.min[k] * factor) / (1 - factor) };
-  };
-  const [u, v] = [along(0), along(1)];
-  return scaling([u.factor, v.factor, 1], [u.still, v.still, 0]);
-}
 
 /** Whether two segments cross. */
 function crosses(a: Point2, b: Point2, c: Point2, d: Point2): boolean {

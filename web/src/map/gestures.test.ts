@@ -7,6 +7,8 @@ import { addScaled, type Vec3 } from '@violet-crate/core/math/vec3';
 import { testProfile } from '@violet-crate/core/testing/world';
 import { block } from '@violet-crate/core/solid/primitives';
 import { shapeOf } from '@violet-crate/core/solid/shape';
+import { applyAffine } from '@violet-crate/core/solid/transform';
+import { dragHandle, scaleOf } from './handles.ts';
 import { marqueed } from './marquee.ts';
 import { alongLine, dragged, draggedEdit, type Grab } from './perspectiveDrag.ts';
 import { snapToOutlines } from './planPick.ts';
@@ -96,4 +98,20 @@ test('a rectangle replaces, adds to or takes from what is selected', () => {
   expect(marqueed(before, found, 'replace')).toMatchObject({ solids: ['s1', 's2'], objects: [] });
   expect(marqueed(before, found, 'add')).toMatchObject({ solids: ['s1', 's2'], objects: ['o1'] });
   expect(marqueed(before, found, 'remove')).toMatchObject({ solids: [], objects: ['o1'] });
+});
+
+test('scaling by a handle carries every corner of the rectangle to the dragged one', () => {
+  const from = { min: [8, -16] as [number, number], max: [40, 16] as [number, number] };
+  for (const handle of [
+    [-1, 0],
+    [1, 1],
+    [0, -1],
+    [-1, 1],
+  ] as [-1 | 0 | 1, -1 | 0 | 1][]) {
+    const to = dragHandle(from, handle, [64, 48], 8);
+    const scale = scaleOf(from, to);
+    const flat = (p: [number, number]) => applyAffine(scale, [...p, 5]);
+    flat(from.min).forEach((v, i) => expect(v).toBeCloseTo([...to.min, 5][i], 9));
+    flat(from.max).forEach((v, i) => expect(v).toBeCloseTo([...to.max, 5][i], 9));
+  }
 });

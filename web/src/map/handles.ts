@@ -1,6 +1,7 @@
 /** The eight handles of a rectangle, and what dragging one does to it. */
 
 import { toScreen, type Sheet } from './sheet.ts';
+import { scaling, type Affine } from '@violet-crate/core/solid/transform';
 import type { Point2 } from '@violet-crate/core/solid/shape';
 
 export interface Rect {
@@ -78,4 +79,14 @@ export function drawHandles(
     context.fill();
     context.stroke();
   }
+}
+
+/** The scaling that makes one rectangle of another; the side that stays is its centre. */
+export function scaleOf(from: Rect, to: Rect): Affine {
+  const along = (k: 0 | 1) => {
+    const factor = (to.max[k] - to.min[k]) / (from.max[k] - from.min[k]);
+    return { factor, still: factor === 1 ? from.min[k] : (to.min[k] - from.min[k] * factor) / (1 - factor) };
+  };
+  const [u, v] = [along(0), along(1)];
+  return scaling([u.factor, v.factor, 1], [u.still, v.still, 0]);
 }

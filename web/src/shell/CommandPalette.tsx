@@ -13,8 +13,9 @@ export function CommandPalette({ close }: { close(): void }) {
   const words = query.toLowerCase().split(/\s+/);
   const found = commands.filter((command) => words.every((word) => `${command.group} ${command.label}`.toLowerCase().includes(word)));
   const run = (index: number) => {
+    if (!found[index]) return;
     close();
-    found[index]?.run();
+    found[index].run();
   };
   return (
     <Modal show onHide={close} aria-label="Commands">
