@@ -19,6 +19,8 @@ export interface BuildMaterial {
   type: string;
   /** Mean colour, linear 0..1: what the surface reflects, and its colour where no texture is shown. */
   albedo: [number, number, number];
+  /** Radiance it gives off, linear, in the units of the sky's. */
+  emission: [number, number, number];
   /** Units that one repeat of the texture covers. */
   unitsPerRepeat: number;
 }

@@ -33,7 +33,7 @@ export function findUnseenFaces(world: CrateWorld, map: GameMap): UnseenFaces | 
   if (profile.sealed) {
     const inputs = sealingInputs(world, whole, context);
     const sealing = inputs.sources.length > 0 ? sealMap(inputs, surfaces, () => {}) : null;
-    if (sealing && !sealing.leak) visible = sealing.visible;
+    if (sealing && sealing.leaks.length === 0) visible = sealing.visible;
   }
   const seen = new Set(visible.map((i) => `${surfaces[i].solid}/${surfaces[i].face}`));
   const faces = Object.entries(map.solids).flatMap(([solid, { faces: own }]) =>

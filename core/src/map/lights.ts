@@ -1,6 +1,6 @@
 /** The lights of a map, in the terms of the lighting stage, and how far they reach. */
 
-import type { PointLight, SunLight } from '../build/lighting/light.ts';
+import type { PointLight, SunLight } from '../build/lighting/direct.ts';
 import { boxCentre } from '../math/box3.ts';
 import { linearOfHex } from '../math/srgb.ts';
 import type { Vec3 } from '../math/vec3.ts';

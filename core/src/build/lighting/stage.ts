@@ -1,85 +1,203 @@
-import type { Quality } from '../stage.ts';
-import type { BuildMaterial, Surface } from '../surface.ts';
-import type { MaterialType } from '../../profile/schema.ts';
-import { layOutCharts, type Atlas } from './charts.ts';
-import { lightAtlas, type LightingOptions, type PointLight, type SunLight } from './light.ts';
+/**
+ * The lighting stage. What does not depend on lights (where the rays of the hemisphere lead) and what depends on
+ * few of them (direct light, chart by chart) is kept between builds, so that a moved light costs the charts it reaches.
+ */
 
-export const LIGHT_OPTIONS: Record<Quality, LightingOptions> = {
-  draft: { hemisphereRays: 16, supersample: 1, sunRays: 4 },
-  preview: { hemisphereRays: 32, supersample: 1, sunRays: 8 },
-  final: { hemisphereRays: 64, supersample: 2, sunRays: 16 },
-};
+import { canonicalJson, sha256Hex } from '../../hash.ts';
+import type { MaterialType } from '../../profile/schema.ts';
+import type { BuildParameters } from '../parameters.ts';
+import type { StageCache } from '../stage.ts';
+import type { BuildMaterial, Surface } from '../surface.ts';
+import { layOutCharts, type Atlas } from './charts.ts';
+import type { PointLight, SunLight } from './direct.ts';
+import { NO_EMITTER } from './gather.ts';
+import { chartLighter, finishLight, lightAllCharts, reachesChart, type KnownLight, type LightCrew, type LightingOptions, type LightScene } from './light.ts';
 
 export interface LightingStageInputs {
   surfaces: readonly Surface[];
   materials: Record<string, BuildMaterial>;
   types: Record<string, MaterialType>;
-  lights: PointLight[];
-  suns: SunLight[];
+  lights: readonly PointLight[];
+  suns: readonly SunLight[];
   sky: { colour: [number, number, number]; radiance: number };
   metresPerUnit: number;
-  luxel: number;
 }
 
 export interface LightingOutput {
   atlas: Atlas;
   /** Surface of every chart entry: indices into `lit`, which are indices into the given surfaces. */
   lit: number[];
+  /** E/π, linear red, green, blue, row by row. */
   values: Float32Array;
+  /** Rays that were cast for it, shadow rays not counted. */
+  rays: number;
+  /** Charts whose direct light was computed anew. */
+  chartsLit: number;
 }
 
-export function buildLighting(inputs: LightingStageInputs, options: LightingOptions, onProgress: (fraction: number) => void): LightingOutput {
-  const typeOf = (surface: Surface): MaterialType | undefined => inputs.types[inputs.materials[surface.material]?.type];
+export const lightingOptions = ({ hemisphereRays, bounces, supersample, sunRays, denoise }: BuildParameters): LightingOptions => ({
+  hemisphereRays,
+  bounces,
+  supersample,
+  sunRays,
+  denoise,
+});
+
+/** Charts, occluders and emitters of drawn surfaces. */
+export function lightScene(inputs: LightingStageInputs, luxel: number, options: LightingOptions): { scene: LightScene; lit: number[] } {
+  const { surfaces, materials, types, lights, suns, sky, metresPerUnit } = inputs;
+  const typeOf = (surface: Surface): MaterialType | undefined => types[materials[surface.material]?.type];
   const lit: number[] = [];
-  inputs.surfaces.forEach((surface, index) => {
+  surfaces.forEach((surface, index) => {
     if (typeOf(surface)?.lit && !typeOf(surface)?.sky) lit.push(index);
   });
-  const litSurfaces = lit.map((index) => inputs.surfaces[index]);
-  const atlas = layOutCharts(litSurfaces, inputs.luxel);
-
+  const litSurfaces = lit.map((index) => surfaces[index]);
+  const litIndex = new Map(lit.map((surface, index) => [surface, index]));
+  const emitters: number[] = [];
+  const emitterOf = new Map<string, number>();
+  const emitter = (material: BuildMaterial | undefined): number => {
+    if (!material?.emission.some((v) => v > 0)) return NO_EMITTER;
+    const known = emitterOf.get(material.name) ?? emitters.length / 3;
+    if (!emitterOf.has(material.name)) emitters.push(...material.emission);
+    emitterOf.set(material.name, known);
+    return known;
+  };
   const corners: number[] = [];
   const owners: number[] = [];
-  const litIndex = new Map(lit.map((surface, index) => [surface, index]));
-  inputs.surfaces.forEach((surface, index) => {
+  surfaces.forEach((surface, index) => {
     const type = typeOf(surface);
     if (!type?.opaque || type.sky) return;
+    const owner = litIndex.get(index) ?? -1 - emitter(materials[surface.material]);
     for (let i = 2; i < surface.winding.length; i++) {
       corners.push(...surface.winding[0], ...surface.winding[i - 1], ...surface.winding[i]);
-      owners.push(litIndex.get(index) ?? -1);
+      owners.push(owner);
     }
   });
-  const values = lightAtlas(
-    {
-      surfaces: litSurfaces,
-      occluders: Float32Array.from(corners),
-      occluderSurface: Int32Array.from(owners),
-      lights: inputs.lights,
-      suns: inputs.suns,
-      sky: inputs.sky,
-      albedo: (name) => inputs.materials[name]?.albedo ?? [0.5, 0.5, 0.5],
-      metresPerUnit: inputs.metresPerUnit,
-    },
-    atlas,
-    options,
-    onProgress,
-  );
-  return { atlas, lit, values };
+  const atlas = layOutCharts(litSurfaces, luxel);
+  const given = {
+    surfaces: litSurfaces,
+    occluders: Float32Array.from(corners),
+    occluderSurface: Int32Array.from(owners),
+    emitters: Float32Array.from(emitters),
+    lights,
+    suns,
+    sky,
+    materials: Object.fromEntries(Object.entries(materials).map(([name, { albedo, emission }]) => [name, { albedo, emission }])),
+    metresPerUnit,
+  };
+  return { scene: { inputs: given, atlas, options }, lit };
 }
 
-/** Layout: u32 length of the JSON head (little endian), the head (atlas and lit), padding to 4, float32 values. */
-export function encodeLighting(output: LightingOutput): Uint8Array {
-  const head = new TextEncoder().encode(JSON.stringify({ atlas: output.atlas, lit: output.lit }));
-  const start = 4 + Math.ceil(head.length / 4) * 4;
-  const bytes = new Uint8Array(start + output.values.byteLength);
-  new DataView(bytes.buffer).setUint32(0, head.length, true);
-  bytes.set(head, 4);
-  bytes.set(new Uint8Array(output.values.buffer, output.values.byteOffset, output.values.byteLength), start);
+export interface LightingRun {
+  cache?: StageCache;
+  /** Starts those who light charts; without it all is done here. */
+  crew?: (scene: LightScene) => LightCrew;
+  onProgress: (fraction: number) => void;
+}
+
+/** Where rays lead is kept on disk up to this size: larger tables take longer to read than to make. */
+const HITS_LIMIT = 192 * 1024 * 1024;
+
+export async function buildLighting(
+  inputs: LightingStageInputs,
+  luxel: number,
+  options: LightingOptions,
+  { cache, crew: start, onProgress }: LightingRun,
+): Promise<LightingOutput> {
+  const { scene, lit } = lightScene(inputs, luxel, options);
+  const { atlas } = scene;
+  const shape = sha256Hex(
+    canonicalJson({
+      surfaces: scene.inputs.surfaces.map((s) => s.winding),
+      occluders: sha256Hex(new Uint8Array(scene.inputs.occluders.buffer)),
+      owners: [...scene.inputs.occluderSurface],
+      luxel: atlas.luxel,
+    }),
+  );
+  const hitsKey = sha256Hex(`light-rays/1\n${shape}\n${options.hemisphereRays}`);
+  const directKey = sha256Hex(`light-direct/1\n${shape}\n${options.supersample}/${options.sunRays}`);
+  const chartKeys = chartLightKeys(scene);
+  const known = await knownLight(cache, hitsKey, directKey, chartKeys);
+
+  const crew = start?.(scene) ?? crewOfOne(scene);
+  try {
+    const charts = await lightAllCharts(scene, crew, known, (f) => onProgress(f * 0.9));
+    if (cache && !known.hits && charts.hits.byteLength <= HITS_LIMIT) await cache.put(hitsKey, bytesOf(charts.hits));
+    await cache?.put(directKey, encodeDirect(chartKeys, charts.direct));
+    const values = finishLight(scene, charts);
+    onProgress(1);
+    return {
+      atlas,
+      lit,
+      values,
+      rays: known.hits ? 0 : charts.hits.length,
+      chartsLit: chartKeys.length - (known.direct?.holds.filter(Boolean).length ?? 0),
+    };
+  } finally {
+    await crew.close();
+  }
+}
+
+export function crewOfOne(scene: LightScene): LightCrew {
+  const light = chartLighter(scene);
+  return { run: async (task) => light(task), close: () => Promise.resolve() };
+}
+
+/** One key per chart: the lights that reach it. Equal keys mean equal direct light while the surfaces are the same. */
+function chartLightKeys({ inputs, atlas }: LightScene): string[] {
+  const suns = canonicalJson(inputs.suns);
+  const own = inputs.lights.map((light) => canonicalJson(light));
+  return atlas.charts.map((chart) => {
+    const near = inputs.lights.flatMap((light, i) => (reachesChart(light, inputs.surfaces, chart.surfaces) ? [own[i]] : []));
+    return sha256Hex(`${suns}\n${near.join('\n')}`).slice(0, 24);
+  });
+}
+
+async function knownLight(cache: StageCache | undefined, hitsKey: string, directKey: string, chartKeys: readonly string[]): Promise<KnownLight> {
+  const [hits, direct] = [await cache?.get(hitsKey), await cache?.get(directKey)];
+  const known: KnownLight = {};
+  if (hits) known.hits = new Int32Array(hits.slice().buffer);
+  if (direct) {
+    const stored = decodeDirect(direct);
+    if (stored.keys.length === chartKeys.length) known.direct = { holds: chartKeys.map((key, i) => key === stored.keys[i]), values: stored.values };
+  }
+  return known;
+}
+
+const bytesOf = (values: Int32Array | Float32Array): Uint8Array => new Uint8Array(values.buffer, values.byteOffset, values.byteLength);
+
+/** u32 length of the keys as JSON, the keys, padding to 4, float32 values. */
+function encodeDirect(keys: readonly string[], values: Float32Array): Uint8Array {
+  return withHead({ keys }, values);
+}
+
+function decodeDirect(bytes: Uint8Array): { keys: string[]; values: Float32Array } {
+  const { head, values } = splitHead<{ keys: string[] }>(bytes);
+  return { keys: head.keys, values };
+}
+
+function withHead(head: unknown, values: Float32Array): Uint8Array {
+  const text = new TextEncoder().encode(JSON.stringify(head));
+  const start = 4 + Math.ceil(text.length / 4) * 4;
+  const bytes = new Uint8Array(start + values.byteLength);
+  new DataView(bytes.buffer).setUint32(0, text.length, true);
+  bytes.set(text, 4);
+  bytes.set(bytesOf(values), start);
   return bytes;
 }
 
-export function decodeLighting(bytes: Uint8Array): LightingOutput {
+function splitHead<T>(bytes: Uint8Array): { head: T; values: Float32Array } {
   const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
-  const head = JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + length))) as Pick<LightingOutput, 'atlas' | 'lit'>;
-  const start = 4 + Math.ceil(length / 4) * 4;
-  return { ...head, values: new Float32Array(bytes.slice(start).buffer) };
+  const head = JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + length))) as T;
+  return { head, values: new Float32Array(bytes.slice(4 + Math.ceil(length / 4) * 4).buffer) };
+}
+
+/** Layout: u32 length of the JSON head (little endian), the head, padding to 4, float32 values. */
+export function encodeLighting({ values, ...head }: LightingOutput): Uint8Array {
+  return withHead(head, values);
+}
+
+export function decodeLighting(bytes: Uint8Array): LightingOutput {
+  const { head, values } = splitHead<Omit<LightingOutput, 'values'>>(bytes);
+  return { ...head, values };
 }

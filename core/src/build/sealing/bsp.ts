@@ -238,3 +238,40 @@ export function findPortals(bsp: Bsp): Portal[] {
   walk(bsp.root, worldPlanes);
   return portals;
 }
+
+/** A tree as plain arrays, for keeping and for `visibility.bin`. */
+export interface FlatBsp {
+  /** Four numbers per node: normal and distance. Points with normal · p >= distance lie in front. */
+  planes: number[];
+  /** Two per node, front and back: the index of a node, or -1 - leaf. Node 0 is the root; without nodes leaf 0 is all there is. */
+  children: number[];
+  /** 1 for leaves inside solids. */
+  solid: number[];
+  world: Box3;
+}
+
+export function flattenBsp({ root, leaves, world }: Bsp): FlatBsp {
+  const planes: number[] = [];
+  const children: number[] = [];
+  const add = (tree: BspTree): number => {
+    if (tree.kind === 'leaf') return -1 - tree.index;
+    const at = planes.length / 4;
+    planes.push(...tree.plane.normal, tree.plane.distance);
+    children.push(0, 0);
+    children[at * 2] = add(tree.front);
+    children[at * 2 + 1] = add(tree.back);
+    return at;
+  };
+  add(root);
+  return { planes, children, solid: leaves.map((leaf) => (leaf.solid ? 1 : 0)), world };
+}
+
+export function unflattenBsp({ planes, children, solid, world }: FlatBsp): Bsp {
+  const leaves = solid.map((inside, index): BspLeaf => ({ kind: 'leaf', index, solid: inside === 1 }));
+  const grow = (at: number): BspTree => {
+    if (at < 0) return leaves[-1 - at];
+    const plane: Plane = { normal: [planes[at * 4], planes[at * 4 + 1], planes[at * 4 + 2]], distance: planes[at * 4 + 3] };
+    return { kind: 'node', plane, front: grow(children[at * 2]), back: grow(children[at * 2 + 1]) };
+  };
+  return { root: planes.length > 0 ? grow(0) : leaves[0], leaves, world };
+}

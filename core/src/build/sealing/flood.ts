@@ -24,7 +24,8 @@ export interface FloodResult {
   inside: Set<number>;
   /** Objects whose point lies in a solid. */
   buried: FloodSource[];
-  leak: Leak | null;
+  /** The shortest way out through every opening of its own, the shortest of all first. */
+  leaks: Leak[];
 }
 
 interface Link {
@@ -32,7 +33,64 @@ interface Link {
   centre: Vec3;
 }
 
-export function flood(bsp: Bsp, portals: readonly Portal[], sources: readonly FloodSource[]): FloodResult {
+/** Most openings that are told apart: a map without a whole wall has as many as one likes. */
+const MOST_LEAKS = 12;
+
+/** @param most openings that are looked for */
+export function flood(bsp: Bsp, portals: readonly Portal[], sources: readonly FloodSource[], most = MOST_LEAKS): FloodResult {
+  const links = linksOf(portals);
+  const { min } = bsp.world;
+  const outsidePoint: Vec3 = [min[0] + 1, min[1] + 1, min[2] + 1];
+  const outside = leafAt(bsp, outsidePoint).index;
+
+  const inside = new Set<number>();
+  const buried: FloodSource[] = [];
+  const free: { source: FloodSource; leaf: number }[] = [];
+  for (const source of sources) {
+    const leaf = leafAt(bsp, source.point);
+    if (leaf.solid) {
+      buried.push(source);
+      continue;
+    }
+    free.push({ source, leaf: leaf.index });
+    if (!inside.has(leaf.index)) for (const index of reach(links, [leaf.index])) inside.add(index);
+  }
+
+  // Every opening that is found is closed in thought, and the flood looks for the next.
+  const leaks: Leak[] = [];
+  let open = portals;
+  while (leaks.length < most) {
+    const left = leaks.length === 0 ? links : linksOf(open);
+    const exterior = reach(left, [outside]);
+    let shortest: Leak | null = null;
+    for (const { source, leaf } of free) {
+      if (!exterior.has(leaf)) continue;
+      const found = shortestTrail(bsp, left, source, leaf, outside, outsidePoint);
+      if (!shortest || trailLength(found.trail) < trailLength(shortest.trail)) shortest = found;
+    }
+    if (!shortest) break;
+    const { hole, holeArea } = shortest;
+    const closed = open.filter((portal) => !portal.winding.some((p) => distance(p, hole) < Math.sqrt(holeArea)) && !around(portal, hole));
+    // An object that stands in the open has no opening to close.
+    if (closed.length === open.length || leaks.some((known) => distance(known.hole, hole) < 1)) {
+      leaks.push(shortest);
+      break;
+    }
+    leaks.push(shortest);
+    open = closed;
+  }
+  return { inside, buried, leaks };
+}
+
+/** Whether a point lies in the box about a portal. */
+function around({ winding }: Portal, point: Vec3): boolean {
+  return [0, 1, 2].every((k) => {
+    const along = winding.map((p) => p[k]);
+    return point[k] >= Math.min(...along) - 1 && point[k] <= Math.max(...along) + 1;
+  });
+}
+
+function linksOf(portals: readonly Portal[]): Map<number, Link[]> {
   const links = new Map<number, Link[]>();
   const connect = (from: number, to: number, centre: Vec3) => {
     const list = links.get(from);
@@ -44,28 +102,7 @@ export function flood(bsp: Bsp, portals: readonly Portal[], sources: readonly Fl
     connect(portal.a, portal.b, centre);
     connect(portal.b, portal.a, centre);
   }
-
-  const { min } = bsp.world;
-  const outsidePoint: Vec3 = [min[0] + 1, min[1] + 1, min[2] + 1];
-  const outside = leafAt(bsp, outsidePoint).index;
-  const exterior = reach(links, [outside]);
-
-  const inside = new Set<number>();
-  const buried: FloodSource[] = [];
-  let leak: Leak | null = null;
-  for (const source of sources) {
-    const leaf = leafAt(bsp, source.point);
-    if (leaf.solid) {
-      buried.push(source);
-      continue;
-    }
-    if (exterior.has(leaf.index)) {
-      const found = shortestTrail(bsp, links, source, leaf.index, outside, outsidePoint);
-      if (!leak || trailLength(found.trail) < trailLength(leak.trail)) leak = found;
-    }
-    if (!inside.has(leaf.index)) for (const index of reach(links, [leaf.index])) inside.add(index);
-  }
-  return { inside, buried, leak };
+  return links;
 }
 
 function reach(links: Map<number, Link[]>, start: number[]): Set<number> {

@@ -2,6 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import type { Solid } from '../../map/schema.ts';
 import type { Vec3 } from '../../math/vec3.ts';
+import { subtractSolid } from '../../solid/cut.ts';
 import { block, roomShell } from '../../solid/primitives.ts';
 import { solidContains } from '../../solid/solid.ts';
 import { buildBsp, findPortals, leafAt } from './bsp.ts';
@@ -77,10 +78,12 @@ describe('BSP', () => {
   });
 });
 
+const pierced = (solid: Solid, min: Vec3, max: Vec3): Solid[] => subtractSolid(solid, block({ min, max }, 'brick'));
+
 describe('sealing', () => {
   it('a closed room is sealed, and its inside is known', () => {
     const result = floodOf(roomShell(INNER, 16, 'brick'), [[80, 64, 40]]);
-    expect(result.leak).toBeNull();
+    expect(result.leaks).toEqual([]);
     expect(result.inside.size).toBeGreaterThan(0);
     expect(result.buried).toEqual([]);
   });
@@ -95,15 +98,16 @@ describe('sealing', () => {
       [0, 2, 0],
       [1, 2, 96],
     ] as const) {
-      const { leak } = floodOf(
+      const { leaks } = floodOf(
         shell.filter((_, i) => i !== missing),
         [[80, 64, 40]],
       );
-      expect(leak).not.toBeNull();
-      expect(leak!.trail[0]).toEqual([80, 64, 40]);
+      expect(leaks.length).toBeGreaterThan(0);
+      const [leak] = leaks;
+      expect(leak.trail[0]).toEqual([80, 64, 40]);
       // Some leg of the trail crosses the plane of the missing slab within the room's outline.
-      const crossed = leak!.trail.slice(1).some((q, i) => {
-        const p = leak!.trail[i];
+      const crossed = leak.trail.slice(1).some((q, i) => {
+        const p = leak.trail[i];
         if ((p[axis] - plane) * (q[axis] - plane) > 0) return false;
         const t = (plane - p[axis]) / (q[axis] - p[axis] || 1);
         return [0, 1, 2].every((a) => a === axis || (p[a] + (q[a] - p[a]) * t >= INNER.min[a] - 16 && p[a] + (q[a] - p[a]) * t <= INNER.max[a] + 16));
@@ -120,9 +124,25 @@ describe('sealing', () => {
       block({ min: [72, 80, 0], max: [80, 128, 96] }, 'brick'),
       block({ min: [72, 48, 64], max: [80, 80, 96] }, 'brick'),
     ];
-    const { leak } = floodOf([...shell, ...inner], [[32, 64, 40]]);
-    expect(Math.abs(leak!.hole[0] - 160)).toBeLessThan(6);
-    expect(leak!.holeArea).toBeCloseTo(128 * 96, 0);
+    const [leak] = floodOf([...shell, ...inner], [[32, 64, 40]]).leaks;
+    expect(Math.abs(leak.hole[0] - 160)).toBeLessThan(6);
+    expect(leak.holeArea).toBeCloseTo(128 * 96, 0);
+  });
+
+  it('every opening is told, each once', () => {
+    const [floor, ceiling, west, east, south, north] = roomShell(INNER, 16, 'brick');
+    // Openings of 16 by 16 in the west and the east wall, and one of 32 by 32 in the ceiling.
+    const solids = [
+      floor,
+      ...pierced(ceiling, [64, 48, 80], [96, 80, 128]),
+      ...pierced(west, [-32, 48, 32], [16, 64, 48]),
+      ...pierced(east, [150, 48, 32], [190, 64, 48]),
+      south,
+      north,
+    ];
+    const { leaks } = floodOf(solids, [[80, 64, 40]]);
+    expect(leaks.map((leak) => Math.round(leak.holeArea)).sort((a, b) => a - b)).toEqual([256, 256, 1024]);
+    expect(new Set(leaks.map((leak) => leak.hole.map((v) => (v < 0 ? '-' : v > 96 ? '+' : '0')).join(''))).size).toBe(3);
   });
 
   it('an object within a solid is reported, not flooded from', () => {
@@ -146,7 +166,7 @@ describe('sealing', () => {
           const start: Vec3 = [72, 72, 40];
           fc.pre(!solids.some((solid) => solidContains(solid, start)));
           const leaks = voxelLeaks(solids, start, 16, [-64, -64, -64], [240, 208, 176]);
-          expect(floodOf(solids, [start]).leak !== null).toBe(leaks);
+          expect(floodOf(solids, [start]).leaks.length > 0).toBe(leaks);
         },
       ),
       { numRuns: 60 },
