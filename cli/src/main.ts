@@ -7,6 +7,7 @@ import { buildCommand } from './commands/build.ts';
 import { checkCommand } from './commands/check.ts';
 import { convertCommand } from './commands/convert.ts';
 import { exportCommand } from './commands/export.ts';
+import { inspectCommand } from './commands/inspect.ts';
 import { installCommand } from './commands/install.ts';
 import { newCommand } from './commands/new.ts';
 import { packCommand } from './commands/pack.ts';
@@ -18,6 +19,7 @@ const COMMANDS: Record<string, Command> = {
   convert: convertCommand,
   check: checkCommand,
   build: buildCommand,
+  inspect: inspectCommand,
   export: exportCommand,
   trial: trialCommand,
   pack: packCommand,

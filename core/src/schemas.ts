@@ -1,7 +1,7 @@
 /** The documents that files hold, by name: written to docs/schemas and kept equal by a test. */
 
 import type { TSchema } from '@sinclair/typebox';
-import { CollisionSchema, RuntimeMapSchema } from './build/pack/runtime.ts';
+import { RuntimeMapSchema } from './build/pack/runtime.ts';
 import { AssetPackSchema } from './crate/assetPack.ts';
 import { BasePackSchema } from './crate/basePack.ts';
 import { CrateManifestSchema } from './crate/manifest.ts';
@@ -21,5 +21,4 @@ export const DOCUMENT_SCHEMAS: Record<string, TSchema> = {
   snippet: SnippetSchema,
   release: ReleaseManifestSchema,
   'runtime-map': RuntimeMapSchema,
-  collision: CollisionSchema,
 };

@@ -234,7 +234,10 @@ describe('tasks of the workers', () => {
     const { CratesService } = await import('./crates/crates.service.ts');
     const id = await newCrate('packed');
     const world = app.get(CratesService).world(id);
-    const built = await TASKS.build({ world, map: 'packed', quality: 'draft', blobs: config.blobs, cache: config.cache }, quiet);
+    const built = await TASKS.build(
+      { world, map: 'packed', quality: 'draft', parameters: {}, anyway: false, blobs: config.blobs, cache: config.cache },
+      quiet,
+    );
     expect(built.ok).toBe(true);
     const packed = await TASKS.pack({ world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs }, quiet);
     expect(app.get(BlobStore).has(packed.sha256)).toBe(true);

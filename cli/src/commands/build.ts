@@ -1,9 +1,23 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
+import { freshnessOf, type BuildInputs } from '@violet-crate/core/build/freshness';
+import { parameterProblem, PARAMETERS, type BuildParameters } from '@violet-crate/core/build/parameters';
 import { buildMap, type BuildResult } from '@violet-crate/core/build/pipeline';
-import { QUALITIES, type Quality } from '@violet-crate/core/build/stage';
-import { findingLines, UsageError, type Command } from '../command.ts';
-import { writeTree } from '@violet-crate/host/files';
+import { BUILD_STAGES, QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/build/stage';
+import { sha256Hex } from '@violet-crate/core/hash';
+import { writeTree, writeWhole } from '@violet-crate/host/files';
+import { lightCrew } from '@violet-crate/host/lightCrew';
+import { findingLines, UsageError, type Command, type Options } from '../command.ts';
 import { folderCache, openCrate, type OpenCrate } from '../folder.ts';
+
+export interface BuildOrder {
+  quality: Quality;
+  parameters?: Partial<BuildParameters>;
+  only?: BuildStage;
+  anyway?: boolean;
+  threads?: number;
+}
 
 export function qualityOf(value: string | undefined): Quality {
   const quality = (value ?? 'preview') as Quality;
@@ -11,15 +25,37 @@ export function qualityOf(value: string | undefined): Quality {
   return quality;
 }
 
+/** `sunRays` is `--sun-rays`. */
+const flagOf = (id: string): string => id.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
+
+function orderOf(options: Options): BuildOrder {
+  const parameters: Record<string, string | number> = {};
+  for (const parameter of PARAMETERS) {
+    const value = options[flagOf(parameter.id)];
+    if (value === undefined) continue;
+    const problem = parameterProblem(parameter, value);
+    if (problem) throw new UsageError(`--${flagOf(parameter.id)} ${problem}.`);
+    parameters[parameter.id] = parameter.choices ? value : Number(value);
+  }
+  const only = options.only as BuildStage | undefined;
+  if (only && !BUILD_STAGES.includes(only)) throw new UsageError(`--only has to be one of ${BUILD_STAGES.join(', ')}.`);
+  const threads = options.threads === undefined ? availableParallelism() : Number(options.threads);
+  if (!Number.isInteger(threads) || threads < 1 || threads > 256) throw new UsageError('--threads has to be a whole number from 1 to 256.');
+  if (options.anyway !== undefined && options.anyway !== 'yes' && options.anyway !== 'no') throw new UsageError('--anyway has to be yes or no.');
+  return { quality: qualityOf(options.quality), parameters: parameters as Partial<BuildParameters>, only, anyway: options.anyway === 'yes', threads };
+}
+
 /** Builds every map of a crate, with the stage cache of its folder. */
-export async function buildAll(open: OpenCrate, quality: Quality, progress: (text: string) => void): Promise<Map<string, BuildResult>> {
+export async function buildAll(open: OpenCrate, order: BuildOrder, progress: (text: string) => void): Promise<Map<string, BuildResult>> {
   const results = new Map<string, BuildResult>();
   for (const name of Object.keys(open.world.crate.maps)) {
     results.set(
       name,
       await buildMap(open.world, name, {
-        quality,
+        ...order,
         cache: folderCache(open.folder),
+        crew: lightCrew(order.threads),
+        memory: () => process.memoryUsage.rss(),
         onStage: (report) => progress(`${name} ${report.stage}: ${report.state}, ${report.milliseconds} ms. ${report.summary}`),
       }),
     );
@@ -27,29 +63,54 @@ export async function buildAll(open: OpenCrate, quality: Quality, progress: (tex
   return results;
 }
 
+/** What the last build of a map in this folder was made from. */
+const inputsFile = (dir: string, map: string): string => join(dir, 'build', 'inputs', `${map}.json`);
+
 export const buildCommand: Command = {
   summary: 'Build all maps of a crate into DIR/build.',
-  usage: 'crate build DIR [--quality draft|preview|final]',
-  options: { quality: { value: 'Q', summary: 'draft, preview or final (preview)' }, game: { value: 'DIR', summary: 'the game’s install' } },
+  usage: 'crate build DIR [--quality draft|preview|final] [--only STAGE]',
+  options: {
+    quality: { value: 'Q', summary: 'draft, preview or final (preview)' },
+    only: { value: 'STAGE', summary: `one stage and what it needs: ${BUILD_STAGES.join(', ')}` },
+    threads: { value: 'N', summary: 'threads for lighting (one per core)' },
+    anyway: { value: 'yes', summary: 'go on in spite of blockers, as far as the stages can' },
+    game: { value: 'DIR', summary: 'the game’s install' },
+    ...Object.fromEntries(
+      PARAMETERS.map((p) => [
+        flagOf(p.id),
+        { value: p.choices ? p.choices.join('|') : `${p.min}–${p.max}`, summary: `${p.label.toLowerCase()}: ${p.explains}` },
+      ]),
+    ),
+  },
   arguments: [1, 1],
   async run([dir], options, progress) {
-    const quality = qualityOf(options.quality);
+    const order = orderOf(options);
     const open = openCrate(dir, options.game);
-    const results = await buildAll(open, quality, progress);
+    const before = new Map(
+      Object.keys(open.world.crate.maps).map((map) => {
+        const file = inputsFile(dir, map);
+        return [map, existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as BuildInputs) : null];
+      }),
+    );
+    const results = await buildAll(open, order, progress);
     const maps = [...results].map(([name, result]) => {
       if (result.artefacts) writeTree(join(dir, 'build'), result.artefacts);
+      writeWhole(inputsFile(dir, name), new TextEncoder().encode(JSON.stringify(result.plan)));
+      const last = before.get(name);
+      const changed = last ? freshnessOf(last, result.plan) : [];
       return {
         map: name,
         ok: result.ok,
-        stages: result.stages,
+        parameters: result.parameters,
+        stages: result.stages.map((stage) => ({ ...stage, changes: changed.find((c) => c.stage === stage.stage)?.reasons ?? [] })),
         findings: result.findings,
-        files: result.artefacts ? [...result.artefacts].map(([path, bytes]) => ({ path: `build/${path}`, bytes: bytes.length })) : [],
+        files: [...(result.artefacts ?? [])].map(([path, bytes]) => ({ path: `build/${path}`, bytes: bytes.length, sha256: sha256Hex(bytes) })),
       };
     });
     const ok = maps.every((m) => m.ok);
     return {
       code: ok ? 0 : 1,
-      result: { quality, maps },
+      result: { quality: order.quality, maps },
       text: maps.map((m) => `${m.map}: ${m.ok ? 'built' : 'stopped'}\n${findingLines(m.findings)}`).join('\n'),
     };
   },

@@ -18,7 +18,7 @@ export const packCommand: Command = {
   async run([dir], options, progress) {
     const open = openCrate(dir, options.game);
     const { world, tree } = open;
-    const results = await buildAll(open, qualityOf(options.quality), progress);
+    const results = await buildAll(open, { quality: qualityOf(options.quality) }, progress);
     const artefacts = new Map<string, Uint8Array>();
     const buildFindings = [...results.values()].flatMap((r) => r.findings);
     for (const result of results.values()) {

@@ -1,4 +1,5 @@
-import type { Collision, RuntimeMap } from '@violet-crate/core/build/pack/runtime';
+import { decodeCollision } from '@violet-crate/core/build/pack/collisionBin';
+import type { RuntimeMap } from '@violet-crate/core/build/pack/runtime';
 import { runTrial } from '@violet-crate/core/trial/headless';
 import { findingLines, type Command } from '../command.ts';
 import { openCrate } from '../folder.ts';
@@ -12,18 +13,18 @@ export const trialCommand: Command = {
   async run([dir], options, progress) {
     const open = openCrate(dir, options.game);
     const name = open.world.crate.manifest.mainMap;
-    const built = (await buildAll(open, 'draft', progress)).get(name);
+    const built = (await buildAll(open, { quality: 'draft' }, progress)).get(name);
     if (!built?.artefacts)
       return {
         code: 1,
         result: { built: false, findings: built?.findings ?? [] },
         text: `The map does not build.\n${findingLines(built?.findings ?? [])}`,
       };
-    const json = (file: string): unknown => JSON.parse(new TextDecoder().decode(built.artefacts!.get(`maps/${name}/${file}`)));
+    const file = (of: string): Uint8Array => built.artefacts!.get(`maps/${name}/${of}`)!;
     const report = await runTrial({
       profile: open.world.profile,
-      map: json('map.json') as RuntimeMap,
-      collision: json('collision.json') as Collision,
+      map: JSON.parse(new TextDecoder().decode(file('map.json'))) as RuntimeMap,
+      collision: decodeCollision(file('collision.bin')),
       scripts: open.world.crate.scripts,
     });
     const findings = [...built.findings, ...report.findings];

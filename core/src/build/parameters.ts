@@ -142,7 +142,8 @@ export const PARAMETERS: readonly Parameter[] = [
     id: 'navCell',
     stage: 'navigation',
     label: 'Cell of the navmesh',
-    explains: 'How finely the floor is looked at for walkers. Half of it takes four times as long and follows walls more closely. 0 leaves navigation out.',
+    explains:
+      'How finely the floor is looked at for walkers. Half of it takes four times as long and follows walls more closely. 0 leaves navigation out.',
     min: 0,
     max: 64,
     step: 0.5,

@@ -7,6 +7,8 @@ export interface Surface {
   /** Ids of the solid and index of its face: every output triangle stays traceable. */
   solid: string;
   face: number;
+  /** Further faces that were merged into it. */
+  also?: [solid: string, face: number][];
   material: string;
   normal: Vec3;
   winding: Winding;

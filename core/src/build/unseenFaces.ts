@@ -5,7 +5,7 @@ import { expandMap } from '../map/prefab.ts';
 import type { GameMap } from '../map/schema.ts';
 import { materialType } from '../profile/schema.ts';
 import { buildGeometry } from './geometry/stage.ts';
-import { materialContext, sealingInputs } from './pipeline.ts';
+import { materialContext, sealingInputs } from './plan.ts';
 import { sealMap } from './sealing/stage.ts';
 
 export interface UnseenFaces {
@@ -28,7 +28,7 @@ export function findUnseenFaces(world: CrateWorld, map: GameMap): UnseenFaces | 
   if (!material) return null;
   const whole = expandMap(map, profile);
   const context = materialContext(world, whole);
-  const { surfaces } = buildGeometry({ solids: whole.solids, ...context }, () => {});
+  const { surfaces } = buildGeometry({ solids: whole.solids, ...context }, () => {}, false);
   let visible: number[] = surfaces.map((_, i) => i);
   if (profile.sealed) {
     const inputs = sealingInputs(world, whole, context);

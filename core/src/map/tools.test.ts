@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { boundsOf } from '../asset/mesh/surface.ts';
 import { writeGlb } from '../asset/mesh/writeGlb.ts';
-import { sealingInputs } from '../build/pipeline.ts';
+import { sealingInputs } from '../build/plan.ts';
 import { findUnseenFaces } from '../build/unseenFaces.ts';
 import { readCrate, writeDocuments } from '../crate/contents.ts';
 import { newObject } from '../crate/template.ts';

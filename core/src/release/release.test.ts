@@ -33,9 +33,12 @@ describe('packages', () => {
   it('carry what the map needs with its hashes, and nothing else', async () => {
     const { manifest, zip } = await pack();
     expect(manifest.files.map((f) => f.path)).toEqual([
-      'maps/hall/collision.json',
+      'maps/hall/collision.bin',
       'maps/hall/map.glb',
       'maps/hall/map.json',
+      'maps/hall/nav.bin',
+      'maps/hall/probes.bin',
+      'maps/hall/visibility.bin',
       'materials.json',
       'models/own.glb',
       'scripts/main.lua',

@@ -1,5 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
-import { collisionOf, runtimeMap } from '../build/pack/runtime.ts';
+import { collisionOf } from '../build/pack/collisionBin.ts';
+import { runtimeMap } from '../build/pack/runtime.ts';
 import { newObject } from '../crate/template.ts';
 import type { GameMap, MapObject, Signal, Solid } from '../map/schema.ts';
 import { testProfile } from '../testing/world.ts';

@@ -3,7 +3,8 @@
  * It knows nothing of screens; the browser and the headless run drive the same class in fixed steps.
  */
 
-import type { Collision, RuntimeMap } from '../build/pack/runtime.ts';
+import type { Collision } from '../build/pack/collisionBin.ts';
+import type { RuntimeMap } from '../build/pack/runtime.ts';
 import type { Finding } from '../finding.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { addScaled, distance, dot, length, lerp, normalise, sub, type Vec3 } from '../math/vec3.ts';

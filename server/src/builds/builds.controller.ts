@@ -1,10 +1,32 @@
 import { Body, Controller, Get, Param, Post, Res } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiTags } from '@nestjs/swagger';
-import { QUALITIES, type Quality } from '@violet-crate/core/build/stage';
-import { IsIn, IsString } from 'class-validator';
+import { parameterProblem, PARAMETERS, type BuildParameters } from '@violet-crate/core/build/parameters';
+import { BUILD_STAGES, QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/build/stage';
+import { IsBoolean, IsIn, IsOptional, IsString, ValidateBy } from 'class-validator';
 import type { Response } from 'express';
 import { joinPath } from '../crates/crates.controller.ts';
 import { BuildsService } from './builds.service.ts';
+
+const TYPES: Record<string, string> = { json: 'application/json', glb: 'model/gltf-binary' };
+const typeOf = (path: string): string => TYPES[path.split('.').at(-1)!] ?? 'application/octet-stream';
+
+/** An object of known parameters with values within their bounds. */
+function IsBuildParameters(): PropertyDecorator {
+  const problem = (value: unknown): string | null => {
+    if (typeof value !== 'object' || value === null || Array.isArray(value)) return 'parameters has to be an object.';
+    for (const [id, given] of Object.entries(value)) {
+      const parameter = PARAMETERS.find((p) => p.id === id);
+      if (!parameter) return `there is no parameter ${id}; there are ${PARAMETERS.map((p) => p.id).join(', ')}.`;
+      const wrong = parameterProblem(parameter, String(given));
+      if (wrong) return `${id} ${wrong}.`;
+    }
+    return null;
+  };
+  return ValidateBy({
+    name: 'isBuildParameters',
+    validator: { validate: (value) => problem(value) === null, defaultMessage: (given) => problem(given?.value) ?? '' },
+  });
+}
 
 export class NewBuildDto {
   @ApiProperty()
@@ -14,6 +36,21 @@ export class NewBuildDto {
   @ApiProperty({ enum: QUALITIES })
   @IsIn([...QUALITIES])
   quality!: Quality;
+
+  @ApiProperty({ required: false, description: 'Parameters that differ from those of the quality.' })
+  @IsOptional()
+  @IsBuildParameters()
+  parameters?: Partial<BuildParameters>;
+
+  @ApiProperty({ required: false, enum: BUILD_STAGES, description: 'Run this stage and what it needs, and take the rest from the cache.' })
+  @IsOptional()
+  @IsIn([...BUILD_STAGES])
+  only?: BuildStage;
+
+  @ApiProperty({ required: false, description: 'Go on in spite of blockers.' })
+  @IsOptional()
+  @IsBoolean()
+  anyway?: boolean;
 }
 
 @ApiTags('builds')
@@ -30,13 +67,13 @@ export class BuildsController {
   @Post()
   @ApiOperation({ summary: 'Starts a build; answers its job.' })
   start(@Param('id') id: string, @Body() body: NewBuildDto) {
-    return this.builds.start(id, body.map, body.quality);
+    return this.builds.start(id, body.map, body);
   }
 
   @Get(':build/files/*path')
   @ApiOperation({ summary: 'A file that a build made.' })
   file(@Param('build') build: string, @Param('path') path: string | string[], @Res() response: Response) {
     const wanted = joinPath(path);
-    response.type(wanted.endsWith('.json') ? 'application/json' : 'model/gltf-binary').send(Buffer.from(this.builds.artefact(build, wanted)));
+    response.type(typeOf(wanted)).send(Buffer.from(this.builds.artefact(build, wanted)));
   }
 }

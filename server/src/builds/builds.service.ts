@@ -1,5 +1,8 @@
 import { Inject, Injectable } from '@nestjs/common';
-import type { Quality } from '@violet-crate/core/build/stage';
+import { freshnessOf, type Freshness } from '@violet-crate/core/build/freshness';
+import { parametersOf, type BuildParameters } from '@violet-crate/core/build/parameters';
+import { planBuild } from '@violet-crate/core/build/plan';
+import type { BuildStage, Quality } from '@violet-crate/core/build/stage';
 import { buildInputHash } from '@violet-crate/core/crate/contents';
 import { and, desc, eq } from 'drizzle-orm';
 import { BlobStore } from '../blobs/blobStore.ts';
@@ -11,6 +14,14 @@ import { notFound } from '../http/problem.ts';
 import { JobsService, type Job } from '../jobs/jobs.service.ts';
 
 export type Build = typeof builds.$inferSelect;
+export type BuildView = Omit<Build, 'inputs'> & { fresh: boolean; freshness: Freshness[] };
+
+export interface BuildOrder {
+  quality: Quality;
+  parameters?: Partial<BuildParameters>;
+  only?: BuildStage;
+  anyway?: boolean;
+}
 
 @Injectable()
 export class BuildsService {
@@ -22,33 +33,42 @@ export class BuildsService {
     @Inject(BlobStore) private readonly blobs: BlobStore,
   ) {}
 
-  start(crateId: string, map: string, quality: Quality): Job {
+  start(crateId: string, map: string, order: BuildOrder): Job {
     const world = this.crates.world(crateId);
     if (!world.crate.maps[map]) throw notFound(`map ${map}`);
     const inputHash = this.inputHash(crateId, map);
+    const { quality, parameters = {}, only, anyway = false } = order;
     return this.jobs.add(
       'build',
       crateId,
-      `Build ${map}`,
-      { world, map, quality, blobs: this.config.blobs, cache: this.config.cache },
+      only ? `Build ${map}, only ${only}` : `Build ${map}`,
+      { world, map, quality, parameters, only, anyway, blobs: this.config.blobs, cache: this.config.cache },
       (output, jobId) => {
-        const { ok, stages, artefacts } = output;
+        const { ok, stages, artefacts, plan: inputs } = output;
         this.database
           .insert(builds)
-          .values({ id: jobId, crateId, map, quality, inputHash, ok, stages, artefacts, createdAt: new Date().toISOString() })
+          .values({ id: jobId, crateId, map, quality, inputHash, ok, stages, artefacts, inputs, parameters, createdAt: new Date().toISOString() })
           .run();
         return { buildId: jobId, ok };
       },
     );
   }
 
-  /** Builds of a crate, newest first, each with whether it still matches the crate. */
-  list(crateId: string): (Build & { fresh: boolean })[] {
+  /** Builds of a crate, newest first, each with whether it still matches the crate and, by stage, why not. */
+  list(crateId: string): BuildView[] {
     const rows = this.database.select().from(builds).where(eq(builds.crateId, crateId)).orderBy(desc(builds.createdAt)).limit(20).all();
     const hashes = new Map<string, string>();
-    return rows.map((row) => {
+    const world = this.crates.world(crateId);
+    const told = new Set<string>();
+    return rows.map(({ inputs, ...row }) => {
       if (!hashes.has(row.map)) hashes.set(row.map, this.inputHash(crateId, row.map));
-      return { ...row, fresh: row.inputHash === hashes.get(row.map) };
+      const fresh = row.inputHash === hashes.get(row.map);
+      // Reasons are for the newest of each map only: nobody asks why an old one is old.
+      const first = !told.has(row.map);
+      told.add(row.map);
+      const parameters = parametersOf(row.quality as Quality, world.profile, row.parameters ?? {});
+      const freshness = first && inputs && world.crate.maps[row.map] ? freshnessOf(inputs, planBuild(world, row.map, parameters)) : [];
+      return { ...row, fresh, freshness };
     });
   }
 

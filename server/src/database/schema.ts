@@ -5,6 +5,8 @@ import type { GameMap } from '@violet-crate/core/map/schema';
 import type { AssetPack, PackEntry } from '@violet-crate/core/crate/assetPack';
 import type { AssetRecord, CrateManifest, CrateMaterial } from '@violet-crate/core/crate/manifest';
 import type { Finding } from '@violet-crate/core/finding';
+import type { BuildInputs } from '@violet-crate/core/build/freshness';
+import type { BuildParameters } from '@violet-crate/core/build/parameters';
 import type { StageReport } from '@violet-crate/core/build/stage';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
@@ -143,6 +145,10 @@ export const builds = sqliteTable(
     ok: integer('ok', { mode: 'boolean' }).notNull(),
     stages: text('stages', { mode: 'json' }).$type<StageReport[]>().notNull(),
     artefacts: text('artefacts', { mode: 'json' }).$type<FileRecord[]>().notNull(),
+    /** What it was made from, stage by stage; null for builds from before this was kept. */
+    inputs: text('inputs', { mode: 'json' }).$type<BuildInputs>(),
+    /** Parameters that differed from those of the quality. */
+    parameters: text('parameters', { mode: 'json' }).$type<Partial<BuildParameters>>(),
     createdAt: text('created_at').notNull(),
   },
   (table) => [index('builds_by_crate').on(table.crateId, table.createdAt)],

@@ -1,7 +1,8 @@
 /** The long work, as it runs in a worker thread: pure core functions between plain messages. */
 
 import { buildMap, type BuildResult } from '@violet-crate/core/build/pipeline';
-import type { Quality } from '@violet-crate/core/build/stage';
+import type { BuildParameters } from '@violet-crate/core/build/parameters';
+import type { BuildStage, Quality } from '@violet-crate/core/build/stage';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { packRelease } from '@violet-crate/core/release/pack';
@@ -10,12 +11,16 @@ import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 import type { Finding } from '@violet-crate/core/finding';
 import { stageCache } from '@violet-crate/host/files';
+import { lightCrew } from '@violet-crate/host/lightCrew';
 import { BlobStore } from '../blobs/blobStore.ts';
 
 export interface BuildInput {
   world: CrateWorld;
   map: string;
   quality: Quality;
+  parameters: Partial<BuildParameters>;
+  only?: BuildStage;
+  anyway: boolean;
   blobs: string;
   cache: string;
 }
@@ -53,18 +58,25 @@ export interface Reporter {
 
 /** Shares of the whole that the stages take, for one smooth bar. */
 const STAGE_START: Record<string, [number, number]> = {
-  check: [0, 0.05],
-  geometry: [0.05, 0.12],
-  sealing: [0.12, 0.25],
-  lighting: [0.25, 0.92],
-  packing: [0.92, 1],
+  check: [0, 0.03],
+  geometry: [0.03, 0.06],
+  sealing: [0.06, 0.15],
+  visibility: [0.15, 0.3],
+  lighting: [0.3, 0.9],
+  navigation: [0.9, 0.94],
+  packing: [0.94, 1],
 };
 
 export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Reporter) => Promise<Tasks[K]['output']> } = {
-  async build({ world, map, quality, blobs, cache }, reporter) {
+  async build({ world, map, quality, parameters, only, anyway, blobs, cache }, reporter) {
     const result = await buildMap(world, map, {
       quality,
+      parameters,
+      only,
+      anyway,
       cache: stageCache(cache),
+      crew: lightCrew(),
+      memory: () => process.memoryUsage.rss(),
       onProgress: (stage, fraction) => {
         const [from, to] = STAGE_START[stage];
         reporter.progress(stage, from + (to - from) * fraction);
@@ -73,7 +85,7 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
     });
     const store = new BlobStore(blobs);
     const artefacts = [...(result.artefacts ?? [])].map(([path, bytes]) => ({ path, bytes: bytes.length, sha256: store.put(bytes) }));
-    return { ok: result.ok, stages: result.stages, findings: result.findings, artefacts };
+    return { ...result, artefacts };
   },
 
   async pack({ world, artefacts, thumbnail, blobs }, reporter) {

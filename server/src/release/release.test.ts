@@ -35,7 +35,10 @@ const get = (path: string) =>
 async function buildAndPack(name: string): Promise<void> {
   const database = app.get<Database>(DATABASE);
   const world = app.get(CratesService).world(id);
-  const built = await TASKS.build({ world, map: name, quality: 'draft', blobs: config.blobs, cache: config.cache }, quiet);
+  const built = await TASKS.build(
+    { world, map: name, quality: 'draft', parameters: {}, anyway: false, blobs: config.blobs, cache: config.cache },
+    quiet,
+  );
   const buildId = `build-${Date.now()}`;
   const inputHash = app.get(BuildsService).inputHash(id, name);
   database

@@ -1,6 +1,6 @@
 /** Checks a crate while it is being edited: all findings, and the sealing of its main map. Keeps the crate between edits. */
 
-import { sealingInputs } from '@violet-crate/core/build/pipeline';
+import { sealingInputs } from '@violet-crate/core/build/plan';
 import { sealingFindings, sealMap } from '@violet-crate/core/build/sealing/stage';
 import { checkCrate } from '@violet-crate/core/crate/check';
 import type { CrateWorld } from '@violet-crate/core/crate/world';

@@ -3,7 +3,7 @@
  * of it. Coplanar faces that look the same way are kept once (the earlier solid wins); faces that touch
  * face to face vanish on both sides.
  *
- * Not handled here: merging of coplanar fragments and welding of T-junctions.
+ * Not handled here: merging of coplanar fragments (`merge.ts`) and welding of T-junctions (`weld.ts`).
  */
 
 import type { Solid } from '../../map/schema.ts';

@@ -1,13 +1,17 @@
 import { describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { cross, dot, length, sub, type Vec3 } from '../../math/vec3.ts';
+import { rotation, transformSolid } from '../../solid/transform.ts';
+import { windingArea } from '../../solid/winding.ts';
 import { testProfile } from '../../testing/world.ts';
 import { block } from '../../solid/primitives.ts';
-import type { Face } from '../../map/schema.ts';
+import type { Face, Solid } from '../../map/schema.ts';
 import { projectPoint } from '../../map/projection.ts';
 import type { BuildMaterial } from '../surface.ts';
 import { buildGeometry } from './stage.ts';
 
 const types = Object.fromEntries(testProfile().materialTypes.map((t) => [t.id, t]));
-const material = (name: string, type: string): BuildMaterial => ({ name, type, albedo: [0.5, 0.5, 0.5], unitsPerRepeat: 64 });
+const material = (name: string, type: string): BuildMaterial => ({ name, type, albedo: [0.5, 0.5, 0.5], emission: [0, 0, 0], unitsPerRepeat: 64 });
 const materials = {
   brick: material('brick', 'lit'),
   unseen: material('unseen', 'unseen'),
@@ -37,6 +41,63 @@ describe('the geometry stage', () => {
   it('water and glass show what lies behind them', () => {
     expect(build({ s1: box(0, 'brick'), s2: box(32, 'glass') }).surfaces.filter((s) => s.solid === 's1')).toHaveLength(6);
     expect(build({ s1: box(0, 'brick'), s2: box(32, 'water') }).surfaces.filter((s) => s.solid === 's2')).toHaveLength(5);
+  });
+});
+
+const coordinate = (span: number, step: number) => fc.integer({ min: 0, max: Math.floor(span / step) }).map((v) => v * step);
+const someBox = (step: number) =>
+  fc
+    .tuple(coordinate(96, step), coordinate(96, step), coordinate(96, step), coordinate(64, step), coordinate(64, step), coordinate(64, step))
+    .map(([x, y, z, w, d, h]) => block({ min: [x, y, z], max: [x + step + w, y + step + d, z + step + h] }, 'brick'));
+const turned = fc
+  .tuple(someBox(4), fc.integer({ min: 0, max: 2 }), fc.integer({ min: 1, max: 359 }))
+  .map(([solid, axis, degrees]) => transformSolid(solid, rotation(axis as 0 | 1 | 2, degrees, [64, 64, 64])));
+const numbered = (solids: Solid[]) => Object.fromEntries(solids.map((solid, i) => [`s${i}`, solid]));
+
+describe('merging and welding', () => {
+  const area = ({ surfaces }: { surfaces: { winding: Vec3[] }[] }) => surfaces.reduce((sum, s) => sum + windingArea(s.winding), 0);
+
+  it.each([
+    ['on the grid', someBox(8)],
+    ['off the grid', someBox(4)],
+    ['turned', turned],
+  ] as const)('keep the area and leave no T-junction and no flat triangle: solids %s', (_name, solid) => {
+    fc.assert(
+      fc.property(fc.array(solid, { minLength: 1, maxLength: 7 }), (solids) => {
+        const whole = build(numbered(solids));
+        const plain = buildGeometry({ solids: numbered(solids), materials, types }, () => {}, false);
+        // Slivers below the weld's reach may vanish along rims.
+        expect(Math.abs(area(whole) - area(plain)) / (area(plain) + 1)).toBeLessThan(1e-3);
+        expect(whole.surfaces.length).toBeLessThanOrEqual(plain.surfaces.length + 4);
+        const corners = whole.surfaces.flatMap((s) => s.winding);
+        for (const { winding } of whole.surfaces) {
+          for (let i = 2; i < winding.length; i++) expect(windingArea([winding[0], winding[i - 1], winding[i]])).toBeGreaterThan(1e-7);
+          winding.forEach((p, i) => {
+            const edge = sub(winding[(i + 1) % winding.length], p);
+            for (const c of corners) {
+              const t = dot(sub(c, p), edge) / dot(edge, edge);
+              const off = length(cross(sub(c, p), edge)) / length(edge);
+              if (off < 1e-3 && t * length(edge) > 2.1e-3 && (1 - t) * length(edge) > 2.1e-3) throw new Error(`T-junction at ${c.join()}`);
+            }
+          });
+        }
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it('a wall of four blocks has the faces of one, each traceable to all four', () => {
+    const { surfaces, pieces } = build(numbered([box(0, 'brick'), box(32, 'brick'), box(64, 'brick'), box(96, 'brick')]));
+    expect(pieces).toBe(18);
+    expect(surfaces).toHaveLength(6);
+    const long = surfaces.filter((s) => s.normal[0] === 0);
+    expect(long.every((s) => new Set([s.solid, ...(s.also ?? []).map(([id]) => id)]).size === 4)).toBe(true);
+  });
+
+  it('faces of other materials or projections stay apart', () => {
+    const shifted = box(32, 'brick');
+    shifted.faces = shifted.faces.map((face) => ({ ...face, shift: [8, 0] as [number, number] }));
+    expect(build(numbered([box(0, 'brick'), shifted])).surfaces).toHaveLength(10);
   });
 });
 

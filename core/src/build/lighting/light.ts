@@ -14,6 +14,7 @@ import { addPointLights, addSuns, type PointLight, type SunLight } from './direc
 import { cosineDirections } from './directions.ts';
 import { gatherHits, NO_EMITTER, type Scene } from './gather.ts';
 import { forEachLuxel } from './luxels.ts';
+import type { ProbeScene } from './probes.ts';
 
 export interface LightingInputs {
   surfaces: readonly Surface[];
@@ -73,13 +74,19 @@ export interface LightScene {
   options: LightingOptions;
 }
 
-/** One who lights charts on the spot. */
-export function chartLighter({ inputs, atlas, options }: LightScene): (task: LightTask) => LitCharts {
-  const bvh = buildBvh(inputs.occluders);
+/** The triangles that stop light, and the chart or emitter of each. */
+function rayScene({ inputs, atlas }: LightScene): Scene {
   const chartOfSurface = new Int32Array(inputs.surfaces.length).fill(-1 - NO_EMITTER);
   atlas.charts.forEach((chart, index) => chart.surfaces.forEach((surface) => (chartOfSurface[surface] = index)));
   const chartOfTriangle = inputs.occluderSurface.map((surface) => (surface >= 0 ? chartOfSurface[surface] : surface));
-  const scene: Scene = { bvh, atlas, chartOfTriangle };
+  return { bvh: buildBvh(inputs.occluders), atlas, chartOfTriangle };
+}
+
+/** One who lights charts on the spot. */
+export function chartLighter(whole: LightScene): (task: LightTask) => LitCharts {
+  const { inputs, atlas, options } = whole;
+  const scene = rayScene(whole);
+  const { bvh } = scene;
   const directions = cosineDirections(options.hemisphereRays);
   return ({ from, to, direct, hits }) => {
     const texels: number[] = [];
@@ -190,29 +197,40 @@ export async function lightAllCharts(
   return all;
 }
 
-/** Lets light bounce between lit charts; linear RGB triples, row by row, atlas.width × atlas.height. */
-export function finishLight({ inputs, atlas, options }: LightScene, { texels, direct, hits }: LitCharts): Float32Array {
-  const size = atlas.width * atlas.height;
-  const chartAt = new Int32Array(size).fill(-1);
+/** What surfaces and sky give back and give off, by chart and texel. */
+function matter({ inputs, atlas }: LightScene) {
+  const chartOfTexel = new Int32Array(atlas.width * atlas.height).fill(-1);
   atlas.charts.forEach((chart, index) => {
-    for (let y = chart.y; y < chart.y + chart.h; y++) chartAt.fill(index, y * atlas.width + chart.x, y * atlas.width + chart.x + chart.w);
+    for (let y = chart.y; y < chart.y + chart.h; y++) chartOfTexel.fill(index, y * atlas.width + chart.x, y * atlas.width + chart.x + chart.w);
   });
   const own = (key: 'albedo' | 'emission', otherwise: number) =>
     Float32Array.from(
       atlas.charts.flatMap((chart) => inputs.materials[inputs.surfaces[chart.surfaces[0]].material]?.[key] ?? [otherwise, otherwise, otherwise]),
     );
   const { colour, radiance } = inputs.sky;
+  const sky: [number, number, number] = [colour[0] * radiance, colour[1] * radiance, colour[2] * radiance];
+  return { chartOfTexel, reflectance: own('albedo', 0.5), emission: own('emission', 0), emitters: inputs.emitters, sky };
+}
+
+/** What probes look at: a lit atlas with all that gives light. */
+export function probeScene(scene: LightScene, values: Float32Array): ProbeScene {
+  const { lights, suns, metresPerUnit } = scene.inputs;
+  return { ...rayScene(scene), ...matter(scene), values, lights, suns, metresPerUnit };
+}
+
+/** Lets light bounce between lit charts; linear RGB triples, row by row, atlas.width × atlas.height. */
+export function finishLight(scene: LightScene, { texels, direct, hits }: LitCharts): Float32Array {
+  const { atlas, options } = scene;
+  const size = atlas.width * atlas.height;
+  const { chartOfTexel, ...material } = matter(scene);
   const indirect = bounceLight(
     {
       texels,
       direct,
       hits,
       rays: options.hemisphereRays,
-      chartOf: Uint32Array.from(texels, (texel) => chartAt[texel]),
-      reflectance: own('albedo', 0.5),
-      emission: own('emission', 0),
-      emitters: inputs.emitters,
-      sky: [colour[0] * radiance, colour[1] * radiance, colour[2] * radiance],
+      chartOf: Uint32Array.from(texels, (texel) => chartOfTexel[texel]),
+      ...material,
       texelCount: size,
     },
     options.bounces,

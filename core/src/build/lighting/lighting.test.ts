@@ -9,7 +9,9 @@ import { exposeFaces } from '../geometry/expose.ts';
 import type { Surface } from '../surface.ts';
 import { buildBvh, castRay, type Hit } from './bvh.ts';
 import { layOutCharts } from './charts.ts';
-import { cosineDirections, lightAtlas, type LightingInputs, type PointLight } from './light.ts';
+import type { PointLight } from './direct.ts';
+import { cosineDirections } from './directions.ts';
+import { lightAtlas, type LightingInputs, type LightingOptions } from './light.ts';
 
 /** A horizontal square plate about the origin, facing up, with one luxel of the given size at its centre. */
 function plate(half: number): Surface {
@@ -22,7 +24,14 @@ function plate(half: number): Surface {
   return { solid: 's1', face: 0, material: 'm', normal: [0, 0, 1], winding, uv: winding.map(() => [0, 0]) };
 }
 
-function lightOn(surfaces: Surface[], lights: PointLight[], change: Partial<LightingInputs> = {}, luxel = 2, hemisphereRays = 0) {
+function lightOn(
+  surfaces: Surface[],
+  lights: PointLight[],
+  change: Partial<LightingInputs> = {},
+  luxel = 2,
+  hemisphereRays = 0,
+  options: Partial<LightingOptions> = {},
+) {
   const corners: number[] = [];
   const owners: number[] = [];
   surfaces.forEach((surface, i) => {
@@ -40,12 +49,13 @@ function lightOn(surfaces: Surface[], lights: PointLight[], change: Partial<Ligh
       lights,
       suns: [],
       sky: { colour: [1, 1, 1], radiance: 0 },
-      albedo: () => [0.5, 0.5, 0.5],
+      materials: { m: { albedo: [0.5, 0.5, 0.5], emission: [0, 0, 0] } },
+      emitters: new Float32Array(0),
       metresPerUnit: 1 / 32,
       ...change,
     },
     atlas,
-    { hemisphereRays, supersample: 1, sunRays: 256 },
+    { hemisphereRays, bounces: 1, supersample: 1, sunRays: 256, denoise: 0, ...options },
   );
   return { atlas, values };
 }

@@ -11,7 +11,20 @@ import type { BuildMaterial, Surface } from '../surface.ts';
 import { layOutCharts, type Atlas } from './charts.ts';
 import type { PointLight, SunLight } from './direct.ts';
 import { NO_EMITTER } from './gather.ts';
-import { chartLighter, finishLight, lightAllCharts, reachesChart, type KnownLight, type LightCrew, type LightingOptions, type LightScene } from './light.ts';
+import { lightProbes, type ProbeGrid } from './probes.ts';
+import { boxOfPoints } from '../../math/box3.ts';
+import type { Vec3 } from '../../math/vec3.ts';
+import {
+  chartLighter,
+  finishLight,
+  lightAllCharts,
+  probeScene,
+  reachesChart,
+  type KnownLight,
+  type LightCrew,
+  type LightingOptions,
+  type LightScene,
+} from './light.ts';
 
 export interface LightingStageInputs {
   surfaces: readonly Surface[];
@@ -33,6 +46,8 @@ export interface LightingOutput {
   rays: number;
   /** Charts whose direct light was computed anew. */
   chartsLit: number;
+  /** Light for what moves; null where it was left out. */
+  probes: ProbeGrid | null;
 }
 
 export const lightingOptions = ({ hemisphereRays, bounces, supersample, sunRays, denoise }: BuildParameters): LightingOptions => ({
@@ -92,6 +107,8 @@ export interface LightingRun {
   cache?: StageCache;
   /** Starts those who light charts; without it all is done here. */
   crew?: (scene: LightScene) => LightCrew;
+  /** Distance of probes in units, 0 for none, and where they may stand. */
+  probes?: { spacing: number; isFree: (point: Vec3) => boolean };
   onProgress: (fraction: number) => void;
 }
 
@@ -102,7 +119,7 @@ export async function buildLighting(
   inputs: LightingStageInputs,
   luxel: number,
   options: LightingOptions,
-  { cache, crew: start, onProgress }: LightingRun,
+  { cache, crew: start, probes, onProgress }: LightingRun,
 ): Promise<LightingOutput> {
   const { scene, lit } = lightScene(inputs, luxel, options);
   const { atlas } = scene;
@@ -125,11 +142,15 @@ export async function buildLighting(
     if (cache && !known.hits && charts.hits.byteLength <= HITS_LIMIT) await cache.put(hitsKey, bytesOf(charts.hits));
     await cache?.put(directKey, encodeDirect(chartKeys, charts.direct));
     const values = finishLight(scene, charts);
+    onProgress(0.95);
+    const box = boxOfPoints(scene.inputs.surfaces.flatMap((s) => s.winding));
+    const grid = probes && scene.inputs.surfaces.length > 0 ? lightProbes(probeScene(scene, values), box, probes.spacing, probes.isFree) : null;
     onProgress(1);
     return {
       atlas,
       lit,
       values,
+      probes: grid,
       rays: known.hits ? 0 : charts.hits.length,
       chartsLit: chartKeys.length - (known.direct?.holds.filter(Boolean).length ?? 0),
     };

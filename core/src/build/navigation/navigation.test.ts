@@ -8,7 +8,8 @@ import { emptyMap, newObject } from '../../crate/template.ts';
 import { block, roomShell } from '../../solid/primitives.ts';
 import { testProfile } from '../../testing/world.ts';
 import { areasOf, recastConfig, toRecast } from './navmesh.ts';
-import { buildNavigation, collisionTriangles, decodeNavigation, encodeNavigation, navigationFindings, reachOf } from './stage.ts';
+import { decodeNavigation, encodeNavigation } from '../pack/navBin.ts';
+import { buildNavigation, collisionTriangles, navigationFindings, reachOf } from './stage.ts';
 
 const profile = testProfile();
 const { player } = profile;
@@ -49,7 +50,7 @@ describe('navigation', () => {
     expect(back.polygons).toEqual(output.polygons);
     expect(back.links).toHaveLength(output.links.length);
     expect(encodeNavigation(await buildNavigation([floor(0, 256, 0), floor(300, 556, 0)], player, CELL))).toEqual(encodeNavigation(output));
-    expect(() => decodeNavigation(new Uint8Array(30))).toThrow(/nav.bin/);
+    expect(() => decodeNavigation(new Uint8Array(30))).toThrow(/VCNV/);
   });
 
   it('jumps over gaps and up ledges as far as the player’s speed and jump allow', async () => {

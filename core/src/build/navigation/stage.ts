@@ -109,7 +109,8 @@ export function navigationFindings(output: NavigationOutput, profile: Profile, m
   const size = new Map<number, { area: number; at: Vec3; polygon: number }>();
   output.polygons.forEach(({ corners }, i) => {
     const points = corners.map((c) => output.vertices[c]);
-    const own = Math.abs(points.reduce((sum, p, k) => sum + p[0] * points[(k + 1) % points.length][1] - points[(k + 1) % points.length][0] * p[1], 0)) / 2;
+    const own =
+      Math.abs(points.reduce((sum, p, k) => sum + p[0] * points[(k + 1) % points.length][1] - points[(k + 1) % points.length][0] * p[1], 0)) / 2;
     const known = size.get(areas[i]);
     const middle = [0, 1, 2].map((k) => points.reduce((sum, p) => sum + p[k], 0) / points.length) as Vec3;
     if (!known) size.set(areas[i], { area: own, at: middle, polygon: own });
@@ -142,61 +143,6 @@ function enclosed(at: Vec3, map: GameMap): boolean {
   return Object.values(map.solids).some((solid) => {
     const polygons = solidPolygons(solid);
     const [xs, ys, zs] = [0, 1, 2].map((k) => polygons.flatMap((p) => p.winding.map((q) => q[k])));
-    return (
-      Math.min(...zs) > at[2] + 8 && at[0] > Math.min(...xs) && at[0] < Math.max(...xs) && at[1] > Math.min(...ys) && at[1] < Math.max(...ys)
-    );
+    return Math.min(...zs) > at[2] + 8 && at[0] > Math.min(...xs) && at[0] < Math.max(...xs) && at[1] > Math.min(...ys) && at[1] < Math.max(...ys);
   });
-}
-
-const MAGIC = 0x4e43_4356;
-
-/**
- * `nav.bin`, little endian: "VCCN", u32 version 1, u32 vertices, u32 polygons, u32 links, u32 bytes of Detour data;
- * float32 x, y, z per vertex; per polygon u32 corners, then per corner u32 vertex and i32 neighbour (-1 for none);
- * per link float32 from x, y, z, to x, y, z, u32 area from, u32 area to; the Detour data.
- */
-export function encodeNavigation({ vertices, polygons, links, detour }: NavigationOutput): Uint8Array {
-  const corners = polygons.reduce((sum, p) => sum + p.corners.length, 0);
-  const bytes = new Uint8Array(24 + vertices.length * 12 + polygons.length * 4 + corners * 8 + links.length * 32 + detour.length);
-  const view = new DataView(bytes.buffer);
-  let at = 0;
-  const u32 = (v: number) => (view.setUint32(at, v, true), (at += 4));
-  const i32 = (v: number) => (view.setInt32(at, v, true), (at += 4));
-  const f32 = (v: number) => (view.setFloat32(at, v, true), (at += 4));
-  [MAGIC, 1, vertices.length, polygons.length, links.length, detour.length].forEach(u32);
-  vertices.flat().forEach(f32);
-  for (const polygon of polygons) {
-    u32(polygon.corners.length);
-    polygon.corners.forEach((corner, i) => {
-      u32(corner);
-      i32(polygon.neighbours[i]);
-    });
-  }
-  for (const link of links) {
-    [...link.from, ...link.to].forEach(f32);
-    u32(link.fromArea);
-    u32(link.toArea);
-  }
-  bytes.set(detour, at);
-  return bytes;
-}
-
-/** @throws Error on anything that is not a `nav.bin` of this version */
-export function decodeNavigation(bytes: Uint8Array): NavigationOutput {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  let at = 0;
-  const u32 = () => view.getUint32((at += 4) - 4, true);
-  const i32 = () => view.getInt32((at += 4) - 4, true);
-  const f32 = () => view.getFloat32((at += 4) - 4, true);
-  const point = (): Vec3 => [f32(), f32(), f32()];
-  if (bytes.length < 24 || u32() !== MAGIC || u32() !== 1) throw new Error('This is no nav.bin of version 1.');
-  const [vertexCount, polygonCount, linkCount, detourBytes] = [u32(), u32(), u32(), u32()];
-  const vertices = Array.from({ length: vertexCount }, point);
-  const polygons = Array.from({ length: polygonCount }, () => {
-    const count = u32();
-    const pairs = Array.from({ length: count }, () => [u32(), i32()]);
-    return { corners: pairs.map((p) => p[0]), neighbours: pairs.map((p) => p[1]) };
-  });
-  const links = Array.from({ length: linkCount }, (): JumpLink => ({ from: point(), to: point(), fromArea: u32(), toArea: u32() }));
-  return { vertices, polygons, links, detour: bytes.slice(at, at + detourBytes) };
 }

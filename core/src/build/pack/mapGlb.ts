@@ -1,5 +1,6 @@
 /**
- * The map as one GLB by the glTF 2.0 standard: metres, +Y up. One primitive per material; TEXCOORD_0 in
+ * The map as one GLB by the glTF 2.0 standard: metres, +Y up. One mesh per group of surfaces that are drawn together
+ * (`extras.group` of its node, see visibilityBin.ts), one primitive per material; TEXCOORD_0 in
  * repeats of the material's texture, TEXCOORD_1 into the lightmap. Textures stay with the crate or the
  * game and are found by the material's name; the lightmap lies in the file and every lit material names
  * it in `extras.lightmap`: { image, texCoord, range }.
@@ -24,8 +25,14 @@ interface Batch {
   indices: number[];
 }
 
+/**
+ * @param groups by surface, the group that it is drawn with: every group becomes a mesh of its own, in order
+ * @param groupCount number of groups
+ */
 export async function mapGlb(
   surfaces: readonly Surface[],
+  groups: readonly number[],
+  groupCount: number,
   light: LightingOutput,
   materials: Record<string, BuildMaterial>,
   types: Record<string, MaterialType>,
@@ -35,11 +42,12 @@ export async function mapGlb(
   const chartOf = new Map<number, (typeof light.atlas.charts)[number]>();
   for (const chart of light.atlas.charts) for (const index of chart.surfaces) chartOf.set(light.lit[index], chart);
 
-  const batches = new Map<string, Batch>();
+  const batches = Array.from({ length: groupCount }, () => new Map<string, Batch>());
   surfaces.forEach((surface, index) => {
     if (types[materials[surface.material]?.type]?.sky) return;
-    let batch = batches.get(surface.material);
-    if (!batch) batches.set(surface.material, (batch = { positions: [], normals: [], uv: [], lightUv: [], indices: [] }));
+    const own = batches[groups[index]];
+    let batch = own.get(surface.material);
+    if (!batch) own.set(surface.material, (batch = { positions: [], normals: [], uv: [], lightUv: [], indices: [] }));
     const first = batch.positions.length / 3;
     const chart = chartOf.get(index);
     surface.winding.forEach((point, corner) => {
@@ -60,29 +68,37 @@ export async function mapGlb(
       .createTexture('lightmap')
       .setMimeType('image/png')
       .setImage(lightmapPng(light.atlas.width, light.atlas.height, light.values));
-  const mesh = document.createMesh(name);
-  let triangles = 0;
-  for (const [materialName, batch] of [...batches].sort(([a], [b]) => (a < b ? -1 : 1))) {
-    const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
-      document
-        .createAccessor()
-        .setType(type)
-        .setArray(array as Float32Array<ArrayBuffer>)
-        .setBuffer(buffer);
-    const material = gltfMaterial(document, materials[materialName], types[materials[materialName].type], anyLit);
-    const primitive = document
-      .createPrimitive()
-      .setMaterial(material)
-      .setAttribute('POSITION', accessor('VEC3', Float32Array.from(batch.positions)))
-      .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(batch.normals)))
-      .setAttribute('TEXCOORD_0', accessor('VEC2', Float32Array.from(batch.uv)))
-      .setAttribute('TEXCOORD_1', accessor('VEC2', Float32Array.from(batch.lightUv)))
-      .setIndices(accessor('SCALAR', Uint32Array.from(batch.indices)));
-    mesh.addPrimitive(primitive);
-    triangles += batch.indices.length / 3;
-  }
+  const made = new Map<string, Material>();
+  const materialOf = (material: string): Material => {
+    if (!made.has(material)) made.set(material, gltfMaterial(document, materials[material], types[materials[material].type], anyLit));
+    return made.get(material)!;
+  };
+  const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
+    document
+      .createAccessor()
+      .setType(type)
+      .setArray(array as Float32Array<ArrayBuffer>)
+      .setBuffer(buffer);
   const scene = document.createScene(name);
-  if (mesh.listPrimitives().length > 0) scene.addChild(document.createNode(name).setMesh(mesh));
+  let triangles = 0;
+  batches.forEach((own, group) => {
+    if (own.size === 0) return;
+    const mesh = document.createMesh(`${name} ${group}`);
+    for (const [materialName, batch] of [...own].sort(([a], [b]) => (a < b ? -1 : 1))) {
+      mesh.addPrimitive(
+        document
+          .createPrimitive()
+          .setMaterial(materialOf(materialName))
+          .setAttribute('POSITION', accessor('VEC3', Float32Array.from(batch.positions)))
+          .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(batch.normals)))
+          .setAttribute('TEXCOORD_0', accessor('VEC2', Float32Array.from(batch.uv)))
+          .setAttribute('TEXCOORD_1', accessor('VEC2', Float32Array.from(batch.lightUv)))
+          .setIndices(accessor('SCALAR', Uint32Array.from(batch.indices))),
+      );
+      triangles += batch.indices.length / 3;
+    }
+    scene.addChild(document.createNode(`group-${group}`).setMesh(mesh).setExtras({ group }));
+  });
   document.getRoot().setDefaultScene(scene);
   return { glb: await new WebIO().writeBinary(document), triangles };
 }

@@ -1,21 +1,9 @@
-/** The JSON files that the game reads beside the GLB: `map.json` and `collision.json` (docs/formats.md). */
+/** `map.json`, which the game reads beside the GLB: objects, signals, paths (docs/formats.md). */
 
 import { Type, type Static } from '@sinclair/typebox';
-import { MapObjectSchema, MapSettingsSchema, PathSchema, SignalSchema, type GameMap, type Solid } from '../../map/schema.ts';
-import { solidPolygons } from '../../solid/solid.ts';
+import { MapObjectSchema, MapSettingsSchema, PathSchema, SignalSchema, type GameMap } from '../../map/schema.ts';
 
 const closed = { additionalProperties: false };
-const Plane = Type.Tuple([Type.Number(), Type.Number(), Type.Number(), Type.Number()]);
-
-export const CollisionSchema = Type.Object(
-  {
-    format: Type.Literal(1),
-    /** Planes as nx, ny, nz, d: the solid is where n·p <= d for all. Map space, units. */
-    solids: Type.Array(Type.Object({ id: Type.String(), planes: Type.Array(Plane) }, closed)),
-  },
-  closed,
-);
-
 const Bounds = Type.Object(
   { min: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]), max: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]) },
   closed,
@@ -37,20 +25,7 @@ export const RuntimeMapSchema = Type.Object(
   closed,
 );
 
-export type Collision = Static<typeof CollisionSchema>;
 export type RuntimeMap = Static<typeof RuntimeMapSchema>;
-
-export function collisionOf(solids: Record<string, Solid>, collides: (material: string) => boolean): Collision {
-  const list: Collision['solids'] = [];
-  for (const [id, solid] of Object.entries(solids)) {
-    if (!solid.faces.some((face) => collides(face.material))) continue;
-    list.push({
-      id,
-      planes: solidPolygons(solid).map(({ face }) => [...solid.faces[face].normal, solid.faces[face].distance] as [number, number, number, number]),
-    });
-  }
-  return { format: 1, solids: list };
-}
 
 export function runtimeMap(name: string, map: GameMap, scripts: string[], models: RuntimeMap['models']): RuntimeMap {
   return {

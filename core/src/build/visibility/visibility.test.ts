@@ -8,7 +8,7 @@ import { leafAt } from '../sealing/bsp.ts';
 import { floodTree, sealTree } from '../sealing/stage.ts';
 import { buildVisibility, decodeVisibility, encodeVisibility } from './stage.ts';
 
-const seeded = (seed: number) => () => ((seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32);
+const seeded = (seed: number) => () => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32;
 
 /** Rooms of 128 by 128 in a grid, with doors between most neighbours and pillars and steps within. */
 function rooms(side: number, seed: number): { solids: Solid[]; size: number } {
