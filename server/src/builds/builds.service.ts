@@ -45,6 +45,8 @@ export class BuildsService {
       { world, map, quality, parameters, only, anyway, blobs: this.config.blobs, cache: this.config.cache },
       (output, jobId) => {
         const { ok, stages, artefacts, plan: inputs } = output;
+        // One stage by itself is no build until all others are up to date too; what it found stands in the job.
+        if (only && !ok && !stages.some((stage) => stage.state === 'failed')) return { buildId: null, ok, stages };
         this.database
           .insert(builds)
           .values({ id: jobId, crateId, map, quality, inputHash, ok, stages, artefacts, inputs, parameters, createdAt: new Date().toISOString() })

@@ -110,7 +110,7 @@ export const mapSnapshots = sqliteTable(
   (table) => [primaryKey({ columns: [table.crateId, table.map, table.revision] })],
 );
 
-export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
+export type JobState = 'queued' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled' | 'interrupted';
 
 export const jobs = sqliteTable(
   'jobs',

@@ -42,4 +42,18 @@ export class JobsController {
   cancel(@Param('id') id: string) {
     return this.jobs.cancel(id);
   }
+
+  @Post(':id/pause')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Sets a job aside; finished stages of a build are kept.' })
+  pause(@Param('id') id: string) {
+    return this.jobs.pause(id);
+  }
+
+  @Post(':id/resume')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Goes on with a paused job.' })
+  resume(@Param('id') id: string) {
+    return this.jobs.resume(id);
+  }
 }

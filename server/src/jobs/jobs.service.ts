@@ -32,19 +32,31 @@ const WORKERS = 2;
 /** Memory of one worker in MiB. */
 const WORKER_MEMORY = 4096;
 
+/** Milliseconds without a word after which a worker counts as stuck. The longest silent piece of work takes seconds. */
+const STALLED = 600_000;
+
+const stalled = (kind: TaskKind, step: string): Finding => ({
+  code: 'stalled',
+  severity: 'blocker',
+  stage: kind === 'build' ? 'build' : 'publish',
+  message: `The work was ended: ${step ? `the stage ${step}` : 'it'} said nothing for ${STALLED / 60_000} minutes.`,
+  hint: 'Look at the findings of the map for solids of enormous size, then try a lower quality.',
+});
+
 /** The queue of long work. Rows outlive the process; what was running when it died is marked as interrupted. */
 @Injectable()
 export class JobsService implements OnApplicationShutdown {
   readonly events = new Subject<Job>();
   private readonly queue: Waiting[] = [];
-  private readonly running = new Map<string, Worker>();
+  private readonly running = new Map<string, { worker: Worker; waiting: Waiting }>();
+  private readonly paused = new Map<string, Waiting>();
   private readonly driven = new Map<string, AbortController>();
 
   constructor(@Inject(DATABASE) private readonly database: Database) {
     database
       .update(jobs)
       .set({ state: 'interrupted', finishedAt: new Date().toISOString() })
-      .where(inArray(jobs.state, ['queued', 'running']))
+      .where(inArray(jobs.state, ['queued', 'running', 'paused']))
       .run();
   }
 
@@ -101,20 +113,47 @@ export class JobsService implements OnApplicationShutdown {
 
   cancel(id: string): Job {
     const job = this.get(id);
-    if (job.state !== 'queued' && job.state !== 'running') return job;
+    if (job.state !== 'queued' && job.state !== 'running' && job.state !== 'paused') return job;
+    this.paused.delete(id);
     const driven = this.driven.get(id);
     if (driven) {
       this.driven.delete(id);
       driven.abort();
       return this.end(id, 'cancelled', {});
     }
-    const waiting = this.queue.findIndex((item) => item.id === id);
-    if (waiting >= 0) this.queue.splice(waiting, 1);
-    const worker = this.running.get(id);
+    this.takeBack(id);
+    return this.end(id, 'cancelled', {});
+  }
+
+  /** Sets a job aside. What it is in the middle of is lost; stages of a build that are done come from the cache later. */
+  pause(id: string): Job {
+    const job = this.get(id);
+    const waiting = this.takeBack(id);
+    if (!waiting) return job;
+    this.paused.set(id, waiting);
+    return this.change(id, { state: 'paused' });
+  }
+
+  resume(id: string): Job {
+    const waiting = this.paused.get(id);
+    if (!waiting) return this.get(id);
+    this.paused.delete(id);
+    this.queue.push(waiting);
+    const job = this.change(id, { state: 'queued' });
+    this.pump();
+    return job;
+  }
+
+  /** Takes a job out of the queue or off its worker. */
+  private takeBack(id: string): Waiting | null {
+    const at = this.queue.findIndex((item) => item.id === id);
+    if (at >= 0) return this.queue.splice(at, 1)[0];
+    const active = this.running.get(id);
+    if (!active) return null;
     // Forgotten before it is ended, so that its exit does not count as a failure.
     this.running.delete(id);
-    void worker?.terminate().then(() => this.pump());
-    return this.end(id, 'cancelled', {});
+    void active.worker.terminate().then(() => this.pump());
+    return active.waiting;
   }
 
   async onApplicationShutdown(): Promise<void> {
@@ -126,7 +165,8 @@ export class JobsService implements OnApplicationShutdown {
     }
     const left = [...this.running];
     this.running.clear();
-    for (const [id, worker] of left) {
+    for (const id of this.paused.keys()) this.end(id, 'interrupted', {});
+    for (const [id, { worker }] of left) {
       await worker.terminate();
       this.end(id, 'interrupted', {});
     }
@@ -157,29 +197,41 @@ export class JobsService implements OnApplicationShutdown {
     while (this.running.size < WORKERS && this.queue.length > 0) this.start(this.queue.shift()!);
   }
 
-  private start({ id, kind, input, finish }: Waiting): void {
+  private start(waiting: Waiting): void {
+    const { id, kind, input, finish } = waiting;
     this.change(id, { state: 'running' });
     const worker = new Worker(join(import.meta.dirname, 'worker.js'), {
       workerData: { kind, input },
       resourceLimits: { maxOldGenerationSizeMb: WORKER_MEMORY },
     });
-    this.running.set(id, worker);
-    const log: string[] = [];
+    this.running.set(id, { worker, waiting });
+    // What a paused job did before stays in its log.
+    const log: string[] = [...this.get(id).log];
+    let step = '';
+    let watchdog: NodeJS.Timeout | undefined;
+    const watch = () => {
+      clearTimeout(watchdog);
+      watchdog = setTimeout(() => fail('', stalled(kind, step)), STALLED);
+    };
     const leave = () => {
+      clearTimeout(watchdog);
       this.running.delete(id);
       void worker.terminate();
       this.pump();
     };
     const fail = (message: string, finding?: Finding) => {
-      if (!this.running.has(id)) return;
+      if (this.running.get(id)?.worker !== worker) return;
       const stage = kind === 'build' ? 'build' : 'publish';
       this.end(id, 'failed', { log, error: finding ?? { code: 'job-failed', severity: 'blocker', stage, message } });
       leave();
     };
     worker.on('message', (message: WorkerMessage) => {
-      if (!this.running.has(id)) return;
-      if (message.type === 'progress') this.change(id, { step: message.step, progress: message.fraction });
-      else if (message.type === 'log') {
+      if (this.running.get(id)?.worker !== worker) return clearTimeout(watchdog);
+      watch();
+      if (message.type === 'progress') {
+        step = message.step;
+        this.change(id, { step, progress: message.fraction });
+      } else if (message.type === 'log') {
         log.push(`${new Date().toISOString()} ${message.line}`);
         this.change(id, { log });
       } else if (message.type === 'failed') fail(message.finding.message, message.finding);
@@ -195,8 +247,9 @@ export class JobsService implements OnApplicationShutdown {
     worker.on('error', (error) => fail(`The worker stopped: ${error.message}`));
     worker.on('exit', (code) => {
       if (code !== 0) fail('The worker stopped before it was done.');
-      if (this.running.get(id) === worker) leave();
+      if (this.running.get(id)?.worker === worker) leave();
     });
+    watch();
   }
 
   private change(id: string, change: Partial<Job>): Job {

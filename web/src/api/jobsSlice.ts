@@ -25,4 +25,5 @@ const slice = createSlice({
 export const { jobsLoaded, jobChanged, connection } = slice.actions;
 export const jobsReducer = slice.reducer;
 
-export const isActive = (job: Job): boolean => job.state === 'queued' || job.state === 'running';
+/** Whether a job is not over; a paused one waits to be resumed. */
+export const isActive = (job: Job): boolean => job.state === 'queued' || job.state === 'running' || job.state === 'paused';

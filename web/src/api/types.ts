@@ -1,5 +1,7 @@
 /** Shapes of the server's answers. */
 
+import type { Freshness } from '@violet-crate/core/build/freshness';
+import type { BuildParameters } from '@violet-crate/core/build/parameters';
 import type { StageReport } from '@violet-crate/core/build/stage';
 import type { AssetPack, PackEntry } from '@violet-crate/core/crate/assetPack';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
@@ -43,7 +45,7 @@ export interface Job {
   kind: 'convert' | 'build' | 'pack';
   crateId: string;
   label: string;
-  state: 'queued' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
+  state: 'queued' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled' | 'interrupted';
   step: string;
   progress: number;
   result: Record<string, unknown> | null;
@@ -92,6 +94,9 @@ export interface Build {
   ok: boolean;
   fresh: boolean;
   stages: StageReport[];
+  /** For the newest build of a map, whether each stage is fresh, and why not. */
+  freshness: Freshness[];
+  parameters: Partial<BuildParameters> | null;
   artefacts: FileRecord[];
   createdAt: string;
 }

@@ -12,6 +12,8 @@ const build = (change: Partial<Build>): Build => ({
   ok: true,
   fresh: true,
   stages: [],
+  freshness: [],
+  parameters: null,
   artefacts: [],
   createdAt: '2',
   ...change,

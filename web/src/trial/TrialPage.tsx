@@ -3,7 +3,10 @@ import { Link } from 'react-router';
 import wasmUri from 'wasmoon/dist/glue.wasm?url';
 import { ReinhardToneMapping } from 'three';
 import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
-import type { Collision, RuntimeMap } from '@violet-crate/core/build/pack/runtime';
+import { decodeCollision } from '@violet-crate/core/build/pack/collisionBin';
+import { decodeProbes } from '@violet-crate/core/build/pack/probesBin';
+import type { RuntimeMap } from '@violet-crate/core/build/pack/runtime';
+import { decodeVisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { TrialDriver } from '@violet-crate/core/trial/driver';
 import { TIME_STEP, TrialWorld, type ConsoleLine } from '@violet-crate/core/trial/world';
@@ -94,14 +97,19 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
       if (!world) return;
       const source: AssetSource = { view, profileId: profile.id };
       const file = async (name: string) => request(`/api/crates/${view.id}/builds/${build.id}/files/maps/${build.map}/${name}`);
-      const [glb, map, collision] = await Promise.all([
+      const binary = async (name: string) => new Uint8Array(await (await file(name)).arrayBuffer());
+      const has = (name: string) => build.artefacts.some((artefact) => artefact.path.endsWith(`/${name}`));
+      if (!has('collision.bin')) throw new Error('This build was made by an earlier version. Build the map again.');
+      const [glb, map, collision, visibility, probes] = await Promise.all([
         file('map.glb').then((r) => r.arrayBuffer()),
         file('map.json').then((r) => r.json() as Promise<RuntimeMap>),
-        file('collision.json').then((r) => r.json() as Promise<Collision>),
+        binary('collision.bin').then(decodeCollision),
+        binary('visibility.bin').then(decodeVisibilityFile),
+        has('probes.bin') ? binary('probes.bin').then(decodeProbes) : null,
       ]);
       const trial = await TrialWorld.begin({ profile, map, collision, scripts: world.crate.scripts, wasmUri });
       if (gone) return trial.stop();
-      scene = new TrialScene(world, trial, source, stage.renderer);
+      scene = new TrialScene(world, trial, source, stage.renderer, { visibility, probes });
       await scene.load(glb, map.settings.skyColour);
       if (gone) return;
       stage.scene.add(scene.scene);
@@ -144,6 +152,7 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
         }
         for (const { sound, volume } of world.sounds.splice(0)) void playSound(fileUrl(source, sound), volume);
         scene.update();
+        scene.showFrom(world.eye());
         const eye = toGltf(world.eye(), profile.unit.metres);
         const ahead = toGltf(lookDirection(active), 1);
         stage.camera.position.set(...eye);

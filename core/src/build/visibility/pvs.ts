@@ -30,7 +30,7 @@ export interface PvsResult {
 /** A portal's points must lie this far in front of a plane to count as seen through it. */
 const FRONT = 1e-4;
 /** Clippings that one gate may cost before the fast answer is kept for it. Counted, not timed: results are the same on any machine. */
-const ALLOWANCE = 400_000;
+const ALLOWANCE = 100_000;
 
 /**
  * @param count number of cells; portals join cells by index
@@ -75,8 +75,8 @@ export function visibleSets(
     const row = visible.row(gate.from);
     seen.row(i).forEach((word, k) => (row[k] |= word));
   });
-  // Sight goes both ways; rounding may have let one direction through and not the other.
-  for (let a = 0; a < count; a++) for (let b = 0; b < a; b++) if (visible.has(a, b) !== visible.has(b, a)) (visible.set(a, b), visible.set(b, a));
+  // Sight goes both ways: what one direction has ruled out the other need not keep.
+  for (let a = 0; a < count; a++) for (let b = 0; b < count; b++) if (visible.has(a, b) && !visible.has(b, a)) visible.clear(a, b);
   return { visible, gates: gates.length, unfinished };
 }
 
@@ -182,32 +182,41 @@ const SIDE = 0.01;
  * from a through b: beyond b only what lies on b's side of them. `flipped` where a is the opening and b the source.
  */
 function clipBySeparators(a: Winding, b: Winding, target: Winding, flipped: boolean): Winding | null {
-  let left: Winding | null = target;
-  for (let i = 0; i < a.length; i++) {
+  let left: Winding = target;
+  const count = a.length;
+  for (let i = 0; i < count; i++) {
     const p = a[i];
-    const q = a[(i + 1) % a.length];
-    const edge = sub(q, p);
+    const j = i + 1 === count ? 0 : i + 1;
+    const [ex, ey, ez] = [a[j][0] - p[0], a[j][1] - p[1], a[j][2] - p[2]];
     for (const r of b) {
-      let normal = cross(edge, sub(r, p));
-      const size = length(normal);
+      const [rx, ry, rz] = [r[0] - p[0], r[1] - p[1], r[2] - p[2]];
+      let nx = ey * rz - ez * ry;
+      let ny = ez * rx - ex * rz;
+      let nz = ex * ry - ey * rx;
+      const size = Math.sqrt(nx * nx + ny * ny + nz * nz);
       if (size < THIN) continue;
-      normal = [normal[0] / size, normal[1] / size, normal[2] / size];
-      const distance = dot(normal, r);
+      nx /= size;
+      ny /= size;
+      nz /= size;
+      const distance = nx * r[0] + ny * r[1] + nz * r[2];
       let side = 0;
       let parts = true;
-      for (let k = 0; k < a.length && parts; k++) {
-        if (k === i || k === (i + 1) % a.length) continue;
-        const d = dot(normal, a[k]) - distance;
-        if (Math.abs(d) <= SIDE) continue;
-        const s = Math.sign(d);
-        if (side !== 0 && s !== side) parts = false;
-        side = s;
+      for (let k = 0; k < count; k++) {
+        if (k === i || k === j) continue;
+        const d = nx * a[k][0] + ny * a[k][1] + nz * a[k][2] - distance;
+        if (d <= SIDE && d >= -SIDE) continue;
+        const own = d > 0 ? 1 : -1;
+        if (side !== 0 && own !== side) {
+          parts = false;
+          break;
+        }
+        side = own;
       }
       if (!parts || side === 0) continue;
       // All of b has to lie on the other side.
       let beyond = false;
       for (const point of b) {
-        const d = (dot(normal, point) - distance) * side;
+        const d = (nx * point[0] + ny * point[1] + nz * point[2] - distance) * side;
         if (d > SIDE) {
           parts = false;
           break;
@@ -216,10 +225,17 @@ function clipBySeparators(a: Winding, b: Winding, target: Winding, flipped: bool
       }
       if (!parts || !beyond) continue;
       // From the source, what is seen lies on the opening's side; from the opening, on its own side.
+      // Kept is where sign · (n · x - distance) >= -SIDE: the margin keeps rounding from hiding anything.
       const sign = flipped ? side : -side;
-      const plane: Plane = { normal: [normal[0] * sign, normal[1] * sign, normal[2] * sign], distance: distance * sign };
-      // Kept: where plane.normal · x >= distance, with a margin so that rounding never hides anything.
-      const split: { front: Winding | null; on: boolean } = splitWinding(left, { normal: plane.normal, distance: plane.distance - SIDE });
+      let [inside, outside] = [false, false];
+      for (const point of left) {
+        const d = (nx * point[0] + ny * point[1] + nz * point[2] - distance) * sign;
+        if (d >= -SIDE) inside = true;
+        else outside = true;
+      }
+      if (!outside) continue;
+      if (!inside) return null;
+      const split = splitWinding(left, { normal: [nx * sign, ny * sign, nz * sign], distance: distance * sign - SIDE });
       if (split.on) continue;
       if (!split.front) return null;
       left = split.front;

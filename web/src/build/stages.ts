@@ -1,0 +1,40 @@
+import type { BuildStage } from '@violet-crate/core/build/stage';
+
+/** What every stage does, in a few words. */
+export const STAGE_WORK: Record<BuildStage, string> = {
+  check: 'all findings of map, scripts and links',
+  geometry: 'hidden faces go, pieces of one plane are joined',
+  sealing: 'is the inside closed off from the void?',
+  visibility: 'what can be seen from where',
+  lighting: 'lightmap with shadows, sky and bounces; light for what moves',
+  navigation: 'where players can walk and jump',
+  packing: 'the files that the game loads',
+};
+
+/** Numbers of a stage by the names that people read. */
+export const COUNT_WORDS: Record<string, string> = {
+  blockers: 'blockers',
+  findings: 'findings',
+  facesIn: 'faces in',
+  pieces: 'pieces',
+  facesOut: 'polygons out',
+  triangles: 'triangles',
+  cells: 'cells',
+  portals: 'portals',
+  reached: 'reached cells',
+  openings: 'openings to the outside',
+  sectors: 'sectors',
+  gates: 'portal sides',
+  pairsSeen: 'pairs of cells that see each other',
+  unfinished: 'portal sides with the fast answer',
+  lights: 'lights',
+  charts: 'charts',
+  chartsLit: 'charts lit anew',
+  luxels: 'luxels',
+  rays: 'rays',
+  probes: 'probes',
+  polygons: 'walkable polygons',
+  links: 'jumps',
+  files: 'files',
+  bytes: 'bytes',
+};

@@ -1,0 +1,108 @@
+/** The map.glb of a build, dressed with the crate's textures and its lightmap. */
+
+import type { Mesh } from 'three';
+import {
+  Color,
+  LinearFilter,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+  RepeatWrapping,
+  SRGBColorSpace,
+  Texture,
+  type MeshStandardMaterial,
+  type Object3D,
+  type WebGLRenderer,
+} from 'three';
+import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
+import { KTX2Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
+import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
+import { fileUrl, type AssetSource } from './assets3d.ts';
+
+export class BuiltMap {
+  private readonly textures = new Map<string, Promise<Texture>>();
+  private readonly ktx2: KTX2Loader;
+  private light: Texture | null = null;
+  /** One node per group of surfaces that are drawn together, by its number. */
+  readonly groups = new Map<number, Object3D>();
+
+  constructor(
+    private readonly world: CrateWorld,
+    private readonly source: AssetSource,
+    renderer: WebGLRenderer,
+  ) {
+    // The loader's own transcoder is bundled and served with the application.
+    this.ktx2 = new KTX2Loader().detectSupport(renderer);
+  }
+
+  async load(glb: ArrayBuffer): Promise<Object3D> {
+    const gltf = await new GLTFLoader().parseAsync(glb, '');
+    const work: Promise<void>[] = [];
+    gltf.scene.traverse((node) => {
+      const { group } = node.userData as { group?: number };
+      if (group !== undefined) this.groups.set(group, node);
+      const mesh = node as Mesh;
+      if (mesh.isMesh) work.push(this.dress(mesh, mesh.material as MeshStandardMaterial, gltf));
+    });
+    await Promise.all(work);
+    return gltf.scene;
+  }
+
+  /** Gives a material its texture and the lightmap; light is π × range since Lambert divides by π. */
+  private async dress(mesh: Mesh, original: MeshStandardMaterial, gltf: GLTF): Promise<void> {
+    const extras = original.userData as { lightmap?: { image: number; range: number } };
+    const texture = await this.textureOf(original.name);
+    const shared = {
+      color: texture ? new Color('#ffffff') : original.color,
+      map: texture,
+      transparent: original.transparent,
+      opacity: original.opacity,
+      name: original.name,
+    };
+    if (!extras.lightmap) {
+      mesh.material = new MeshBasicMaterial(shared);
+      return;
+    }
+    const lightMap = await this.lightmap(gltf, extras.lightmap.image);
+    mesh.material = new MeshLambertMaterial({ ...shared, lightMap, lightMapIntensity: Math.PI * extras.lightmap.range });
+  }
+
+  /** The image is no texture of the file, since glTF has no slot for lightmaps: it is read from its buffer view. */
+  private async lightmap(gltf: GLTF, image: number): Promise<Texture> {
+    if (!this.light) {
+      const { bufferView, mimeType } = (gltf.parser.json as { images: { bufferView: number; mimeType: string }[] }).images[image];
+      const bytes = (await gltf.parser.getDependency('bufferView', bufferView)) as ArrayBuffer;
+      const light = new Texture(await createImageBitmap(new Blob([bytes], { type: mimeType }), { colorSpaceConversion: 'none' }));
+      light.flipY = false;
+      light.colorSpace = SRGBColorSpace;
+      light.channel = 1;
+      light.generateMipmaps = false;
+      light.minFilter = LinearFilter;
+      light.needsUpdate = true;
+      this.light = light;
+    }
+    return this.light;
+  }
+
+  async textureOf(name: string): Promise<Texture | null> {
+    const path = findMaterial(this.world, name)?.material.texture;
+    if (!path) return null;
+    let texture = this.textures.get(path);
+    if (!texture) {
+      texture = this.ktx2.loadAsync(fileUrl(this.source, path)).then((t) => {
+        t.wrapS = t.wrapT = RepeatWrapping;
+        t.colorSpace = SRGBColorSpace;
+        t.anisotropy = 8;
+        return t;
+      });
+      this.textures.set(path, texture);
+    }
+    return texture.catch(() => null);
+  }
+
+  /** Frees the textures; whoever holds the nodes frees those. */
+  dispose(): void {
+    for (const texture of this.textures.values()) void texture.then((t) => t.dispose()).catch(() => {});
+    this.light?.dispose();
+    this.ktx2.dispose();
+  }
+}
