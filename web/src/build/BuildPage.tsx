@@ -25,7 +25,8 @@ export function BuildPage() {
   const mapName = useAppSelector((s) => s.map.name);
   const unsaved = useAppSelector((s) => s.map.unsaved.length > 0);
   const jobs = useAppSelector((s) => s.jobs.byId);
-  const [quality, setQuality] = useState<Quality>('preview');
+  // What was built last is what one most likely builds again.
+  const [quality, setQuality] = useState<Quality>((builds?.[0]?.quality as Quality | undefined) ?? 'preview');
   const [given, setGiven] = useState<Partial<BuildParameters>>({});
   const [expert, setExpert] = useState(false);
   const [anyway, setAnyway] = useState(false);
@@ -38,12 +39,14 @@ export function BuildPage() {
   const active = job && isActive(job);
   const latest = builds?.[0];
   const changed = Object.keys(given).length;
-  const start = (only?: BuildStage) => {
+  const send = (order: Record<string, unknown>) => {
     setProblem('');
     void askToNotify();
-    const order = { map: mapName, quality, ...(changed > 0 ? { parameters: given } : {}), ...(only ? { only } : {}), ...(anyway ? { anyway } : {}) };
     sendJson('POST', `/api/crates/${view.id}/builds`, order).catch((error) => setProblem(message(error)));
   };
+  const start = () => send({ map: mapName, quality, ...(changed > 0 ? { parameters: given } : {}), ...(anyway ? { anyway } : {}) });
+  // One stage belongs to the build that it brings up to date, whatever is chosen above.
+  const only = (stage: BuildStage) => latest && send({ map: latest.map, quality: latest.quality, parameters: latest.parameters ?? {}, only: stage });
   return (
     <div className="page">
       <h1>Build</h1>
@@ -67,7 +70,7 @@ export function BuildPage() {
           <button className={`btn btn-quiet ${expert ? 'active' : ''}`} aria-expanded={expert} onClick={() => setExpert(!expert)}>
             <Icon name="sliders" /> Parameters{changed > 0 ? ` · ${changed} changed` : ''}
           </button>
-          <button className="btn btn-primary px-4" onClick={() => start()} disabled={unsaved || active}>
+          <button className="btn btn-primary px-4" onClick={start} disabled={unsaved || active}>
             <Icon name="layers-fill" /> Build {mapName}
           </button>
         </div>
@@ -92,14 +95,14 @@ export function BuildPage() {
             </span>{' '}
             {job.error?.message ??
               (job.state === 'interrupted' ? 'The server stopped while it ran. Nothing needs repair; finished stages come from the cache.' : '')}{' '}
-            <button className="btn btn-quiet btn-sm" onClick={() => start()}>
+            <button className="btn btn-quiet btn-sm" onClick={start}>
               <Icon name="play" /> Go on from the last finished stage
             </button>
           </div>
         )}
       </section>
       {latest ? (
-        <BuildResult key={latest.id} build={latest} unsaved={unsaved} crateId={view.id} busy={Boolean(active) || unsaved} onOnly={start} />
+        <BuildResult key={latest.id} build={latest} unsaved={unsaved} crateId={view.id} busy={Boolean(active) || unsaved} onOnly={only} />
       ) : (
         !active && <div className="empty">Not built yet. A draft takes a few seconds and is enough for a first walk.</div>
       )}

@@ -55,12 +55,12 @@ export function ResultViewer({ build, crateId }: { build: Build; crateId: string
       built = new BuiltMap(world, { view, profileId: profile.id }, stage.renderer);
       const root = await built.load(glb.buffer);
       if (gone) return built.dispose();
-      const walkable = navigation ? navigationLines(navigation, m) : null;
+      const walkable = navigation ? navigationLines(navigation, visibility, m) : null;
       stage.scene.add(root, ...(walkable ? [walkable] : []));
       const box = new Box3().setFromObject(root);
       const size = box.getSize(new Vector3()).length();
       box.getCenter(controls.target);
-      stage.camera.position.copy(controls.target).add(new Vector3(-0.35, 0.6, 0.55).multiplyScalar(size));
+      stage.camera.position.copy(controls.target).add(new Vector3(-0.25, 0.5, 0.42).multiplyScalar(size));
       controls.update();
       controls.addEventListener('change', () => stage.draw());
       setParts({ stage, controls, built, root, visibility, navigation, walkable: walkable ?? root.clone(false) });

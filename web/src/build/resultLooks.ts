@@ -15,9 +15,10 @@ import {
   type Material,
 } from 'three';
 import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
-import type { VisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
+import { sectorAt, type VisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
 import { areasOf } from '@violet-crate/core/build/navigation/navmesh';
 import type { NavigationOutput } from '@violet-crate/core/build/navigation/stage';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { BuiltMap } from '../three/builtMap.ts';
 
 export type Look = 'built' | 'light' | 'sectors' | 'seen' | 'walkable' | 'overdraw' | 'triangles' | 'texels';
@@ -60,7 +61,7 @@ function materialFor(look: Look, mesh: Mesh, own: Material, sectors: readonly nu
     }
     case 'sectors': {
       const mixed = sectors.map(colourOf).reduce((sum, c) => sum.add(c), new Color(0, 0, 0));
-      return new MeshBasicMaterial({ color: mixed.multiplyScalar(1 / Math.max(1, sectors.length)) });
+      return shaded(own, { color: mixed.multiplyScalar(1 / Math.max(1, sectors.length)) });
     }
     case 'overdraw':
       return new MeshBasicMaterial({ color: '#2a1c12', blending: AdditiveBlending, depthTest: false, depthWrite: false, transparent: true });
@@ -73,6 +74,13 @@ function materialFor(look: Look, mesh: Mesh, own: Material, sectors: readonly nu
     default:
       return own;
   }
+}
+
+/** A plain colour with as much of the light as tells forms apart. */
+function shaded(own: Material, look: { color?: Color; vertexColors?: boolean }): Material {
+  const { lightMap, lightMapIntensity } = own as MeshLambertMaterial;
+  if (!lightMap) return new MeshBasicMaterial(look);
+  return new MeshLambertMaterial({ ...look, lightMap, lightMapIntensity: lightMapIntensity * 2 });
 }
 
 /** Bounds of the classes of texel density, in texels per metre, and their colours. */
@@ -100,7 +108,7 @@ function texelMaterial(mesh: Mesh, own: Material): Material {
     }
     geometry.setAttribute('color', new BufferAttribute(colours, 3));
   }
-  return new MeshBasicMaterial({ vertexColors: true });
+  return shaded(own, { vertexColors: true });
 }
 
 /** Root of the texture's area over the triangle's, in repeats per metre. */
@@ -119,12 +127,15 @@ export function repeatsPerMetre(geometry: BufferGeometry, [a, b, c]: readonly nu
 }
 
 /** Walkable polygons, a little over the floor, a colour for every connected area; jumps as lines. */
-export function navigationLines({ vertices, polygons, links }: NavigationOutput, metres: number): Group {
+export function navigationLines({ vertices, polygons, links }: NavigationOutput, visibility: VisibilityFile, metres: number): Group {
   const group = new Group();
   const areas = areasOf(polygons);
   const positions: number[] = [];
   const colours: number[] = [];
   polygons.forEach(({ corners }, i) => {
+    // Roofs and the outsides of shells are floors to a walker, but nobody is there to walk on them.
+    const middle = [0, 1, 2].map((k) => corners.reduce((sum, c) => sum + vertices[c][k], 0) / corners.length) as Vec3;
+    if (visibility.sectors > 0 && sectorAt(visibility, [middle[0], middle[1], middle[2] + 8]) < 0) return;
     const colour = colourOf(areas[i] + 1);
     for (let k = 2; k < corners.length; k++)
       for (const corner of [corners[0], corners[k - 1], corners[k]]) {

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { Color, Group, Plane, Vector3 } from 'three';
+import { AmbientLight, Color, Group, Plane, Vector3 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
 import { copyOf, expandMap } from '@violet-crate/core/map/prefab';
@@ -31,6 +31,7 @@ import { pickPerspective, pointerRay, type Hit, type Ray } from './perspectivePi
 import { storePicture } from './picture.ts';
 import { ASSET_DRAG, draggedAsset } from './Shelf.tsx';
 import { useDocument, useSheetColours } from './useDocument.ts';
+import { useBuiltLight } from './useBuiltLight.ts';
 import { usePerspectiveDrag, type DragScene } from './usePerspectiveDrag.ts';
 import { emptySelection, isEmpty, isShown, selected, viewChanged } from './viewSlice.ts';
 
@@ -44,6 +45,7 @@ interface Parts {
   lights: Group;
   figure: Group;
   draft: Group;
+  built: Group;
 }
 
 /** Replaces what a group holds and frees the old. */
@@ -76,6 +78,7 @@ export function PerspectiveView() {
   const host = useRef<HTMLDivElement>(null);
   const [parts, setParts] = useState<Parts | null>(null);
   const [taken, setTaken] = useState(false);
+  const [builtLight, setBuiltLight] = useState(false);
   const [speed, setSpeed] = useState('');
   const m = profile.unit.metres;
   const source = useMemo((): AssetSource | null => crate && { view: crate, profileId: profile.id }, [crate, profile]);
@@ -87,11 +90,11 @@ export function PerspectiveView() {
   useEffect(() => {
     const stage = new Stage3d(host.current!, '#17101d');
     const controls = new OrbitControls(stage.camera, stage.renderer.domElement);
-    const [marks, links, lights, figure, draft] = [new Group(), new Group(), new Group(), new Group(), new Group()];
+    const [marks, links, lights, figure, draft, built] = [new Group(), new Group(), new Group(), new Group(), new Group(), new Group()];
     const [solids, objects] = [new SolidsScene(), new ObjectsScene()];
-    stage.scene.add(solids.group, objects.group, marks, links, lights, figure, draft);
+    stage.scene.add(solids.group, objects.group, marks, links, lights, figure, draft, built);
     controls.addEventListener('change', () => stage.draw());
-    setParts({ stage, controls, solids, objects, marks, links, lights, figure, draft });
+    setParts({ stage, controls, solids, objects, marks, links, lights, figure, draft, built });
     return () => {
       controls.dispose();
       stage.dispose();
@@ -212,9 +215,12 @@ export function PerspectiveView() {
     const near: Vec3 = [target.x / m, -target.z / m, target.y / m];
     const plain = new Group();
     plain.add(...editingLights());
-    refill(parts.lights, lit ? previewLights(profile, whole, near, view.hour) : plain);
+    // What was built has its light in it.
+    const dim = new Group();
+    dim.add(new AmbientLight('#fff', 0.12));
+    refill(parts.lights, builtLight ? dim : lit ? previewLights(profile, whole, near, view.hour) : plain);
     parts.stage.draw();
-  }, [parts, lit, whole.objects, whole, map.settings, profile, view.hour, m]);
+  }, [parts, lit, builtLight, whole.objects, whole, map.settings, profile, view.hour, m]);
 
   useEffect(() => {
     if (!parts) return;
@@ -281,6 +287,12 @@ export function PerspectiveView() {
       },
     [parts],
   );
+  const latest = useAppSelector((s) => s.crate.builds?.find((build) => build.ok && build.map === mapName));
+  const builtScene = useMemo(
+    () => parts && { renderer: parts.stage.renderer, built: parts.built, solids: parts.solids.group, draw: () => parts.stage.draw() },
+    [parts],
+  );
+  const builtProblem = useBuiltLight(builtScene, crate?.id ?? '', latest, builtLight && Boolean(latest), source);
   const drag = usePerspectiveDrag(
     dragScene,
     () => host.current!,
@@ -368,9 +380,20 @@ export function PerspectiveView() {
       <div className="caption">
         Perspective{game ? ', as the game shows it' : ''}
         {speed && `, flying at ${speed}`}
+        {builtLight && latest && (latest.fresh ? ', built' : ', built earlier')}
+        {builtProblem && <span className="text-warm">: {builtProblem}</span>}
         {drag.refusal && <span className="text-warm">: {drag.refusal}</span>}
       </div>
       <div className="controls">
+        <button
+          className={`btn btn-quiet ${builtLight && latest ? 'active' : ''}`}
+          aria-pressed={builtLight}
+          disabled={!latest}
+          onClick={() => setBuiltLight(!builtLight)}
+          title={latest ? 'Show the last build with its light instead of the solids' : 'Build the map to see its light here'}
+        >
+          Built light
+        </button>
         <button
           className={`btn btn-quiet ${view.cutAway ? 'active' : ''}`}
           aria-pressed={view.cutAway}
