@@ -82,7 +82,7 @@ describe('merging and welding', () => {
           });
         }
       }),
-      { numRuns: 40 },
+      { numRuns: 15 },
     );
   });
 

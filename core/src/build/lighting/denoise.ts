@@ -1,6 +1,7 @@
 /**
  * Takes the grain out of what was gathered with few rays: an à-trous filter (Dammertz et al. 2010) within each chart,
- * weighted by likeness so that edges of light stay. Only indirect light is filtered: direct light has no grain.
+ * weighted by likeness so that edges of light stay. What is compared is the mean about each luxel: single ones differ by
+ * their grain alone. Only indirect light is filtered: direct light has no grain.
  */
 
 import type { Atlas, Chart } from './charts.ts';
@@ -21,11 +22,24 @@ export function denoise(values: Float32Array, covered: Uint8Array, atlas: Atlas,
 
 function filterChart(values: Float32Array, covered: Uint8Array, width: number, { x: x0, y: y0, w, h }: Chart, stride: number): void {
   const next = new Float32Array(w * h * 3);
+  const guide = new Float32Array(w * h);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      let [sum, n] = [0, 0];
+      for (let ny = Math.max(0, y - 1); ny <= Math.min(h - 1, y + 1); ny++)
+        for (let nx = Math.max(0, x - 1); nx <= Math.min(w - 1, x + 1); nx++) {
+          const texel = (y0 + ny) * width + x0 + nx;
+          if (!covered[texel]) continue;
+          sum += values[texel * 3] + values[texel * 3 + 1] + values[texel * 3 + 2];
+          n++;
+        }
+      guide[y * w + x] = n > 0 ? sum / n : 0;
+    }
   for (let y = 0; y < h; y++) {
     for (let x = 0; x < w; x++) {
       const own = (y0 + y) * width + x0 + x;
       if (!covered[own]) continue;
-      const ownLight = values[own * 3] + values[own * 3 + 1] + values[own * 3 + 2];
+      const ownLight = guide[y * w + x];
       let weight = 0;
       let [r, g, b] = [0, 0, 0];
       for (let dy = -2; dy <= 2; dy++) {
@@ -36,7 +50,7 @@ function filterChart(values: Float32Array, covered: Uint8Array, width: number, {
           if (nx < 0 || nx >= w) continue;
           const other = (y0 + ny) * width + x0 + nx;
           if (!covered[other]) continue;
-          const light = values[other * 3] + values[other * 3 + 1] + values[other * 3 + 2];
+          const light = guide[ny * w + nx];
           const unlike = (light - ownLight) / (LIKENESS * (light + ownLight) * 0.5 + 1e-5);
           const k = KERNEL[dx + 2] * KERNEL[dy + 2] * Math.exp(-unlike * unlike);
           weight += k;

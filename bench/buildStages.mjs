@@ -1,0 +1,189 @@
+/**
+ * The build of generated maps of 250, 1,000 and 4,000 solids: time of every stage per solid and its growth, what a moved
+ * lamp and a changed script cost of a whole build, full visibility, and the rays of lighting against bare three-mesh-bvh.
+ */
+import { availableParallelism } from 'node:os';
+import { readFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
+import { MeshBVH } from 'three-mesh-bvh';
+import { buildMap } from '@violet-crate/core/build/pipeline';
+import { lightInputs, materialContext } from '@violet-crate/core/build/plan';
+import { buildGeometry } from '@violet-crate/core/build/geometry/stage';
+import { cosineDirections } from '@violet-crate/core/build/lighting/directions';
+import { chartLighter, lightAllCharts } from '@violet-crate/core/build/lighting/light';
+import { crewOfOne, lightScene } from '@violet-crate/core/build/lighting/stage';
+import { forEachLuxel } from '@violet-crate/core/build/lighting/luxels';
+import { newCrateContents, newObject } from '@violet-crate/core/crate/template';
+import { loadProfile } from '@violet-crate/core/profile/load';
+import { block, roomShell } from '@violet-crate/core/solid/primitives';
+import { lightCrew } from '@violet-crate/host/lightCrew';
+import { seeded } from './measure.mjs';
+
+const profile = loadProfile(readFileSync(fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json')), 'utf8'), 'brinewick.json');
+const material = (name) => ({ name, type: 'lit', colour: '#8a8078', unitsPerRepeat: 64 });
+
+/** Rooms of 256 by 256 in a grid with doors between them, furniture and a lamp in each; about `count` solids. */
+export function generatedWorld(count) {
+  const random = seeded(count);
+  const side = Math.max(1, Math.round(Math.sqrt(count / 16)));
+  const size = side * 256;
+  const solids = [...roomShell({ min: [0, 0, 0], max: [size, size, 128] }, 16, 'wall')];
+  const wall = (min, max) => solids.push(block({ min, max }, 'wall'));
+  for (let i = 1; i < side; i++)
+    for (let j = 0; j < side; j++) {
+      const [at, from] = [i * 256, j * 256];
+      const door = from + 32 + Math.floor(random() * 10) * 16;
+      // Wall, door with lintel, wall; both ways.
+      wall([at - 8, from, 0], [at + 8, door, 128]);
+      wall([at - 8, door + 48, 0], [at + 8, from + 256, 128]);
+      wall([at - 8, door, 88], [at + 8, door + 48, 128]);
+      wall([from, at - 8, 0], [door, at + 8, 128]);
+      wall([door + 48, at - 8, 0], [from + 256, at + 8, 128]);
+      wall([door, at - 8, 88], [door + 48, at + 8, 128]);
+    }
+  const left = Math.max(0, count - solids.length);
+  for (let n = 0; n < left; n++) {
+    const [x, y] = [Math.floor(random() * (size / 16 - 2)) * 16, Math.floor(random() * (size / 16 - 2)) * 16];
+    const solid = block({ min: [x, y, 0], max: [x + 16 + Math.floor(random() * 3) * 8, y + 16, 16 + Math.floor(random() * 4) * 8] }, 'wood');
+    solids.push({ ...solid, detail: n % 4 !== 0 });
+  }
+  const contents = newCrateContents(profile, { name: 'bench', title: 'Bench', template: 'blank' });
+  contents.manifest.materials = [material('wall'), material('wood')];
+  const map = contents.maps.bench;
+  solids.forEach((solid, i) => (map.solids[`s${i + 1}`] = solid));
+  map.objects.o1 = newObject(profile, 'start', 'start', [64, 64, 48]);
+  for (let i = 0; i < side; i++)
+    for (let j = 0; j < side; j++) {
+      const id = `o${2 + i * side + j}`;
+      map.objects[id] = newObject(profile, 'lamp', `lamp_${id}`, [i * 256 + 128, j * 256 + 128, 100]);
+    }
+  return { crate: contents, profile, base: { materials: [], assets: {}, files: [] } };
+}
+
+function memoryCache() {
+  const stored = new Map();
+  return { get: async (key) => stored.get(key) ?? null, put: async (key, value) => void stored.set(key, value) };
+}
+
+async function timedBuild(world, options = {}) {
+  let most = 0;
+  const start = performance.now();
+  const result = await buildMap(world, 'bench', {
+    quality: 'draft',
+    anyway: true,
+    crew: lightCrew(options.threads),
+    memory: () => (most = Math.max(most, process.memoryUsage.rss())),
+    ...options,
+  });
+  return { ms: performance.now() - start, result, most };
+}
+
+export async function buildStages(sizes = [250, 1000, 4000]) {
+  console.log('Builds of generated maps (draft, milliseconds per stage)');
+  const rows = [];
+  for (const count of sizes) {
+    const { ms, result, most } = await timedBuild(generatedWorld(count), { parameters: { visibility: 'fast' } });
+    rows.push({ count, stages: Object.fromEntries(result.stages.map((s) => [s.stage, s.milliseconds])) });
+    const told = result.stages.map((s) => `${s.stage} ${s.milliseconds}`).join(', ');
+    console.log(`  ${count} solids: ${Math.round(ms)} ms (${told}), memory ${Math.round(most / 1048576)} MiB${result.ok ? '' : ', STOPPED'}`);
+  }
+  if (rows.length > 1) {
+    const [first, last] = [rows[0], rows.at(-1)];
+    const exponent = (stage) => (Math.log(last.stages[stage] / Math.max(1, first.stages[stage])) / Math.log(last.count / first.count)).toFixed(2);
+    console.log(`  growth: ${['geometry', 'sealing', 'lighting', 'navigation'].map((s) => `${s} n^${exponent(s)}`).join(', ')} (target 1.2)`);
+  }
+}
+
+/** What a moved lamp and a changed script cost, as shares of the first build of the same map. */
+export async function rebuild(count = 1000) {
+  const world = generatedWorld(count);
+  const cache = memoryCache();
+  const options = { cache, parameters: { visibility: 'fast' } };
+  const whole = await timedBuild(world, options);
+  const lamp = world.crate.maps.bench.objects.o3;
+  lamp.position = [lamp.position[0] + 16, lamp.position[1], lamp.position[2]];
+  const moved = await timedBuild(world, options);
+  world.crate.scripts['scripts/main.lua'] += '\n-- changed';
+  const script = await timedBuild(world, options);
+  const states = (r) => r.result.stages.map((s) => `${s.stage} ${s.state}`).join(', ');
+  console.log(
+    `A moved lamp in the map of ${count} solids: ${((moved.ms / whole.ms) * 100).toFixed(0)} % of the whole build (target 25): ${states(moved)}`,
+  );
+  console.log(`A changed script: ${((script.ms / whole.ms) * 100).toFixed(0)} %: ${states(script)}`);
+}
+
+/** Full visibility of a map of many cells. */
+export async function fullVisibility(count = 600) {
+  const { result } = await timedBuild(generatedWorld(count), { parameters: { visibility: 'full', luxel: 64, hemisphereRays: 0 } });
+  const stage = result.stages.find((s) => s.stage === 'visibility');
+  console.log(
+    `Full visibility: ${stage.counts.cells} cells, ${stage.counts.gates} portal sides in ${(stage.milliseconds / 1000).toFixed(1)} s (target: 500 cells in 30 s)`,
+  );
+}
+
+function benchScene(count) {
+  const world = generatedWorld(count);
+  const map = world.crate.maps.bench;
+  const context = materialContext(world, map);
+  const { surfaces } = buildGeometry({ solids: map.solids, ...context }, () => {});
+  const options = { hemisphereRays: 64, bounces: 1, supersample: 1, sunRays: 1, denoise: 0 };
+  return lightScene({ surfaces, ...context, ...lightInputs(world, map) }, 16, options).scene;
+}
+
+/** Rays per second of the hemisphere's gathering over those of first hits by three-mesh-bvh on the same rays. */
+export function gatherRays(count = 1000) {
+  const scene = benchScene(count);
+  const light = chartLighter(scene);
+  const charts = Math.min(scene.atlas.charts.length, 300);
+  const task = { from: 0, to: charts, direct: false, hits: true };
+  light(task);
+  let start = performance.now();
+  const rays = light(task).hits.length;
+  const ours = performance.now() - start;
+
+  const geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(scene.inputs.occluders, 3));
+  const bvh = new MeshBVH(geometry, { maxLeafTris: 4 });
+  const directions = cosineDirections(64);
+  const ray = new Ray(new Vector3(), new Vector3());
+  let cast = 0;
+  const run = () => {
+    cast = 0;
+    for (const chart of scene.atlas.charts.slice(0, charts))
+      forEachLuxel(scene.inputs.surfaces, scene.atlas, chart, (texel, point) => {
+        const angle = ((texel * 2654435761) >>> 0) * (2 * Math.PI * 2.3283064365386963e-10);
+        const [c, s] = [Math.cos(angle), Math.sin(angle)];
+        const { u, v, normal } = chart;
+        ray.origin.set(...point);
+        for (const [a, b, z] of directions) {
+          const [x, y] = [a * c - b * s, a * s + b * c];
+          ray.direction.set(u[0] * x + v[0] * y + normal[0] * z, u[1] * x + v[1] * y + normal[1] * z, u[2] * x + v[2] * y + normal[2] * z);
+          bvh.raycastFirst(ray, DoubleSide);
+          cast++;
+        }
+      });
+  };
+  run();
+  start = performance.now();
+  run();
+  const theirs = performance.now() - start;
+  console.log(
+    `Gathering: ${((rays / ours / (cast / theirs)) * 1).toFixed(2)} of the ray rate of three-mesh-bvh's first hits on the same rays (target 0.8)`,
+  );
+}
+
+/** Two threads against one on the same charts. */
+export async function lightThreads(count = 1000) {
+  const scene = benchScene(count);
+  const time = async (crew) => {
+    await crew.run({ from: 0, to: 1, direct: true, hits: true });
+    const start = performance.now();
+    await lightAllCharts(scene, crew, {}, () => {});
+    const ms = performance.now() - start;
+    await crew.close();
+    return ms;
+  };
+  const one = await time(crewOfOne(scene));
+  const two = await time(lightCrew(2)(scene));
+  console.log(`Lighting with two threads: ${(one / two).toFixed(2)} times as fast as with one (target 1.8; ${availableParallelism()} cores here)`);
+}
