@@ -1,5 +1,6 @@
 /** `npm run bench`: ratios of processor time against named references, all in this run. Below 1 is faster. */
 import { bigObj } from './bigObj.mjs';
+import { buildStages, fullVisibility, gatherRays, lightThreads, rebuild } from './buildStages.mjs';
 import { folderImport } from './folderImport.mjs';
 import { glbConversion } from './glbConversion.mjs';
 import { librarySearch } from './librarySearch.mjs';
@@ -18,3 +19,8 @@ await glbConversion(rounds);
 await folderImport(Math.min(3, rounds));
 await librarySearch(rounds);
 mapEdits();
+await buildStages();
+await rebuild();
+await fullVisibility();
+gatherRays();
+await lightThreads();

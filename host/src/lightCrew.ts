@@ -15,11 +15,10 @@ interface Waiting {
 /** Below so many luxels a thread takes longer to start than it saves. */
 const WORTH_A_THREAD = 20_000;
 
-/** @param threads how many at most; by default one per core */
+/** @param threads how many at most; by default one per core. The crew is told how many luxels there are to light. */
 export const lightCrew =
   (threads = availableParallelism()) =>
-  (scene: LightScene): LightCrew => {
-    const luxels = scene.atlas.charts.reduce((sum, chart) => sum + chart.w * chart.h, 0);
+  (scene: LightScene, luxels: number): LightCrew => {
     const count = Math.min(threads, Math.ceil(luxels / WORTH_A_THREAD));
     return count <= 1 ? crewOfOne(scene) : new Threads(scene, count);
   };

@@ -39,7 +39,7 @@ export interface BuildOptions {
   anyway?: boolean;
   cache?: StageCache;
   /** Threads that light charts; without it lighting runs here. */
-  crew?: (scene: LightScene) => LightCrew;
+  crew?: (scene: LightScene, luxels: number) => LightCrew;
   /** Called often; may throw `Cancelled`. */
   onProgress?: (stage: BuildStage, fraction: number) => void;
   onStage?: (report: StageReport) => void;

@@ -145,11 +145,32 @@ export function reachesChart(light: PointLight, surfaces: readonly Surface[], in
 export interface KnownLight {
   /** Charts whose direct light still holds; its numbers, all luxels in the order of the charts. */
   direct?: { holds: boolean[]; values: Float32Array };
-  hits?: Int32Array;
+  /** All luxels in the order of the charts, and their rays. */
+  rays?: { texels: Uint32Array; hits: Int32Array };
 }
 
 /** Luxels in one range: small enough for a smooth bar and even shares, large enough that messages do not count. */
 const RANGE = 6000;
+
+/** Ranges of charts that have to be lit, given what is known. */
+export function tasksFor(atlas: Atlas, { direct, rays }: KnownLight): LightTask[] {
+  const tasks: LightTask[] = [];
+  let from = 0;
+  let luxels = 0;
+  const lacks = (i: number) => !(direct?.holds[i] ?? false);
+  atlas.charts.forEach((chart, i) => {
+    luxels += chart.w * chart.h;
+    const last = i === atlas.charts.length - 1;
+    if (!last && luxels < RANGE && lacks(i + 1) === lacks(i)) return;
+    if (lacks(i) || !rays) tasks.push({ from, to: i + 1, direct: lacks(i), hits: !rays });
+    [from, luxels] = [i + 1, 0];
+  });
+  return tasks;
+}
+
+/** Luxels that the tasks are about, borders included: what the work is measured by. */
+export const luxelsOf = (atlas: Atlas, tasks: readonly LightTask[]): number =>
+  tasks.reduce((sum, { from, to }) => sum + atlas.charts.slice(from, to).reduce((n, chart) => n + chart.w * chart.h, 0), 0);
 
 /** Direct light and rays of all charts, as far as they are not known. */
 export async function lightAllCharts(
@@ -158,43 +179,55 @@ export async function lightAllCharts(
   known: KnownLight,
   onProgress: (fraction: number) => void,
 ): Promise<LitCharts> {
-  const sizes = atlas.charts.map((chart) => chart.w * chart.h);
-  const tasks: LightTask[] = [];
-  let luxels = 0;
-  let from = 0;
-  const wanted = (i: number) => !known.hits || !(known.direct?.holds[i] ?? false);
-  const directWanted = (i: number) => !(known.direct?.holds[i] ?? false);
-  for (let i = 0; i < sizes.length; i++) {
-    luxels += sizes[i];
-    const last = i === sizes.length - 1;
-    if (!last && luxels < RANGE && wanted(i + 1) === wanted(i) && directWanted(i + 1) === directWanted(i)) continue;
-    tasks.push({ from, to: i + 1, direct: directWanted(i), hits: !known.hits });
-    [from, luxels] = [i + 1, 0];
-  }
-  const total = sizes.reduce((sum, n) => sum + n, 0) || 1;
+  const tasks = tasksFor(atlas, known);
+  const total = luxelsOf(atlas, tasks) || 1;
   let done = 0;
   const parts = await Promise.all(
     tasks.map(async (task) => {
       const part = await crew.run(task);
-      for (let i = task.from; i < task.to; i++) done += sizes[i];
+      done += luxelsOf(atlas, [task]);
       onProgress(done / total);
       return part;
     }),
   );
-  const count = parts.reduce((sum, part) => sum + part.texels.length, 0);
-  const all: LitCharts = { texels: new Uint32Array(count), direct: new Float32Array(count * 3), hits: known.hits ?? new Int32Array(0) };
-  if (!known.hits) all.hits = new Int32Array(parts.reduce((sum, part) => sum + part.hits.length, 0));
+  const { rays, direct } = known;
+  if (!rays) {
+    const count = parts.reduce((sum, part) => sum + part.texels.length, 0);
+    const all: LitCharts = {
+      texels: new Uint32Array(count),
+      direct: new Float32Array(count * 3),
+      hits: new Int32Array(parts.reduce((sum, part) => sum + part.hits.length, 0)),
+    };
+    let [at, hitsAt] = [0, 0];
+    parts.forEach((part, i) => {
+      all.texels.set(part.texels, at);
+      all.direct.set(tasks[i].direct ? part.direct : direct!.values.subarray(at * 3, (at + part.texels.length) * 3), at * 3);
+      all.hits.set(part.hits, hitsAt);
+      at += part.texels.length;
+      hitsAt += part.hits.length;
+    });
+    return all;
+  }
+  // The luxels are known, so what was lit anew goes to its chart's place among them.
+  const values = direct ? Float32Array.from(direct.values) : new Float32Array(rays.texels.length * 3);
+  const starts = chartStarts(atlas, rays.texels);
+  parts.forEach((part, i) => values.set(part.direct, starts[tasks[i].from] * 3));
+  return { texels: rays.texels, direct: values, hits: rays.hits };
+}
+
+/** Index of the first luxel of every chart. */
+function chartStarts(atlas: Atlas, texels: Uint32Array): number[] {
+  const starts: number[] = [];
   let at = 0;
-  let hitsAt = 0;
-  parts.forEach((part, i) => {
-    all.texels.set(part.texels, at);
-    if (tasks[i].direct) all.direct.set(part.direct, at * 3);
-    else all.direct.set(known.direct!.values.subarray(at * 3, (at + part.texels.length) * 3), at * 3);
-    if (!known.hits) all.hits.set(part.hits, hitsAt);
-    at += part.texels.length;
-    hitsAt += part.hits.length;
-  });
-  return all;
+  for (const { x, y, w, h } of atlas.charts) {
+    starts.push(at);
+    const within = (texel: number) => {
+      const [tx, ty] = [texel % atlas.width, Math.floor(texel / atlas.width)];
+      return tx >= x && tx < x + w && ty >= y && ty < y + h;
+    };
+    while (at < texels.length && within(texels[at])) at++;
+  }
+  return starts;
 }
 
 /** What surfaces and sky give back and give off, by chart and texel. */

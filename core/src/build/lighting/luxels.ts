@@ -1,12 +1,23 @@
 /** The luxels of charts, each with the points of the surface that it stands for. */
 
-import { dot, type Vec3 } from '../../math/vec3.ts';
-import { windingCentre, windingContains } from '../../solid/winding.ts';
+import type { Vec3 } from '../../math/vec3.ts';
 import type { Surface } from '../surface.ts';
 import { chartCoordinates, luxelCentre, type Atlas, type Chart } from './charts.ts';
 
 /** Distance by which rays start off the surface, in units, against hitting it. */
 const BIAS = 0.05;
+/** How far outside a polygon a point may lie and still count as on it, in units. */
+const ON = 0.01;
+/** Luxels along the side of a cell in which polygons are looked up. */
+const CELL = 8;
+
+/** A polygon in coordinates of its chart, luxels from the chart's corner. */
+interface Flat {
+  points: [number, number][];
+  /** Inward normal and offset per edge: a x + b y + c is the distance from it. */
+  edges: [a: number, b: number, c: number][];
+  centre: [number, number];
+}
 
 /** Visits every luxel of a chart that touches its surfaces, with a point in front of one of them and a finer grid of such points. */
 export function forEachLuxel(
@@ -15,55 +26,83 @@ export function forEachLuxel(
   chart: Chart,
   visit: (texel: number, point: Vec3, samples: (grid: number) => Vec3[]) => void,
 ): void {
-  const polygons = chart.surfaces.map((index) => surfaces[index].winding);
-  const onSurface = (p: Vec3) => polygons.some((winding) => windingContains(winding, chart.normal, p, 0.01));
+  const cells = polygonsByCell(surfaces, chart);
+  const across = Math.ceil(chart.w / CELL);
+  const slack = ON / chart.luxel;
+  const at = (x: number, y: number): Vec3 => {
+    const p = luxelCentre(chart, x - 0.5, y - 0.5);
+    return [p[0] + chart.normal[0] * BIAS, p[1] + chart.normal[1] * BIAS, p[2] + chart.normal[2] * BIAS];
+  };
   for (let j = 0; j < chart.h; j++) {
     for (let i = 0; i < chart.w; i++) {
-      const centre = luxelCentre(chart, i, j);
-      let point: Vec3 | null = onSurface(centre) ? centre : null;
-      if (!point) {
+      const near = cells[Math.floor(j / CELL) * across + Math.floor(i / CELL)];
+      if (!near) continue;
+      const on = (x: number, y: number) => near.some((polygon) => polygon.edges.every(([a, b, c]) => a * x + b * y + c >= -slack));
+      let [x, y] = [i + 0.5, j + 0.5];
+      if (!on(x, y)) {
         // A luxel at the rim: use the nearest surface point if the luxel overlaps the surface at all.
-        const near = nearestOnPolygons(centre, polygons);
-        const [ni, nj] = chartCoordinates(chart, near);
-        if (Math.abs(ni - i - 0.5) <= 1.0 && Math.abs(nj - j - 0.5) <= 1.0) point = near;
+        [x, y] = nearestPoint(near, x, y);
+        if (Math.abs(x - i - 0.5) > 1 || Math.abs(y - j - 0.5) > 1) continue;
       }
-      if (!point) continue;
-      const lifted = lift(point, chart.normal);
-      visit((chart.y + j) * atlas.width + chart.x + i, lifted, (grid) => {
-        if (grid <= 1) return [lifted];
+      const point = at(x, y);
+      visit((chart.y + j) * atlas.width + chart.x + i, point, (grid) => {
+        if (grid <= 1) return [point];
         const points: Vec3[] = [];
-        for (let b = 0; b < grid; b++) {
+        for (let b = 0; b < grid; b++)
           for (let a = 0; a < grid; a++) {
-            const p = luxelCentre(chart, i + (a + 0.5) / grid - 0.5, j + (b + 0.5) / grid - 0.5);
-            if (onSurface(p)) points.push(lift(p, chart.normal));
+            const [sx, sy] = [i + (a + 0.5) / grid, j + (b + 0.5) / grid];
+            if (on(sx, sy)) points.push(at(sx, sy));
           }
-        }
-        return points.length > 0 ? points : [lifted];
+        return points.length > 0 ? points : [point];
       });
     }
   }
 }
 
-const lift = (p: Vec3, n: Vec3): Vec3 => [p[0] + n[0] * BIAS, p[1] + n[1] * BIAS, p[2] + n[2] * BIAS];
+/** For every cell of luxels the polygons in it or within a luxel of it. */
+function polygonsByCell(surfaces: readonly Surface[], chart: Chart): (Flat[] | undefined)[] {
+  const [across, down] = [Math.ceil(chart.w / CELL), Math.ceil(chart.h / CELL)];
+  const cells = new Array<Flat[] | undefined>(across * down);
+  for (const index of chart.surfaces) {
+    const points = surfaces[index].winding.map((p) => chartCoordinates(chart, p));
+    const centre: [number, number] = [0, 0];
+    for (const [x, y] of points) {
+      centre[0] += x / points.length;
+      centre[1] += y / points.length;
+    }
+    const edges = points.map(([px, py], k): [number, number, number] => {
+      const [qx, qy] = points[(k + 1) % points.length];
+      const size = Math.hypot(qx - px, qy - py) || 1;
+      const [a, b] = [-(qy - py) / size, (qx - px) / size];
+      return [a, b, -(a * px + b * py)];
+    });
+    const flat: Flat = { points, edges, centre };
+    const [xs, ys] = [points.map((p) => p[0]), points.map((p) => p[1])];
+    const cell = (v: number, most: number) => Math.min(most - 1, Math.max(0, Math.floor(v / CELL)));
+    for (let y = cell(Math.min(...ys) - 1.5, down); y <= cell(Math.max(...ys) + 1.5, down); y++)
+      for (let x = cell(Math.min(...xs) - 1.5, across); x <= cell(Math.max(...xs) + 1.5, across); x++) {
+        const list = cells[y * across + x];
+        if (list) list.push(flat);
+        else cells[y * across + x] = [flat];
+      }
+  }
+  return cells;
+}
 
 /** The nearest point on the polygons' edges, drawn 0.1 % towards the polygon's centre to stay off corners. */
-function nearestOnPolygons(point: Vec3, polygons: readonly Vec3[][]): Vec3 {
-  let best: Vec3 = polygons[0][0];
-  let bestDistance = Infinity;
-  for (const winding of polygons) {
-    const centre = windingCentre(winding);
-    for (let i = 0; i < winding.length; i++) {
-      const a = winding[i];
-      const b = winding[(i + 1) % winding.length];
-      const ab: Vec3 = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
-      const t = Math.min(1, Math.max(0, dot([point[0] - a[0], point[1] - a[1], point[2] - a[2]], ab) / (dot(ab, ab) || 1)));
-      const q: Vec3 = [a[0] + ab[0] * t, a[1] + ab[1] * t, a[2] + ab[2] * t];
-      const d = (q[0] - point[0]) ** 2 + (q[1] - point[1]) ** 2 + (q[2] - point[2]) ** 2;
-      if (d < bestDistance) {
-        bestDistance = d;
-        best = [q[0] + (centre[0] - q[0]) * 1e-3, q[1] + (centre[1] - q[1]) * 1e-3, q[2] + (centre[2] - q[2]) * 1e-3];
-      }
-    }
-  }
+function nearestPoint(polygons: readonly Flat[], x: number, y: number): [number, number] {
+  let best: [number, number] = [Infinity, Infinity];
+  let nearest = Infinity;
+  for (const { points, centre } of polygons)
+    points.forEach(([px, py], k) => {
+      const [qx, qy] = points[(k + 1) % points.length];
+      const [dx, dy] = [qx - px, qy - py];
+      const t = Math.min(1, Math.max(0, ((x - px) * dx + (y - py) * dy) / (dx * dx + dy * dy || 1)));
+      const [ox, oy] = [px + dx * t, py + dy * t];
+      const away = (ox - x) ** 2 + (oy - y) ** 2;
+      if (away >= nearest) return;
+      nearest = away;
+      best = [ox + (centre[0] - ox) * 1e-3, oy + (centre[1] - oy) * 1e-3];
+    });
   return best;
 }

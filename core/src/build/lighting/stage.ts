@@ -18,12 +18,15 @@ import {
   chartLighter,
   finishLight,
   lightAllCharts,
+  luxelsOf,
   probeScene,
   reachesChart,
+  tasksFor,
   type KnownLight,
   type LightCrew,
   type LightingOptions,
   type LightScene,
+  type LitCharts,
 } from './light.ts';
 
 export interface LightingStageInputs {
@@ -106,7 +109,7 @@ export function lightScene(inputs: LightingStageInputs, luxel: number, options: 
 export interface LightingRun {
   cache?: StageCache;
   /** Starts those who light charts; without it all is done here. */
-  crew?: (scene: LightScene) => LightCrew;
+  crew?: (scene: LightScene, luxels: number) => LightCrew;
   /** Distance of probes in units, 0 for none, and where they may stand. */
   probes?: { spacing: number; isFree: (point: Vec3) => boolean };
   onProgress: (fraction: number) => void;
@@ -123,23 +126,18 @@ export async function buildLighting(
 ): Promise<LightingOutput> {
   const { scene, lit } = lightScene(inputs, luxel, options);
   const { atlas } = scene;
-  const shape = sha256Hex(
-    canonicalJson({
-      surfaces: scene.inputs.surfaces.map((s) => s.winding),
-      occluders: sha256Hex(new Uint8Array(scene.inputs.occluders.buffer)),
-      owners: [...scene.inputs.occluderSurface],
-      luxel: atlas.luxel,
-    }),
-  );
-  const hitsKey = sha256Hex(`light-rays/1\n${shape}\n${options.hemisphereRays}`);
-  const directKey = sha256Hex(`light-direct/1\n${shape}\n${options.supersample}/${options.sunRays}`);
+  const { occluders, occluderSurface } = scene.inputs;
+  const corners = Float64Array.from(scene.inputs.surfaces.flatMap((s) => [s.winding.length, ...s.winding.flat()]));
+  const shape = [bytesOf(corners), bytesOf(occluders), bytesOf(occluderSurface)].map(sha256Hex).join() + `/${atlas.luxel}`;
+  const raysKey = sha256Hex(`light-rays/2\n${shape}\n${options.hemisphereRays}`);
+  const directKey = sha256Hex(`light-direct/2\n${shape}\n${options.supersample}/${options.sunRays}`);
   const chartKeys = chartLightKeys(scene);
-  const known = await knownLight(cache, hitsKey, directKey, chartKeys);
+  const known = await knownLight(cache, raysKey, directKey, chartKeys);
 
-  const crew = start?.(scene) ?? crewOfOne(scene);
+  const crew = start?.(scene, luxelsOf(atlas, tasksFor(atlas, known))) ?? crewOfOne(scene);
   try {
     const charts = await lightAllCharts(scene, crew, known, (f) => onProgress(f * 0.9));
-    if (cache && !known.hits && charts.hits.byteLength <= HITS_LIMIT) await cache.put(hitsKey, bytesOf(charts.hits));
+    if (cache && !known.rays && charts.hits.byteLength <= HITS_LIMIT) await cache.put(raysKey, encodeRays(charts));
     await cache?.put(directKey, encodeDirect(chartKeys, charts.direct));
     const values = finishLight(scene, charts);
     onProgress(0.95);
@@ -151,7 +149,7 @@ export async function buildLighting(
       lit,
       values,
       probes: grid,
-      rays: known.hits ? 0 : charts.hits.length,
+      rays: known.rays ? 0 : charts.hits.length,
       chartsLit: chartKeys.length - (known.direct?.holds.filter(Boolean).length ?? 0),
     };
   } finally {
@@ -174,10 +172,10 @@ function chartLightKeys({ inputs, atlas }: LightScene): string[] {
   });
 }
 
-async function knownLight(cache: StageCache | undefined, hitsKey: string, directKey: string, chartKeys: readonly string[]): Promise<KnownLight> {
-  const [hits, direct] = [await cache?.get(hitsKey), await cache?.get(directKey)];
+async function knownLight(cache: StageCache | undefined, raysKey: string, directKey: string, chartKeys: readonly string[]): Promise<KnownLight> {
+  const [rays, direct] = [await cache?.get(raysKey), await cache?.get(directKey)];
   const known: KnownLight = {};
-  if (hits) known.hits = new Int32Array(hits.slice().buffer);
+  if (rays) known.rays = decodeRays(rays);
   if (direct) {
     const stored = decodeDirect(direct);
     if (stored.keys.length === chartKeys.length) known.direct = { holds: chartKeys.map((key, i) => key === stored.keys[i]), values: stored.values };
@@ -185,7 +183,23 @@ async function knownLight(cache: StageCache | undefined, hitsKey: string, direct
   return known;
 }
 
-const bytesOf = (values: Int32Array | Float32Array): Uint8Array => new Uint8Array(values.buffer, values.byteOffset, values.byteLength);
+const bytesOf = (values: Int32Array | Uint32Array | Float32Array | Float64Array): Uint8Array =>
+  new Uint8Array(values.buffer, values.byteOffset, values.byteLength);
+
+/** u32 number of luxels, u32 texel of each, then int32 per ray. */
+function encodeRays({ texels, hits }: LitCharts): Uint8Array {
+  const bytes = new Uint8Array(4 + texels.byteLength + hits.byteLength);
+  new DataView(bytes.buffer).setUint32(0, texels.length, true);
+  bytes.set(bytesOf(texels), 4);
+  bytes.set(bytesOf(hits), 4 + texels.byteLength);
+  return bytes;
+}
+
+function decodeRays(bytes: Uint8Array): { texels: Uint32Array; hits: Int32Array } {
+  const { buffer } = bytes.slice();
+  const count = new DataView(buffer).getUint32(0, true);
+  return { texels: new Uint32Array(buffer, 4, count), hits: new Int32Array(buffer, 4 + count * 4) };
+}
 
 /** u32 length of the keys as JSON, the keys, padding to 4, float32 values. */
 function encodeDirect(keys: readonly string[], values: Float32Array): Uint8Array {
