@@ -12,7 +12,7 @@ import { lightInputs, materialContext } from '@violet-crate/core/build/plan';
 import { buildGeometry } from '@violet-crate/core/build/geometry/stage';
 import { cosineDirections } from '@violet-crate/core/build/lighting/directions';
 import { chartLighter, lightAllCharts } from '@violet-crate/core/build/lighting/light';
-import { crewOfOne, lightScene } from '@violet-crate/core/build/lighting/stage';
+import { lightScene } from '@violet-crate/core/build/lighting/stage';
 import { forEachLuxel } from '@violet-crate/core/build/lighting/luxels';
 import { newCrateContents, newObject } from '@violet-crate/core/crate/template';
 import { loadProfile } from '@violet-crate/core/profile/load';
