@@ -159,7 +159,19 @@ function followJobs(): void {
     const open = store.getState().crate.view?.id;
     if (isActive(job) || job.crateId !== open) return;
     if (job.kind === 'convert') void store.dispatch(refreshFiles(open)).then(() => store.dispatch(refreshFreshness(open)));
-    if (job.kind === 'build') void store.dispatch(refreshFreshness(open));
+    if (job.kind === 'build') {
+      void store.dispatch(refreshFreshness(open));
+      tellEnd(job);
+    }
     if (job.kind === 'pack') void store.dispatch(refreshPackages(open));
   });
+}
+
+/** Builds shorter than this end before anybody has looked away. Milliseconds. */
+const LONG = 15_000;
+
+/** Tells the end of a long build to somebody who is looking at something else. */
+function tellEnd({ label, state, createdAt, finishedAt }: Job): void {
+  if (!document.hidden || !('Notification' in window) || Notification.permission !== 'granted' || !finishedAt) return;
+  if (Date.parse(finishedAt) - Date.parse(createdAt) > LONG) new Notification('Violet Crate', { body: `${label}: ${state}`, tag: 'build' });
 }
