@@ -68,7 +68,7 @@ function materialFor(look: Look, mesh: Mesh, own: Material, sectors: readonly nu
     case 'triangles':
       return new MeshBasicMaterial({ color: '#b9a3f5', wireframe: true });
     case 'walkable':
-      return new MeshBasicMaterial({ color: '#3a2d44' });
+      return shaded(own, { color: new Color('#4a3d55') });
     case 'texels':
       return texelMaterial(mesh, own);
     default:
@@ -126,6 +126,9 @@ export function repeatsPerMetre(geometry: BufferGeometry, [a, b, c]: readonly nu
   return area > 0 ? Math.sqrt(texture / area) : 0;
 }
 
+/** Units over the floor. */
+const WAIST = 28;
+
 /** Walkable polygons, a little over the floor, a colour for every connected area; jumps as lines. */
 export function navigationLines({ vertices, polygons, links }: NavigationOutput, visibility: VisibilityFile, metres: number): Group {
   const group = new Group();
@@ -133,9 +136,10 @@ export function navigationLines({ vertices, polygons, links }: NavigationOutput,
   const positions: number[] = [];
   const colours: number[] = [];
   polygons.forEach(({ corners }, i) => {
-    // Roofs and the outsides of shells are floors to a walker, but nobody is there to walk on them.
+    // Roofs and the outsides of shells are floors to a walker, but nobody is there to walk on them. Asked is at the
+    // height of a waist, since the middle of a polygon may lie in the step that it climbs.
     const middle = [0, 1, 2].map((k) => corners.reduce((sum, c) => sum + vertices[c][k], 0) / corners.length) as Vec3;
-    if (visibility.sectors > 0 && sectorAt(visibility, [middle[0], middle[1], middle[2] + 8]) < 0) return;
+    if (visibility.sectors > 0 && sectorAt(visibility, [middle[0], middle[1], middle[2] + WAIST]) < 0) return;
     const colour = colourOf(areas[i] + 1);
     for (let k = 2; k < corners.length; k++)
       for (const corner of [corners[0], corners[k - 1], corners[k]]) {
