@@ -1,6 +1,7 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { WebIO } from '@gltf-transform/core';
+import { read } from 'ktx-parse';
 import { KHRTextureBasisu } from '@gltf-transform/extensions';
 import { areasOf } from '@violet-crate/core/build/navigation/navmesh';
 import { decodeCollision } from '@violet-crate/core/build/pack/collisionBin';
@@ -27,6 +28,10 @@ const READERS: Record<string, (bytes: Uint8Array) => Counts | Promise<Counts>> =
       triangles: primitives.reduce((sum, p) => sum + (p.getIndices()?.getCount() ?? 0) / 3, 0),
       lightmap: lightmap ? lightmap.join(' × ') : 'none',
     };
+  },
+  'lightmap.ktx2': (bytes) => {
+    const { pixelWidth, pixelHeight } = read(bytes);
+    return { luxels: `${pixelWidth} × ${pixelHeight}` };
   },
   'map.json': (bytes) => {
     const map = JSON.parse(new TextDecoder().decode(bytes)) as RuntimeMap;

@@ -1,5 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import { WebIO } from '@gltf-transform/core';
+import { read, VK_FORMAT_R16G16B16A16_SFLOAT } from 'ktx-parse';
 import { applyEdit, type Change } from '../map/edit.ts';
 import { glbErrors } from '../testing/glb.ts';
 import { testProfile, testWorld } from '../testing/world.ts';
@@ -38,6 +39,9 @@ describe('the build', () => {
     const visibility = decodeVisibilityFile(artefacts!.get('maps/hall/visibility.bin')!);
     expect(groupsSeenFrom(visibility, [80, 64, 40]).some(Boolean)).toBe(true);
     expect(decodeNavigation(artefacts!.get('maps/hall/nav.bin')!).polygons.length).toBeGreaterThan(0);
+    // The same light as in the PNG, but not cut off where it is brighter than that can hold.
+    const { vkFormat, pixelWidth } = read(artefacts!.get('maps/hall/lightmap.ktx2')!);
+    expect([vkFormat, pixelWidth]).toEqual([VK_FORMAT_R16G16B16A16_SFLOAT, document.getRoot().listTextures()[0].getSize()![0]]);
     expect(decodeProbes(artefacts!.get('maps/hall/probes.bin')!).free).toContain(1);
   });
 

@@ -3,6 +3,8 @@
  * key is known.
  */
 
+import { encodeLight } from '../asset/texture/encodeKtx2.ts';
+import type { LightPicture } from '../asset/texture/picture.ts';
 import type { FileTree } from '../crate/contents.ts';
 import { assetRecord, type CrateWorld } from '../crate/world.ts';
 import { checkCrate } from '../crate/check.ts';
@@ -433,9 +435,17 @@ async function pack(world: CrateWorld, mapName: string, parts: Parts, onProgress
     ['collision.bin', encodeCollision(collisionOf(map.solids, collides(world)))],
     ['visibility.bin', encodeVisibilityFile(sealed?.tree.bsp ?? null, visibility, groups)],
   ];
+  if (light.lit.length > 0) files.push(['lightmap.ktx2', await encodeLight(lightPicture(light))]);
   if (navigation) files.push(['nav.bin', encodeNavigation(navigation)]);
   if (light.probes) files.push(['probes.bin', encodeProbes(light.probes)]);
   return new Map(files.map(([name, bytes]) => [`maps/${mapName}/${name}`, bytes]));
+}
+
+/** The lightmap as it was computed: linear, as bright as it is, opaque. */
+function lightPicture({ atlas, values }: LightingOutput): LightPicture {
+  const light = new Float32Array(atlas.width * atlas.height * 4).fill(1);
+  for (let i = 0; i < atlas.width * atlas.height; i++) light.set(values.subarray(i * 3, i * 3 + 3), i * 4);
+  return { width: atlas.width, height: atlas.height, light };
 }
 
 /** Surfaces that face the same sectors are drawn together. */

@@ -22,7 +22,7 @@ export const STAGE_REVISION: Record<BuildStage, number> = {
   visibility: 1,
   lighting: 3,
   navigation: 1,
-  packing: 4,
+  packing: 5,
 };
 
 /** The stages whose results a stage reads. */

@@ -34,6 +34,7 @@ describe('packages', () => {
     const { manifest, zip } = await pack();
     expect(manifest.files.map((f) => f.path)).toEqual([
       'maps/hall/collision.bin',
+      'maps/hall/lightmap.ktx2',
       'maps/hall/map.glb',
       'maps/hall/map.json',
       'maps/hall/nav.bin',

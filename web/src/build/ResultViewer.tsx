@@ -47,13 +47,14 @@ export function ResultViewer({ build, crateId }: { build: Build; crateId: string
         new Uint8Array(await (await request(`/api/crates/${crateId}/builds/${build.id}/files/maps/${build.map}/${name}`)).arrayBuffer());
       const has = (name: string) => build.artefacts.some((artefact) => artefact.path.endsWith(`/${name}`));
       if (!has('visibility.bin')) throw new Error('This build was made by an earlier version. Build the map again.');
-      const [glb, visibility, navigation] = await Promise.all([
+      const [glb, light, visibility, navigation] = await Promise.all([
         file('map.glb'),
+        has('lightmap.ktx2') ? file('lightmap.ktx2') : null,
         file('visibility.bin').then(decodeVisibilityFile),
         has('nav.bin') ? file('nav.bin').then(decodeNavigation) : null,
       ]);
       built = new BuiltMap(world, { view, profileId: profile.id }, stage.renderer);
-      const root = await built.load(glb.buffer);
+      const root = await built.load(glb.buffer, light?.buffer);
       if (gone) return built.dispose();
       const walkable = navigation ? navigationLines(navigation, visibility, m) : null;
       stage.scene.add(root, ...(walkable ? [walkable] : []));

@@ -27,9 +27,11 @@ export function useBuiltLight(scene: Scene | null, crateId: string, build: Build
     const load = async () => {
       const world = crateWorld(store.getState());
       if (!world) return;
-      const glb = await (await request(`/api/crates/${crateId}/builds/${build.id}/files/maps/${build.map}/map.glb`)).arrayBuffer();
+      const file = async (name: string) => (await request(`/api/crates/${crateId}/builds/${build.id}/files/maps/${build.map}/${name}`)).arrayBuffer();
+      const hasLight = build.artefacts.some((artefact) => artefact.path.endsWith('/lightmap.ktx2'));
+      const [glb, light] = await Promise.all([file('map.glb'), hasLight ? file('lightmap.ktx2') : undefined]);
       map = new BuiltMap(world, source, scene.renderer);
-      root = await map.load(glb);
+      root = await map.load(glb, light);
       if (gone) return freeTree(root);
       scene.built.add(root);
       scene.solids.visible = false;

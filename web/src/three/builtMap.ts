@@ -22,6 +22,8 @@ export class BuiltMap {
   private readonly textures = new Map<string, Promise<Texture>>();
   private readonly ktx2: KTX2Loader;
   private light: Texture | null = null;
+  /** Whether the light is as bright as it was computed. */
+  private float = false;
   /** One node per group of surfaces that are drawn together, by its number. */
   readonly groups = new Map<number, Object3D>();
 
@@ -34,7 +36,9 @@ export class BuiltMap {
     this.ktx2 = new KTX2Loader().detectSupport(renderer);
   }
 
-  async load(glb: ArrayBuffer): Promise<Object3D> {
+  /** @param light `lightmap.ktx2` of the same build; without it the lightmap within the GLB is shown, which is cut off at its range */
+  async load(glb: ArrayBuffer, light?: ArrayBuffer): Promise<Object3D> {
+    if (light) this.light = await this.floatLightmap(light);
     const gltf = await new GLTFLoader().parseAsync(glb, '');
     const work: Promise<void>[] = [];
     gltf.scene.traverse((node) => {
@@ -62,8 +66,26 @@ export class BuiltMap {
       mesh.material = new MeshBasicMaterial(shared);
       return;
     }
+    const range = this.light && this.float ? 1 : extras.lightmap.range;
     const lightMap = await this.lightmap(gltf, extras.lightmap.image);
-    mesh.material = new MeshLambertMaterial({ ...shared, lightMap, lightMapIntensity: Math.PI * extras.lightmap.range });
+    mesh.material = new MeshLambertMaterial({ ...shared, lightMap, lightMapIntensity: Math.PI * range });
+  }
+
+  private floatLightmap(light: ArrayBuffer): Promise<Texture> {
+    return new Promise((resolve, reject) =>
+      this.ktx2.parse(
+        light,
+        (texture) => {
+          texture.channel = 1;
+          texture.minFilter = LinearFilter;
+          texture.magFilter = LinearFilter;
+          texture.needsUpdate = true;
+          this.float = true;
+          resolve(texture);
+        },
+        reject,
+      ),
+    );
   }
 
   /** The image is no texture of the file, since glTF has no slot for lightmaps: it is read from its buffer view. */

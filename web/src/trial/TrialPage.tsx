@@ -100,8 +100,9 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
       const binary = async (name: string) => new Uint8Array(await (await file(name)).arrayBuffer());
       const has = (name: string) => build.artefacts.some((artefact) => artefact.path.endsWith(`/${name}`));
       if (!has('collision.bin')) throw new Error('This build was made by an earlier version. Build the map again.');
-      const [glb, map, collision, visibility, probes] = await Promise.all([
+      const [glb, light, map, collision, visibility, probes] = await Promise.all([
         file('map.glb').then((r) => r.arrayBuffer()),
+        has('lightmap.ktx2') ? file('lightmap.ktx2').then((r) => r.arrayBuffer()) : undefined,
         file('map.json').then((r) => r.json() as Promise<RuntimeMap>),
         binary('collision.bin').then(decodeCollision),
         binary('visibility.bin').then(decodeVisibilityFile),
@@ -110,7 +111,7 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
       const trial = await TrialWorld.begin({ profile, map, collision, scripts: world.crate.scripts, wasmUri });
       if (gone) return trial.stop();
       scene = new TrialScene(world, trial, source, stage.renderer, { visibility, probes });
-      await scene.load(glb, map.settings.skyColour);
+      await scene.load(glb, light, map.settings.skyColour);
       if (gone) return;
       stage.scene.add(scene.scene);
       stage.scene.background = scene.scene.background;

@@ -54,9 +54,9 @@ export class TrialScene {
     this.built = new BuiltMap(world, source, renderer);
   }
 
-  async load(glb: ArrayBuffer, skyColour: string): Promise<void> {
+  async load(glb: ArrayBuffer, light: ArrayBuffer | undefined, skyColour: string): Promise<void> {
     this.scene.background = new Color(skyColour);
-    this.scene.add(await this.built.load(glb));
+    this.scene.add(await this.built.load(glb, light));
     await Promise.all(this.trial.objects.map((item) => this.addObject(item)));
   }
 
