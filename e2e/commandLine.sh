@@ -37,6 +37,21 @@ fs.writeFileSync(file, JSON.stringify(map));
 printf 'function startup() say("ready") end\nfunction turned() say("it turns") end\n' >"$work/tide_room/scripts/main.lua"
 expect_code 0 "check" crate check "$work/tide_room" --json
 expect_code 0 "build" crate build "$work/tide_room" --quality draft --json
+[ "$(field maps.0.stages.4.state <"$work/out")" = ran ] && ok "light was computed" || fail "light did not run"
+hashes() { node -e 'let t="";process.stdin.on("data",d=>t+=d).on("end",()=>console.log(JSON.parse(t).maps[0].files.map(f=>f.path+f.sha256).join()))' <"$work/out"; }
+before=$(hashes)
+expect_code 0 "only light, from the cache" crate build "$work/tide_room" --quality draft --only lighting --json
+[ "$(field maps.0.stages.4.state <"$work/out")" = fresh ] && [ "$(hashes)" = "$before" ] && ok "nothing changed, nothing was made anew" || fail "freshness"
+rm -rf "$work/tide_room/build/cache"
+expect_code 0 "build with three threads" crate build "$work/tide_room" --quality draft --threads 3 --json
+[ "$(hashes)" = "$before" ] && ok "three threads give the same bytes" || fail "threads"
+expect_code 0 "build with more bounces" crate build "$work/tide_room" --quality draft --bounces 5 --json
+field maps.0.stages.4.changes <"$work/out" | grep -q Bounces && ok "what changed is named" || fail "changes"
+expect_code 2 "a parameter out of bounds" crate build "$work/tide_room" --luxel 0
+expect_code 2 "a stage that is none" crate build "$work/tide_room" --only magic
+expect_code 0 "inspect" crate inspect "$work/tide_room" --json
+field maps.0.files <"$work/out" | grep -q '"nav.bin"' && ok "the navmesh is told" || fail "inspect"
+expect_code 2 "inspect without a build" crate inspect "$work"
 expect_code 0 "trial" crate trial "$work/tide_room" --json
 grep -q '"it turns"' "$work/out" && ok "the signal ran the script" || fail "script did not run"
 expect_code 0 "pack" crate pack "$work/tide_room" --quality draft --out "$work/tide_room.zip" --json
