@@ -22,7 +22,7 @@ export const STAGE_REVISION: Record<BuildStage, number> = {
   visibility: 1,
   lighting: 3,
   navigation: 1,
-  packing: 5,
+  packing: 6,
 };
 
 /** The stages whose results a stage reads. */

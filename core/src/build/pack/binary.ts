@@ -1,5 +1,6 @@
 /** Writing and reading of little-endian binary files with a magic word and a version. */
 
+/** Negative zeros are written as zeros, so that equal maps have equal bytes. */
 export class BinaryWriter {
   private bytes = new Uint8Array(1024);
   private view = new DataView(this.bytes.buffer);
@@ -36,11 +37,11 @@ export class BinaryWriter {
   }
   f32(v: number): void {
     const at = this.room(4);
-    this.view.setFloat32(at, v, true);
+    this.view.setFloat32(at, v + 0, true);
   }
   f64(v: number): void {
     const at = this.room(8);
-    this.view.setFloat64(at, v, true);
+    this.view.setFloat64(at, v + 0, true);
   }
   /** u32 length in bytes, then UTF-8. */
   text(v: string): void {

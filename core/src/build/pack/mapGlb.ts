@@ -89,10 +89,10 @@ export async function mapGlb(
         document
           .createPrimitive()
           .setMaterial(materialOf(materialName))
-          .setAttribute('POSITION', accessor('VEC3', Float32Array.from(batch.positions)))
-          .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(batch.normals)))
-          .setAttribute('TEXCOORD_0', accessor('VEC2', Float32Array.from(batch.uv)))
-          .setAttribute('TEXCOORD_1', accessor('VEC2', Float32Array.from(batch.lightUv)))
+          .setAttribute('POSITION', accessor('VEC3', floats(batch.positions)))
+          .setAttribute('NORMAL', accessor('VEC3', floats(batch.normals)))
+          .setAttribute('TEXCOORD_0', accessor('VEC2', floats(batch.uv)))
+          .setAttribute('TEXCOORD_1', accessor('VEC2', floats(batch.lightUv)))
           .setIndices(accessor('SCALAR', Uint32Array.from(batch.indices))),
       );
       triangles += batch.indices.length / 3;
@@ -102,6 +102,9 @@ export async function mapGlb(
   document.getRoot().setDefaultScene(scene);
   return { glb: await new WebIO().writeBinary(document), triangles };
 }
+
+/** Negative zeros become zeros: a stage that comes from the cache has lost their sign, and equal maps have equal bytes. */
+const floats = (values: readonly number[]): Float32Array => Float32Array.from(values, (v) => v + 0);
 
 function gltfMaterial(document: Document, material: BuildMaterial, type: MaterialType | undefined, anyLit: boolean): Material {
   const opaque = type?.opaque ?? true;
