@@ -14,10 +14,11 @@ export const EMITTER = -3;
 export interface Scene {
   bvh: Bvh;
   atlas: Atlas;
-  /** Chart of every triangle; or -1 - m for a triangle without one, where m is its emitter, or NaN-free NO_EMITTER. */
+  /** Chart of every triangle; -1 - m for a triangle without one, where m is its emitter or NO_EMITTER. */
   chartOfTriangle: Int32Array;
 }
 
+/** Stands for the emitter of a surface that gives off nothing. */
 export const NO_EMITTER = 0x3fffffff;
 
 const hit: Hit = { triangle: -1, distance: 0 };

@@ -7,10 +7,9 @@ import { buildGeometry } from '../geometry/stage.ts';
 import type { BuildMaterial, Surface } from '../surface.ts';
 import { testProfile } from '../../testing/world.ts';
 import { layOutCharts } from './charts.ts';
-import { chartLighter, finishLight, lightAllCharts, type LightingInputs, type LightingOptions } from './light.ts';
+import { chartLighter, finishLight, lightAllCharts, probeScene, type LightingInputs, type LightingOptions } from './light.ts';
 import { lightProbes, probeLight } from './probes.ts';
 import { crewOfOne, lightScene } from './stage.ts';
-import { probeScene } from './light.ts';
 
 const OPTIONS: LightingOptions = { hemisphereRays: 256, bounces: 1, supersample: 1, sunRays: 1, denoise: 0 };
 const SIZE = 32;
