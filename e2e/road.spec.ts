@@ -177,7 +177,7 @@ test('a new crate from set-up to published', async ({ page }) => {
     await page.getByRole('radio', { name: 'draft' }).click();
     await page.getByRole('button', { name: 'Build tide_hall' }).click();
     await expect(page.locator('[data-build-ok="true"][data-build-fresh="true"]')).toBeVisible({ timeout: 90_000 });
-    await expect(page.locator('.log')).toContainText('packing: done');
+    await expect(page.locator('.log')).toContainText('packing: ran');
     await expect(stage(page, 'build')).toHaveAttribute('data-state', 'clear');
   });
 
