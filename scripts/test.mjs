@@ -62,7 +62,7 @@ await part('Unit and API tests', node, ['--experimental-vm-modules', '--no-warni
   number(/Tests:.*?(\d+) failed/, text),
 ]);
 await Promise.all([
-  part('Damaged files', node, ['bench/fuzz/run.mjs', '2000', '1'], (text) => [
+  part('Damaged files', node, ['bench/fuzz/run.mjs', '1000', '1'], (text) => [
     number(/fuzz: (\d+) passed/, text),
     number(/fuzz: \d+ passed, (\d+) failed/, text),
   ]),
