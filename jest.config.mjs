@@ -13,6 +13,8 @@ export default {
   testMatch: ['**/*.test.ts'],
   extensionsToTreatAsEsm: ['.ts'],
   transform: { '^.+\\.ts$': swc },
-  moduleNameMapper: { '^@violet-crate/(core|host|demo|server|workshop|cli)/(?!profiles/|converterThread|lightThread)(.*)$': '<rootDir>/$1/src/$2.ts' },
+  moduleNameMapper: {
+    '^@violet-crate/(core|host|demo|server|workshop|cli)/(?!profiles/|converterThread|lightThread)(.*)$': '<rootDir>/$1/src/$2.ts',
+  },
   testTimeout: 60000,
 };
