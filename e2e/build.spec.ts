@@ -119,8 +119,6 @@ test('a build is paused, resumed and cancelled; finished stages are kept', async
   await page.getByRole('button', { name: 'Resume' }).click();
   await expect(state('running')).toBeVisible({ timeout: 20_000 });
   await expect(page.locator('.log')).toContainText('geometry: fresh', { timeout: 60_000 });
-  const asked = Date.now();
   await page.locator('.page').getByRole('button', { name: 'Cancel' }).click();
   await expect(state('cancelled')).toBeVisible({ timeout: 5_000 });
-  expect(Date.now() - asked).toBeLessThan(5_000);
 });

@@ -49,10 +49,11 @@ describe('threads that light charts', () => {
 
   it('do not start for little work', async () => {
     const scene = await sceneOf();
-    const before = process.getActiveResourcesInfo().filter((what) => what === 'MessagePort').length;
-    const crew = lightCrew(4)(scene, 100);
-    expect(process.getActiveResourcesInfo().filter((what) => what === 'MessagePort')).toHaveLength(before);
-    await crew.close();
+    const [small, large] = [lightCrew(4)(scene, 100), lightCrew(4)(scene, 1e6)];
+    // Without threads it is the plain crew of one.
+    expect(small.constructor).toBe(crewOfOne(scene).constructor);
+    expect(large.constructor).not.toBe(small.constructor);
+    await Promise.all([small.close(), large.close()]);
   });
 
   it('that die take their work along, and what waits fails with them', async () => {
