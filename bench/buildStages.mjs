@@ -13,7 +13,8 @@ import { buildGeometry } from '@violet-crate/core/build/geometry/stage';
 import { cosineDirections } from '@violet-crate/core/build/lighting/directions';
 import { chartLighter, lightAllCharts } from '@violet-crate/core/build/lighting/light';
 import { lightScene } from '@violet-crate/core/build/lighting/stage';
-import { forEachLuxel } from '@violet-crate/core/build/lighting/luxels';
+import { blocksOf } from '@violet-crate/core/build/lighting/charts';
+import { forEachLuxel, polygonsByCell } from '@violet-crate/core/build/lighting/luxels';
 import { newCrateContents, newObject } from '@violet-crate/core/crate/template';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { block, roomShell } from '@violet-crate/core/solid/primitives';
@@ -135,8 +136,8 @@ function benchScene(count) {
 export function gatherRays(count = 1000) {
   const scene = benchScene(count);
   const light = chartLighter(scene);
-  const charts = Math.min(scene.atlas.charts.length, 300);
-  const task = { from: 0, to: charts, direct: false, hits: true };
+  const blocks = blocksOf(scene.atlas).slice(0, 300);
+  const task = { from: 0, to: blocks.length, direct: false, hits: true };
   light(task);
   let start = performance.now();
   const rays = light(task).hits.length;
@@ -149,8 +150,9 @@ export function gatherRays(count = 1000) {
   let cast = 0;
   const run = () => {
     cast = 0;
-    for (const chart of scene.atlas.charts.slice(0, charts))
-      forEachLuxel(scene.inputs.surfaces, scene.atlas, chart, (texel, point) => {
+    for (const block of blocks) {
+      const chart = scene.atlas.charts[block.chart];
+      forEachLuxel(scene.atlas, block, polygonsByCell(scene.inputs.surfaces, chart), (texel, point) => {
         const angle = ((texel * 2654435761) >>> 0) * (2 * Math.PI * 2.3283064365386963e-10);
         const [c, s] = [Math.cos(angle), Math.sin(angle)];
         const { u, v, normal } = chart;
@@ -162,6 +164,7 @@ export function gatherRays(count = 1000) {
           cast++;
         }
       });
+    }
   };
   run();
   start = performance.now();

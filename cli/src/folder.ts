@@ -40,6 +40,8 @@ export interface OpenCrate {
   folder: string;
   tree: FileTree;
   world: CrateWorld;
+  /** Reads a file of the crate, or of the game's base pack. */
+  readFile(path: string): Promise<Uint8Array>;
   /** What of its maps could not be read; empty unless `recover` was asked for. */
   damage: Finding[];
 }
@@ -50,7 +52,9 @@ export function openCrate(folder: string, game?: string, recover = false): OpenC
   const damage: Finding[] = [];
   const crate = readCrate(tree, recover ? damage : undefined);
   const profile = profileById(crate.manifest.profile);
-  return { folder, tree, damage, world: { profile, base: basePackOf(profile, game ?? defaultGame(profile.id)), crate } };
+  const install = game ?? defaultGame(profile.id);
+  const readFile = (path: string) => Promise.resolve(tree.get(path) ?? new Uint8Array(readFileSync(join(install, profile.install.basePack, path))));
+  return { folder, tree, damage, readFile, world: { profile, base: basePackOf(profile, install), crate } };
 }
 
 /** Stage results under `build/cache/` of the crate. */

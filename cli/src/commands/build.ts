@@ -55,6 +55,7 @@ export async function buildAll(open: OpenCrate, order: BuildOrder, progress: (te
         ...order,
         cache: folderCache(open.folder),
         crew: lightCrew(order.threads),
+        readFile: open.readFile,
         memory: () => process.memoryUsage.rss(),
         onStage: (report) => progress(`${name} ${report.stage}: ${report.state}, ${report.milliseconds} ms. ${report.summary}`),
       }),

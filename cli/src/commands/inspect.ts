@@ -2,7 +2,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { WebIO } from '@gltf-transform/core';
 import { read } from 'ktx-parse';
-import { KHRTextureBasisu } from '@gltf-transform/extensions';
+import { KHRLightsPunctual, KHRTextureBasisu } from '@gltf-transform/extensions';
 import { areasOf } from '@violet-crate/core/build/navigation/navmesh';
 import { decodeCollision } from '@violet-crate/core/build/pack/collisionBin';
 import { decodeNavigation } from '@violet-crate/core/build/pack/navBin';
@@ -18,14 +18,20 @@ type Counts = Record<string, number | string>;
 /** What every kind of file of a built map holds, in numbers. */
 const READERS: Record<string, (bytes: Uint8Array) => Counts | Promise<Counts>> = {
   'map.glb': async (bytes) => {
-    const root = (await new WebIO().registerExtensions([KHRTextureBasisu]).readBinary(bytes)).getRoot();
+    const root = (await new WebIO().registerExtensions([KHRLightsPunctual, KHRTextureBasisu]).readBinary(bytes)).getRoot();
     const primitives = root.listMeshes().flatMap((mesh) => mesh.listPrimitives());
-    const lightmap = root.listTextures()[0]?.getSize();
+    const pictures = root.listTextures();
+    const lightmap = pictures.find((texture) => texture.getMimeType() === 'image/png')?.getSize();
+    const models = root.listNodes().filter((node) => node.getExtras().model !== undefined);
     return {
       meshes: root.listMeshes().length,
       primitives: primitives.length,
       materials: root.listMaterials().length,
       triangles: primitives.reduce((sum, p) => sum + (p.getIndices()?.getCount() ?? 0) / 3, 0),
+      textures: pictures.filter((texture) => texture.getMimeType() === 'image/ktx2').length,
+      lights: root.listNodes().filter((node) => node.getExtension('KHR_lights_punctual')).length,
+      models: models.length,
+      embedded: models.filter((node) => node.listChildren().length > 0).length,
       lightmap: lightmap ? lightmap.join(' × ') : 'none',
     };
   },

@@ -30,6 +30,7 @@ export interface BuildParameters {
   denoise: number;
   probeSpacing: number;
   navCell: number;
+  embed: 'own' | 'none';
 }
 
 const by =
@@ -110,8 +111,8 @@ export const PARAMETERS: readonly Parameter[] = [
   {
     id: 'sunRays',
     stage: 'lighting',
-    label: 'Rays to a wide sun',
-    explains: 'Soft shadows of suns that have a size. Few leave steps in the shadow; time grows in step.',
+    label: 'Rays to a wide light',
+    explains: 'Soft shadows of suns and lamps that have a size. Few leave steps in the shadow; time grows in step.',
     min: 1,
     max: 256,
     step: 1,
@@ -149,6 +150,15 @@ export const PARAMETERS: readonly Parameter[] = [
     step: 0.5,
     unit: 'units',
     value: (_quality, profile) => Math.max(1, Math.round(profile.player.radius / 2)),
+  },
+  {
+    id: 'embed',
+    stage: 'packing',
+    label: 'Pictures and models in the map',
+    explains:
+      'Own puts the crate’s textures and models into map.glb too, so that it opens anywhere as it is; the package then carries them twice. Stock ones stay with the game and are named.',
+    choices: ['own', 'none'],
+    value: by('none', 'own', 'own'),
   },
 ];
 

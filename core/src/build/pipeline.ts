@@ -3,6 +3,8 @@
  * key is known.
  */
 
+import type { LightPicture } from '../asset/texture/picture.ts';
+import { readSky } from '../asset/texture/readSky.ts';
 import type { FileTree } from '../crate/contents.ts';
 import type { CrateWorld } from '../crate/world.ts';
 import { checkCrate } from '../crate/check.ts';
@@ -13,12 +15,12 @@ import type { GameMap } from '../map/schema.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { buildGeometry, type GeometryOutput } from './geometry/stage.ts';
 import type { LightCrew, LightScene } from './lighting/light.ts';
-import { buildLighting, decodeLighting, encodeLighting, lightingOptions } from './lighting/stage.ts';
+import { buildLighting, decodeLighting, encodeLighting, lightingOptions, type LightingOutput } from './lighting/stage.ts';
 import { buildNavigation, navigationFindings, type NavigationOutput } from './navigation/stage.ts';
 import { decodeNavigation, encodeNavigation } from './pack/navBin.ts';
-import { packMap, type Sealed } from './pack/packMap.ts';
+import { packMap, packPicture, type Sealed } from './pack/packMap.ts';
 import { parametersOf, type BuildParameters } from './parameters.ts';
-import { collides, lightInputs, materialContext, planBuild, sealingInputs, type BuildPlan, type MaterialContext } from './plan.ts';
+import { collides, lightInputs, materialContext, planBuild, sealingInputs, skyPicture, type BuildPlan, type MaterialContext } from './plan.ts';
 import { BuildRun, jsonCodec, Stopped } from './run.ts';
 import { leafAt } from './sealing/bsp.ts';
 import { decodeTree, encodeTree, floodTree, sealingFindings, sealTree, type SealingOutput, type SealTree } from './sealing/stage.ts';
@@ -35,6 +37,10 @@ export interface BuildOptions {
   /** Go on in spite of blockers, as far as the stages can. */
   anyway?: boolean;
   cache?: StageCache;
+  /** Contents of a file of the crate or the base pack, by its path: pictures of skies, textures and models that are packed. */
+  readFile?: (path: string) => Promise<Uint8Array>;
+  /** Shows the light while it is computed: asked whether it has room for a picture, then given the map (once) and its light. */
+  picture?: { due(): boolean; show(files: FileTree): void };
   /** Threads that light charts; without it lighting runs here. */
   crew?: (scene: LightScene, luxels: number) => LightCrew;
   /** Called often; may throw `Cancelled`. */
@@ -118,26 +124,31 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, para
   if (!profile.sealed) run.skip('visibility', `${profile.title} needs no sealed maps: everything is drawn always, which costs speed in wide maps.`);
 
   const lights = lightInputs(world, map);
+  const luxel = parameters.luxel * (map.settings.luxel ?? 1);
   const light =
     surfaces &&
     (await run.stage(
       'lighting',
       run.keyOf('lighting', insideKey),
       { encode: encodeLighting, decode: decodeLighting },
-      () =>
-        buildLighting({ surfaces, ...context, ...lights }, parameters.luxel, lightingOptions(parameters), {
+      async () => {
+        const sky = { ...lights.sky, picture: await readSkyPicture(run, world, map) };
+        return buildLighting({ surfaces, ...context, ...lights, sky }, luxel, lightingOptions(parameters), {
           cache: run.cache,
           crew: run.crew,
           probes: { spacing: parameters.probeSpacing, isFree: freeTest(sealed, map) },
+          onPicture: run.picture && showPictures(run.picture, world, mapName, surfaces, context),
           onProgress: run.progress('lighting'),
-        }),
+        });
+      },
       {
-        summary: ({ atlas, chartsLit }) =>
-          `${lights.lights.length + lights.suns.length} lights, ${atlas.charts.length} charts (${chartsLit} lit anew) in ${atlas.width} × ${atlas.height} luxels of ${atlas.luxel} ${unit}.`,
-        counts: ({ atlas, chartsLit, rays, probes }) => ({
+        summary: ({ atlas, blocks, blocksLit }) =>
+          `${lights.lights.length + lights.suns.length} lights, ${atlas.charts.length} charts (${blocksLit} of ${blocks} blocks lit anew) in ${atlas.width} × ${atlas.height} luxels of ${atlas.luxel} ${unit}.`,
+        counts: ({ atlas, blocks, blocksLit, rays, probes }) => ({
           lights: lights.lights.length + lights.suns.length,
           charts: atlas.charts.length,
-          chartsLit,
+          blocks,
+          blocksLit,
           luxels: atlas.charts.reduce((sum, chart) => sum + chart.w * chart.h, 0),
           rays,
           probes: probes?.free.filter(Boolean).length ?? 0,
@@ -154,7 +165,10 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, para
     'packing',
     null,
     jsonCodec<FileTree>(),
-    () => packMap(world, mapName, { surfaces, light, context, sealed, visibility, navigation }, run.progress('packing')),
+    () => {
+      const readFile = parameters.embed === 'own' ? run.readFile : undefined;
+      return packMap(world, mapName, { surfaces, light, context, sealed, visibility, navigation, readFile }, run.progress('packing'));
+    },
     {
       summary: (files) => `${Math.ceil(bytesOf(files) / 1024)} KiB in ${files.size} files.`,
       counts: (files) => ({ files: files.size, bytes: bytesOf(files) }),
@@ -163,6 +177,34 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, para
 }
 
 const bytesOf = (files: FileTree): number => [...files.values()].reduce((sum, file) => sum + file.length, 0);
+
+/** One picture at a time, the map itself with the first. A picture that fails is left out: its fault shows again in packing. */
+function showPictures(
+  { due, show }: NonNullable<BuildOptions['picture']>,
+  world: CrateWorld,
+  mapName: string,
+  surfaces: readonly Surface[],
+  context: MaterialContext,
+): (light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'>) => void {
+  let busy = false;
+  let first = true;
+  return (light) => {
+    if (busy || light.lit.length === 0 || !due()) return;
+    busy = true;
+    packPicture(world, mapName, { surfaces, light, context }, first)
+      .then((files) => {
+        first = false;
+        show(files);
+      })
+      .catch(() => undefined)
+      .finally(() => (busy = false));
+  };
+}
+
+async function readSkyPicture(run: BuildRun, world: CrateWorld, map: GameMap): Promise<LightPicture | undefined> {
+  const file = skyPicture(world, map);
+  return file && run.readFile ? readSky(await run.readFile(file.path), file.path) : undefined;
+}
 
 /** The tree is kept, since it follows from solids alone; the flood from the objects is a moment's work and made anew. */
 async function seal(

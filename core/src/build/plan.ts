@@ -1,6 +1,7 @@
 /** What every stage of a build is made from, in parts with names that people know. */
 
-import { assetRecord, buildMaterial, findMaterial, type CrateWorld } from '../crate/world.ts';
+import { MATERIAL_PICTURES } from '../crate/usage.ts';
+import { assetRecord, buildMaterial, findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
 import { boxCentre } from '../math/box3.ts';
 import { linearOfHex } from '../math/srgb.ts';
 import type { Vec3 } from '../math/vec3.ts';
@@ -63,6 +64,12 @@ export function lightInputs(world: CrateWorld, map: GameMap): Pick<LightingStage
   };
 }
 
+/** The file whose picture lights the map; null where its sky is one colour, or the picture is missing. */
+export function skyPicture(world: CrateWorld, map: GameMap): { path: string; sha256: string } | null {
+  const texture = map.settings.skyMaterial && findMaterial(world, map.settings.skyMaterial)?.material.texture;
+  return texture ? findFile(world, texture) : null;
+}
+
 export interface BuildPlan extends BuildInputs {
   parts: Record<BuildStage, StageParts>;
   /** Key of every stage's result, as far as it follows from inputs alone. */
@@ -86,6 +93,7 @@ export function planBuild(given: CrateWorld, mapName: string, parameters: BuildP
   };
   const put = (stage: BuildStage, name: string, value: unknown) => (parts[stage][name] = partHash(value));
 
+  const ownHash = (path: string | undefined) => world.crate.files.find((file) => file.path === path)?.sha256 ?? null;
   const sealing = sealingInputs(world, map, context);
   const stops = collides(world);
   for (const [id, solid] of Object.entries(map.solids)) {
@@ -97,8 +105,11 @@ export function planBuild(given: CrateWorld, mapName: string, parameters: BuildP
   for (const [name, material] of Object.entries(context.materials)) {
     const type = context.types[material.type];
     put('geometry', `material ${name}`, [type?.drawn, type?.opaque, type?.id, material.unitsPerRepeat]);
-    put('lighting', `material ${name}`, [material.albedo, material.emission, type]);
-    put('packing', `material ${name}`, material.albedo);
+    put('lighting', `material ${name}`, [material.albedo, material.emission, material.luxel ?? 1, type]);
+    put('packing', `material ${name}`, [
+      material.albedo,
+      ...MATERIAL_PICTURES.map((picture) => ownHash(findMaterial(world, name)?.material[picture])),
+    ]);
   }
   for (const object of Object.values(map.objects)) {
     const what = hasPart(profile, object.class, 'sun') ? (['turn'] as const) : (['position', 'turn'] as const);
@@ -107,9 +118,10 @@ export function planBuild(given: CrateWorld, mapName: string, parameters: BuildP
     objectParts(object, (name, value) => put('packing', name, value), ['position', 'turn'], Object.keys(object.properties));
     if (object.shape) put('packing', `${object.name}|form`, object.shape);
     const model = object.properties.model;
-    if (typeof model === 'string') put('packing', `model ${model}`, assetRecord(world, model)?.bounds ?? null);
+    if (typeof model === 'string') put('packing', `model ${model}`, [assetRecord(world, model)?.bounds ?? null, ownHash(model)]);
   }
-  put('lighting', 'sky', [map.settings.skyColour, map.settings.skyIntensity]);
+  put('lighting', 'sky', [map.settings.skyColour, map.settings.skyIntensity, skyPicture(world, map)?.sha256 ?? null]);
+  put('lighting', 'luxel of the map', map.settings.luxel ?? 1);
   put('navigation', 'player of the game', profile.player);
   put('packing', 'settings of the map', map.settings);
   for (const [id, signal] of Object.entries(map.signals)) put('packing', `signal ${id}`, signal);
@@ -141,6 +153,6 @@ function objectParts(
 
 /** Properties of a light that its light depends on: numbers, colours and switches. */
 function lightProperties({ profile }: CrateWorld, object: MapObject): string[] {
-  const shines = new Set(['colour', 'intensity', 'reach', 'lit', 'cone', 'soft', 'tilt', 'height', 'size']);
+  const shines = new Set(['colour', 'intensity', 'reach', 'lit', 'cone', 'soft', 'tilt', 'height', 'size', 'radius']);
   return (classOf(profile, object.class)?.properties ?? []).map((p) => p.id).filter((id) => shines.has(id));
 }

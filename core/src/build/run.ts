@@ -44,6 +44,14 @@ export class BuildRun {
     return this.options.crew;
   }
 
+  get readFile(): BuildOptions['readFile'] {
+    return this.options.readFile;
+  }
+
+  get picture(): BuildOptions['picture'] {
+    return this.options.picture;
+  }
+
   get cache(): StageCache | undefined {
     return this.options.cache;
   }
@@ -140,4 +148,6 @@ function needsOf(stage: BuildStage): Set<BuildStage> {
 }
 
 const isOutOfMemory = (error: unknown): boolean =>
-  error instanceof RangeError && /allocation|array length|buffer length|Array buffer|string length/i.test(error.message);
+  // A thread that was ended for it says so by this code.
+  (error as { code?: string }).code === 'ERR_WORKER_OUT_OF_MEMORY' ||
+  (error instanceof RangeError && /allocation|array length|buffer length|Array buffer|string length/i.test(error.message));

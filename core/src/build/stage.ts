@@ -20,9 +20,9 @@ export const STAGE_REVISION: Record<BuildStage, number> = {
   geometry: 3,
   sealing: 3,
   visibility: 1,
-  lighting: 3,
+  lighting: 4,
   navigation: 1,
-  packing: 6,
+  packing: 7,
 };
 
 /** The stages whose results a stage reads. */

@@ -12,6 +12,8 @@ export interface Surface {
   material: string;
   normal: Vec3;
   winding: Winding;
+  /** What the luxel is multiplied by on this face; its material's where nothing is said. */
+  luxel?: number;
   /** Texture coordinates per point, in repeats of the texture. */
   uv: [number, number][];
 }
@@ -25,4 +27,6 @@ export interface BuildMaterial {
   emission: [number, number, number];
   /** Units that one repeat of the texture covers. */
   unitsPerRepeat: number;
+  /** What the luxel is multiplied by on its faces. */
+  luxel?: number;
 }

@@ -18,6 +18,9 @@ export const CrateMaterialSchema = Type.Object(
     emissionMap: Type.Optional(Type.String({ description: 'Path of its emission.' })),
     roughness: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
     metalness: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
+    luxel: Type.Optional(
+      Type.Number({ exclusiveMinimum: 0, description: 'What the luxel is multiplied by on its faces: 0.5 lights twice as finely.' }),
+    ),
     emission: Type.Optional(Type.Number({ minimum: 0, description: 'Radiance it gives off, in the units of the sky’s.' })),
     surface: Type.Optional(Type.String({ description: 'Id of a kind of surface of the profile.' })),
   },

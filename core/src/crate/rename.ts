@@ -101,6 +101,7 @@ function mapEdits(world: CrateWorld, name: string, types: readonly string[], fro
   for (const [mapName, map] of Object.entries(world.crate.maps)) {
     const renamed = {
       ...map,
+      settings: types.includes('material') && map.settings.skyMaterial === from ? { ...map.settings, skyMaterial: to } : map.settings,
       solids: inAll(map.solids, inSolid),
       objects: inAll(map.objects, inObject),
       prefabs: inAll(map.prefabs, (prefab) => ({ ...prefab, solids: inAll(prefab.solids, inSolid), objects: inAll(prefab.objects, inObject) })),

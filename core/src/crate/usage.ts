@@ -50,6 +50,8 @@ export function usageOf(world: CrateWorld): Map<string, Use[]> {
         else if (property.type === 'material') add(`material:${value}`, use);
       }
   }
+  for (const [name, { settings }] of Object.entries(world.crate.maps))
+    if (settings.skyMaterial) add(`material:${settings.skyMaterial}`, { by: 'map', name, what: 'the sky' });
   for (const material of world.crate.manifest.materials)
     for (const picture of MATERIAL_PICTURES) {
       const path = material[picture];

@@ -38,7 +38,7 @@ export function assetRecord(world: CrateWorld, path: string): AssetRecord | unde
 export function buildMaterial(world: CrateWorld, name: string): BuildMaterial | null {
   const found = findMaterial(world, name);
   if (!found) return null;
-  const { type, colour, unitsPerRepeat, emission = 0 } = found.material;
+  const { type, colour, unitsPerRepeat, emission = 0, luxel } = found.material;
   const albedo = linearOfHex(colour);
-  return { name, type, albedo, emission: albedo.map((v) => v * emission) as [number, number, number], unitsPerRepeat };
+  return { name, type, albedo, emission: albedo.map((v) => v * emission) as [number, number, number], unitsPerRepeat, ...(luxel ? { luxel } : {}) };
 }

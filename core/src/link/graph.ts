@@ -65,6 +65,7 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
   };
 
   for (const [id, solid] of Object.entries(map.solids)) for (const face of solid.faces) needMaterial(face.material, 'solids', { solid: id });
+  if (map.settings.skyMaterial) needMaterial(map.settings.skyMaterial, 'the sky', {});
   const calls: { name: string; user: string; object: string }[] = [];
   for (const [id, object] of Object.entries(map.objects)) {
     for (const property of classOf(world.profile, object.class)?.properties ?? []) {

@@ -2,7 +2,7 @@
 
 import { newModel, type Model } from '../asset/mesh/model.ts';
 import { buildGeometry } from '../build/geometry/stage.ts';
-import { toGltf } from '../build/pack/mapGlb.ts';
+import { toGltf } from '../build/pack/gltfSpace.ts';
 import { materialContext } from '../build/plan.ts';
 import type { CrateWorld } from '../crate/world.ts';
 import { expandMap } from './prefab.ts';

@@ -23,36 +23,41 @@ export function bearing(turn: number, height: number): Vec3 {
   return [tidy(Math.cos(t) * Math.cos(h)), tidy(Math.sin(t) * Math.cos(h)), tidy(Math.sin(h))];
 }
 
-/** Point and spot lights that are lit when the map starts. */
-export function mapLights(profile: Profile, map: GameMap): PointLight[] {
-  return Object.values(map.objects)
-    .filter((object) => hasPart(profile, object.class, 'light') && object.properties.lit === true)
-    .map((object) => {
-      const light: PointLight = {
-        position: boxCentre(classBox(profile, object)),
-        colour: linearOfHex(String(object.properties.colour)),
-        intensity: Number(object.properties.intensity),
-        reach: Number(object.properties.reach),
-      };
-      if (!hasPart(profile, object.class, 'spot')) return light;
-      const half = Math.min(89.9, Number(object.properties.cone ?? 60) / 2);
-      const soft = Math.min(1, Math.max(0, Number(object.properties.soft ?? 0.3)));
-      const cosine = (degrees: number) => Math.cos((degrees * Math.PI) / 180);
-      return { ...light, cone: { direction: spotDirection(object), outer: cosine(half), inner: Math.min(1, cosine(half * (1 - soft)) + 1e-6) } };
-    });
+/** A point or spot light as an object says it is. */
+export function pointLightOf(profile: Profile, object: MapObject): PointLight {
+  const light: PointLight = {
+    position: boxCentre(classBox(profile, object)),
+    colour: linearOfHex(String(object.properties.colour)),
+    intensity: Number(object.properties.intensity),
+    reach: Number(object.properties.reach),
+  };
+  const radius = Number(object.properties.radius ?? 0);
+  if (radius > 0) light.radius = radius;
+  if (!hasPart(profile, object.class, 'spot')) return light;
+  const half = Math.min(89.9, Number(object.properties.cone ?? 60) / 2);
+  const soft = Math.min(1, Math.max(0, Number(object.properties.soft ?? 0.3)));
+  const cosine = (degrees: number) => Math.cos((degrees * Math.PI) / 180);
+  return { ...light, cone: { direction: spotDirection(object), outer: cosine(half), inner: Math.min(1, cosine(half * (1 - soft)) + 1e-6) } };
 }
 
-/** Suns: they stand at the object's turn, `height` degrees over the horizon. */
-export function mapSuns(profile: Profile, map: GameMap): SunLight[] {
-  return Object.values(map.objects)
+/** A sun as an object says it is: it stands at the object's turn, `height` degrees over the horizon. */
+export const sunLightOf = (object: MapObject): SunLight => ({
+  towards: bearing(object.turn, Number(object.properties.height ?? 45)),
+  colour: linearOfHex(String(object.properties.colour)),
+  intensity: Number(object.properties.intensity),
+  size: (Number(object.properties.size ?? 0.53) * Math.PI) / 180,
+});
+
+/** Point and spot lights that are lit when the map starts. */
+export const mapLights = (profile: Profile, map: GameMap): PointLight[] =>
+  Object.values(map.objects)
+    .filter((object) => hasPart(profile, object.class, 'light') && object.properties.lit === true)
+    .map((object) => pointLightOf(profile, object));
+
+export const mapSuns = (profile: Profile, map: GameMap): SunLight[] =>
+  Object.values(map.objects)
     .filter((object) => hasPart(profile, object.class, 'sun'))
-    .map((object) => ({
-      towards: bearing(object.turn, Number(object.properties.height ?? 45)),
-      colour: linearOfHex(String(object.properties.colour)),
-      intensity: Number(object.properties.intensity),
-      size: (Number(object.properties.size ?? 0.53) * Math.PI) / 180,
-    }));
-}
+    .map(sunLightOf);
 
 /**
  * Distance in units at which a light of `intensity` candela falls below `level` (E/π) on a surface that faces

@@ -28,6 +28,7 @@ export const FaceSchema = Type.Object(
       }),
     ),
     turn: Type.Optional(Type.Number({ description: 'Rotation of the projection in degrees, counter-clockwise seen from outside.' })),
+    luxel: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'What the luxel is multiplied by here: 0.5 lights twice as finely.' })),
   },
   closed,
 );
@@ -132,6 +133,8 @@ export const MapSettingsSchema = Type.Object(
   {
     skyColour: Type.String(),
     skyIntensity: Type.Number({ minimum: 0 }),
+    skyMaterial: Type.Optional(Type.String({ description: 'Material of a sky whose picture lights the map instead of the colour.' })),
+    luxel: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'What the luxel is multiplied by in this map.' })),
     trial: Type.Array(TrialStepSchema),
   },
   closed,

@@ -4,6 +4,7 @@
  */
 
 import { WebIO } from '@gltf-transform/core';
+import { KHRLightsPunctual, KHRTextureBasisu } from '@gltf-transform/extensions';
 import { decode, encode } from 'fast-png';
 import { buildBvh, castRay, type Hit } from '../build/lighting/bvh.ts';
 import { linearToSrgb, srgbToLinear } from '../math/srgb.ts';
@@ -21,16 +22,17 @@ export interface ThumbnailView {
 }
 
 export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, view: ThumbnailView): Promise<Uint8Array> {
-  const document = await new WebIO().readBinary(glb);
+  const document = await new WebIO().registerExtensions([KHRLightsPunctual, KHRTextureBasisu]).readBinary(glb);
   const corners: number[] = [];
   const lightUv: number[] = [];
   const colours: number[] = [];
-  for (const mesh of document.getRoot().listMeshes()) {
-    for (const primitive of mesh.listPrimitives()) {
+  for (const node of document.getRoot().listNodes()) {
+    if (node.getExtras().group === undefined) continue;
+    for (const primitive of node.getMesh()?.listPrimitives() ?? []) {
       const position = primitive.getAttribute('POSITION')!.getArray()!;
       const uv = primitive.getAttribute('TEXCOORD_1')!.getArray()!;
       const indices = primitive.getIndices()!.getArray()!;
-      const colour = primitive.getMaterial()!.getBaseColorFactor();
+      const colour = primitive.getMaterial()!.getExtras().colour as number[];
       for (const index of indices) {
         corners.push(position[index * 3], position[index * 3 + 1], position[index * 3 + 2]);
         lightUv.push(uv[index * 2], uv[index * 2 + 1]);

@@ -1,8 +1,9 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { freshnessOf, type Freshness } from '@violet-crate/core/build/freshness';
 import { parametersOf, type BuildParameters } from '@violet-crate/core/build/parameters';
-import { planBuild } from '@violet-crate/core/build/plan';
+import { planBuild, type BuildPlan } from '@violet-crate/core/build/plan';
 import type { BuildStage, Quality } from '@violet-crate/core/build/stage';
+import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { buildInputHash } from '@violet-crate/core/crate/contents';
 import { and, desc, eq } from 'drizzle-orm';
 import { BlobStore } from '../blobs/blobStore.ts';
@@ -10,6 +11,7 @@ import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { builds } from '../database/schema.ts';
+import { GamesService } from '../games/games.service.ts';
 import { notFound } from '../http/problem.ts';
 import { JobsService, type Job } from '../jobs/jobs.service.ts';
 
@@ -23,12 +25,18 @@ export interface BuildOrder {
   anyway?: boolean;
 }
 
+/** Plans that are kept; the one that was asked for longest ago goes first. */
+const PLANS = 16;
+
 @Injectable()
 export class BuildsService {
+  private readonly plans = new Map<string, BuildPlan>();
+
   constructor(
     @Inject(DATABASE) private readonly database: Database,
     @Inject(CONFIG) private readonly config: Config,
     @Inject(CratesService) private readonly crates: CratesService,
+    @Inject(GamesService) private readonly games: GamesService,
     @Inject(JobsService) private readonly jobs: JobsService,
     @Inject(BlobStore) private readonly blobs: BlobStore,
   ) {}
@@ -42,7 +50,17 @@ export class BuildsService {
       'build',
       crateId,
       only ? `Build ${map}, only ${only}` : `Build ${map}`,
-      { world, map, quality, parameters, only, anyway, blobs: this.config.blobs, cache: this.config.cache },
+      {
+        world,
+        map,
+        quality,
+        parameters,
+        only,
+        anyway,
+        blobs: this.config.blobs,
+        cache: this.config.cache,
+        base: this.games.basePackFolder(world.profile.id),
+      },
       (output, jobId) => {
         const { ok, stages, artefacts, plan: inputs } = output;
         // One stage by itself is no build until all others are up to date too; what it found stands in the job.
@@ -69,9 +87,20 @@ export class BuildsService {
       const first = !told.has(row.map);
       told.add(row.map);
       const parameters = parametersOf(row.quality as Quality, world.profile, row.parameters ?? {});
-      const freshness = first && inputs && world.crate.maps[row.map] ? freshnessOf(inputs, planBuild(world, row.map, parameters)) : [];
+      const plan = () => this.plan(world, row.map, parameters, hashes.get(row.map)!);
+      const freshness = first && inputs && world.crate.maps[row.map] ? freshnessOf(inputs, plan()) : [];
       return { ...row, fresh, freshness };
     });
+  }
+
+  /** The plan of a build as the crate is now; kept while its inputs and parameters are the same, since large maps take long to hash. */
+  private plan(world: CrateWorld, map: string, parameters: BuildParameters, inputHash: string): BuildPlan {
+    const key = `${inputHash}/${JSON.stringify(parameters)}`;
+    const known = this.plans.get(key) ?? planBuild(world, map, parameters);
+    this.plans.delete(key);
+    this.plans.set(key, known);
+    if (this.plans.size > PLANS) this.plans.delete(this.plans.keys().next().value!);
+    return known;
   }
 
   latestGood(crateId: string, map: string): Build | undefined {

@@ -47,6 +47,12 @@ export class GamesService {
     return { profile, folder: join(this.config.games, id) };
   }
 
+  /** Where the stock files of a game lie. */
+  basePackFolder(id: string): string {
+    const { profile, folder } = this.install(id);
+    return join(folder, profile.install.basePack);
+  }
+
   basePack(id: string): BasePack {
     return readBasePack(this.install(id));
   }

@@ -1,5 +1,6 @@
-import { Controller, Get, HttpCode, Param, Post, Sse, type MessageEvent } from '@nestjs/common';
+import { Controller, Get, HttpCode, Param, Post, Res, Sse, type MessageEvent } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import type { Response } from 'express';
 import { interval, map, merge, type Observable } from 'rxjs';
 import { Notices } from '../notices/notices.ts';
 import { JobsService } from './jobs.service.ts';
@@ -26,6 +27,7 @@ export class JobsController {
       this.jobs.events.pipe(map((job) => ({ type: 'job', data: job }))),
       this.notices.changed.pipe(map((notice) => ({ type: 'crate', data: notice }))),
       this.notices.edited.pipe(map((notice) => ({ type: 'map', data: notice }))),
+      this.jobs.pictured.pipe(map((picture) => ({ type: 'picture', data: picture }))),
       interval(20_000).pipe(map(() => ({ type: 'beat', data: '' }))),
     );
   }
@@ -34,6 +36,12 @@ export class JobsController {
   @ApiOperation({ summary: 'One job with its log.' })
   get(@Param('id') id: string) {
     return this.jobs.get(id);
+  }
+
+  @Get(':id/picture/:name')
+  @ApiOperation({ summary: 'The map (map.glb) or its light so far (lightmap.ktx2) of a running build.' })
+  picture(@Param('id') id: string, @Param('name') name: string, @Res() response: Response) {
+    response.type('application/octet-stream').send(Buffer.from(this.jobs.picture(id, name)));
   }
 
   @Post(':id/cancel')

@@ -21,6 +21,14 @@ interface Waiting {
   finish(output: unknown): Record<string, unknown>;
 }
 
+/** What a running build looks like so far; `version` counts its pictures. */
+export interface JobPicture {
+  jobId: string;
+  crateId: string | null;
+  map: string;
+  version: number;
+}
+
 export interface JobControl {
   signal: AbortSignal;
   /** `result` may show what is done so far. */
@@ -43,10 +51,21 @@ const stalled = (kind: TaskKind, step: string): Finding => ({
   hint: 'Look at the findings of the map for solids of enormous size, then try a lower quality.',
 });
 
+const outOfMemory = (kind: TaskKind, step: string): Finding => ({
+  code: 'out-of-memory',
+  severity: 'blocker',
+  stage: kind === 'build' ? 'build' : 'publish',
+  message: `${step ? `The stage ${step}` : 'The work'} took more than the ${WORKER_MEMORY / 1024} GiB of memory that a worker may take.`,
+  hint: 'Build at a lower quality or with larger luxels, or split the map.',
+});
+
 /** The queue of long work. Rows outlive the process; what was running when it died is marked as interrupted. */
 @Injectable()
 export class JobsService implements OnApplicationShutdown {
   readonly events = new Subject<Job>();
+  readonly pictured = new Subject<JobPicture>();
+  /** Pictures of running builds; they are held in memory only and go with the job. */
+  private readonly pictures = new Map<string, { about: JobPicture; files: Map<string, Uint8Array> }>();
   private readonly queue: Waiting[] = [];
   private readonly running = new Map<string, { worker: Worker; waiting: Waiting }>();
   private readonly paused = new Map<string, Waiting>();
@@ -68,6 +87,13 @@ export class JobsService implements OnApplicationShutdown {
     const job = this.database.select().from(jobs).where(eq(jobs.id, id)).get();
     if (!job) throw notFound('such job');
     return job;
+  }
+
+  /** A file of a running build's latest picture. */
+  picture(id: string, name: string): Uint8Array {
+    const file = this.pictures.get(id)?.files.get(name);
+    if (!file) throw notFound('such picture; the build has not come so far, or has ended');
+    return file;
   }
 
   add<K extends TaskKind>(
@@ -234,7 +260,8 @@ export class JobsService implements OnApplicationShutdown {
       } else if (message.type === 'log') {
         log.push(`${new Date().toISOString()} ${message.line}`);
         this.change(id, { log });
-      } else if (message.type === 'failed') fail(message.finding.message, message.finding);
+      } else if (message.type === 'picture') this.keepPicture(id, message.map, message.files);
+      else if (message.type === 'failed') fail(message.finding.message, message.finding);
       else {
         try {
           this.end(id, 'done', { result: finish(message.output), progress: 1, log });
@@ -244,12 +271,23 @@ export class JobsService implements OnApplicationShutdown {
         }
       }
     });
-    worker.on('error', (error) => fail(`The worker stopped: ${error.message}`));
+    worker.on('error', (error: NodeJS.ErrnoException) => {
+      if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') fail('', outOfMemory(kind, step));
+      else fail(`The worker stopped: ${error.message}`);
+    });
     worker.on('exit', (code) => {
       if (code !== 0) fail('The worker stopped before it was done.');
       if (this.running.get(id)?.worker === worker) leave();
     });
     watch();
+  }
+
+  private keepPicture(id: string, map: string, files: [string, Uint8Array][]): void {
+    const before = this.pictures.get(id);
+    const about: JobPicture = { jobId: id, crateId: this.get(id).crateId, map, version: (before?.about.version ?? 0) + 1 };
+    // Later pictures bring their light only: the map stays as it was.
+    this.pictures.set(id, { about, files: new Map([...(before?.files ?? []), ...files]) });
+    this.pictured.next(about);
   }
 
   private change(id: string, change: Partial<Job>): Job {
@@ -260,6 +298,7 @@ export class JobsService implements OnApplicationShutdown {
   }
 
   private end(id: string, state: JobState, change: Partial<Job>): Job {
+    this.pictures.delete(id);
     return this.change(id, { ...change, state, finishedAt: new Date().toISOString() });
   }
 }

@@ -1,8 +1,11 @@
 /** The long work, as it runs in a worker thread: pure core functions between plain messages. */
 
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { buildMap, type BuildResult } from '@violet-crate/core/build/pipeline';
 import type { BuildParameters } from '@violet-crate/core/build/parameters';
 import type { BuildStage, Quality } from '@violet-crate/core/build/stage';
+import type { FileTree } from '@violet-crate/core/crate/contents';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { packRelease } from '@violet-crate/core/release/pack';
@@ -23,6 +26,8 @@ export interface BuildInput {
   anyway: boolean;
   blobs: string;
   cache: string;
+  /** Folder of the game's base pack. */
+  base: string;
 }
 
 export interface BuildOutput extends Omit<BuildResult, 'artefacts'> {
@@ -54,7 +59,12 @@ export type TaskKind = keyof Tasks;
 export interface Reporter {
   progress(step: string, fraction: number): void;
   log(line: string): void;
+  /** What a running build looks like so far. */
+  picture(map: string, files: FileTree): void;
 }
+
+/** Milliseconds between two pictures of a running build. */
+const PICTURE_EVERY = 2000;
 
 /** Shares of the whole that the stages take, for one smooth bar. */
 const STAGE_START: Record<string, [number, number]> = {
@@ -68,7 +78,9 @@ const STAGE_START: Record<string, [number, number]> = {
 };
 
 export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Reporter) => Promise<Tasks[K]['output']> } = {
-  async build({ world, map, quality, parameters, only, anyway, blobs, cache }, reporter) {
+  async build({ world, map, quality, parameters, only, anyway, blobs, cache, base }, reporter) {
+    const store = new BlobStore(blobs);
+    let shown = -Infinity;
     const result = await buildMap(world, map, {
       quality,
       parameters,
@@ -76,6 +88,17 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
       anyway,
       cache: stageCache(cache),
       crew: lightCrew(),
+      readFile: (path) => {
+        const own = world.crate.files.find((file) => file.path === path);
+        return Promise.resolve(own ? store.read(own.sha256) : new Uint8Array(readFileSync(join(base, path))));
+      },
+      picture: {
+        due: () => performance.now() - shown > PICTURE_EVERY,
+        show: (files) => {
+          shown = performance.now();
+          reporter.picture(map, files);
+        },
+      },
       memory: () => process.memoryUsage.rss(),
       onProgress: (stage, fraction) => {
         const [from, to] = STAGE_START[stage];
@@ -83,7 +106,6 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
       },
       onStage: (report) => reporter.log(`${report.stage}: ${report.state} in ${report.milliseconds} ms. ${report.summary}`),
     });
-    const store = new BlobStore(blobs);
     const artefacts = [...(result.artefacts ?? [])].map(([path, bytes]) => ({ path, bytes: bytes.length, sha256: store.put(bytes) }));
     return { ...result, artefacts };
   },

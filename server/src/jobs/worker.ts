@@ -1,11 +1,12 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { UnreadableInput, type Finding, type Stage } from '@violet-crate/core/finding';
-import { TASKS, type TaskKind, type Tasks } from './tasks.ts';
+import { TASKS, type Reporter, type TaskKind, type Tasks } from './tasks.ts';
 
 /** Messages from a worker to its owner. */
 export type WorkerMessage =
   | { type: 'progress'; step: string; fraction: number }
   | { type: 'log'; line: string }
+  | { type: 'picture'; map: string; files: [name: string, bytes: Uint8Array][] }
   | { type: 'done'; output: unknown }
   | { type: 'failed'; finding: Finding };
 
@@ -16,10 +17,7 @@ const post = (message: WorkerMessage) => parentPort!.postMessage(message);
 let last = 0;
 
 try {
-  const run = TASKS[kind] as (
-    input: unknown,
-    reporter: { progress(step: string, fraction: number): void; log(line: string): void },
-  ) => Promise<unknown>;
+  const run = TASKS[kind] as (input: unknown, reporter: Reporter) => Promise<unknown>;
   const output = await run(input, {
     progress(step, fraction) {
       // Ten reports a second are enough for any eye.
@@ -29,6 +27,7 @@ try {
       post({ type: 'progress', step, fraction });
     },
     log: (line) => post({ type: 'log', line }),
+    picture: (map, files) => post({ type: 'picture', map, files: [...files] }),
   });
   post({ type: 'done', output });
 } catch (error) {

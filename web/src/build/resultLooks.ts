@@ -14,7 +14,7 @@ import {
   MeshLambertMaterial,
   type Material,
 } from 'three';
-import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
+import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
 import { sectorAt, type VisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
 import { areasOf } from '@violet-crate/core/build/navigation/navmesh';
 import type { NavigationOutput } from '@violet-crate/core/build/navigation/stage';

@@ -20,7 +20,7 @@ import {
   SpotLight,
   type Object3D,
 } from 'three';
-import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
+import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { classBox, objectBox } from '@violet-crate/core/map/objectBox';
 import { projectPoint } from '@violet-crate/core/map/projection';

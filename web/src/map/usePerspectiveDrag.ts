@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState, type PointerEvent } from 'react';
 import type { Group } from 'three';
 import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments, Points, PointsMaterial, Vector3, type Camera } from 'three';
-import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
+import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
 import { copyOf } from '@violet-crate/core/map/prefab';
 import type { GameMap, Solid } from '@violet-crate/core/map/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import wasmUri from 'wasmoon/dist/glue.wasm?url';
 import { ReinhardToneMapping } from 'three';
-import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
+import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
 import { decodeCollision } from '@violet-crate/core/build/pack/collisionBin';
 import { decodeProbes } from '@violet-crate/core/build/pack/probesBin';
 import type { RuntimeMap } from '@violet-crate/core/build/pack/runtime';

@@ -18,7 +18,7 @@ import {
 } from 'three';
 import { probeLight, type ProbeGrid } from '@violet-crate/core/build/lighting/probes';
 import { groupsSeenFrom, type VisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
-import { toGltf } from '@violet-crate/core/build/pack/mapGlb';
+import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { linearOfHex } from '@violet-crate/core/math/srgb';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';

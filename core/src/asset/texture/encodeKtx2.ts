@@ -1,6 +1,5 @@
 /** Writes KTX 2.0 textures: Basis Universal for pictures, half floats for skies. */
 
-import * as zstd from '@bokuweb/zstd-wasm';
 import {
   createDefaultContainer,
   KHR_DF_MODEL_RGBSDA,
@@ -13,9 +12,7 @@ import {
 import { DataUtils } from 'three';
 import { encodeBasis } from './basis.ts';
 import type { LightPicture, Picture } from './picture.ts';
-
-/** Zstandard level: beyond it blocks of texels gain nothing worth the time. */
-const ZSTD_LEVEL = 9;
+import { compressed } from './zstd.ts';
 
 export interface Ktx2Options {
   /** UASTC keeps detail; ETC1S makes files about a quarter as large. */
@@ -23,9 +20,6 @@ export interface Ktx2Options {
   srgb: boolean;
   normal: boolean;
 }
-
-let started: Promise<void> | null = null;
-const startZstd = (): Promise<void> => (started ??= zstd.init());
 
 async function encodeLevels(picture: Picture, options: Ktx2Options, generate: boolean): Promise<KTX2Container> {
   // The encoder reports to the console, but the command line's standard output belongs to its result.
@@ -60,7 +54,7 @@ export async function encodeKtx2(levels: readonly Picture[], options: Ktx2Option
   if (options.form === 'etc1s') return write(await encodeLevels(levels[0], options, true));
   const container = await encodeLevels(levels[0], options, false);
   for (const level of levels.slice(1)) container.levels.push(...(await encodeLevels(level, options, false)).levels);
-  return await compressed(container);
+  return await supercompressed(container);
 }
 
 /** A picture of light as 16-bit floats, one level. */
@@ -86,16 +80,16 @@ export async function encodeLight(picture: LightPicture): Promise<Uint8Array> {
   }));
   const levelData = new Uint8Array(halves.buffer);
   container.levels = [{ levelData, uncompressedByteLength: levelData.length }];
-  return await compressed(container);
+  return await supercompressed(container);
 }
 
-async function compressed(container: KTX2Container): Promise<Uint8Array> {
-  await startZstd();
+async function supercompressed(container: KTX2Container): Promise<Uint8Array> {
   container.levelCount = container.levels.length;
   container.supercompressionScheme = KHR_SUPERCOMPRESSION_ZSTD;
-  container.levels = container.levels.map(({ levelData }) => ({
-    levelData: zstd.compress(levelData, ZSTD_LEVEL) as Uint8Array<ArrayBuffer>,
+  const levels = container.levels.map(async ({ levelData }) => ({
+    levelData: await compressed(levelData),
     uncompressedByteLength: levelData.length,
   }));
+  container.levels = await Promise.all(levels);
   return write(container);
 }

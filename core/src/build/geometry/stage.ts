@@ -39,7 +39,7 @@ const mergeKey = (face: Face): string =>
     face.normal.map(near),
     Math.round(face.distance * 500) / 500,
     face.axes?.flat().map(near) ?? null,
-    [face.shift ?? null, face.scale ?? null, face.turn ?? null],
+    [face.shift ?? null, face.scale ?? null, face.turn ?? null, face.luxel ?? null],
   ]);
 
 /** @param merge whether pieces of one plane, material and projection become one polygon; without, each keeps its own solid */
@@ -66,6 +66,7 @@ export function buildGeometry({ solids, materials, types }: GeometryInputs, onPr
       solid,
       face: index,
       ...(others.length > 0 ? { also: others } : {}),
+      ...(face.luxel !== undefined ? { luxel: face.luxel } : {}),
       material: face.material,
       normal,
       winding,

@@ -3,7 +3,7 @@
  * radiosity equation B = E + ρ·F·B; Goral et al. 1984): every round brings the light of one bounce more.
  */
 
-import { DARK, EMITTER, SKY } from './gather.ts';
+import { DARK, EMITTER } from './gather.ts';
 
 export interface BounceInputs {
   /** Luxels that are lit, as texels of the atlas; the other arrays follow this order. */
@@ -17,15 +17,14 @@ export interface BounceInputs {
   chartOf: Uint32Array;
   reflectance: Float32Array;
   emission: Float32Array;
-  /** Emission of surfaces without charts, three numbers each. */
+  /** Radiance of the sky's cells and of surfaces without charts, three numbers each. */
   emitters: Float32Array;
-  sky: readonly [number, number, number];
   texelCount: number;
 }
 
 /** E/π that arrives indirectly after a number of bounces, three numbers per luxel; sky and emitters count as the first. */
 export function bounceLight(inputs: BounceInputs, bounces: number): Float32Array {
-  const { texels, direct, hits, rays, chartOf, reflectance, emission, emitters, sky, texelCount } = inputs;
+  const { texels, direct, hits, rays, chartOf, reflectance, emission, emitters, texelCount } = inputs;
   const count = texels.length;
   const indirect = new Float32Array(count * 3);
   if (rays === 0 || bounces === 0) return indirect;
@@ -46,10 +45,6 @@ export function bounceLight(inputs: BounceInputs, bounces: number): Float32Array
           r += radiance[hit * 3];
           g += radiance[hit * 3 + 1];
           b += radiance[hit * 3 + 2];
-        } else if (hit === SKY) {
-          r += sky[0];
-          g += sky[1];
-          b += sky[2];
         } else if (hit !== DARK) {
           const m = (EMITTER - hit) * 3;
           r += emitters[m];

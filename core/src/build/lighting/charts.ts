@@ -1,6 +1,8 @@
 /**
  * Lightmap charts. All fragments of one face share a plane, so they share a chart: a rectangle of luxels
  * in that plane, with a border of one luxel against bleeding. Charts are packed into one square-ish atlas.
+ * Luxels lie on a grid that all faces of one plane and luxel share, so that charts which meet can be stitched
+ * (`stitch.ts`). Work is dealt out in blocks of luxels, so that a lamp over a huge floor costs only what it reaches.
  */
 
 import potpack from 'potpack';
@@ -31,16 +33,42 @@ export interface Atlas {
   width: number;
   height: number;
   charts: Chart[];
-  /** Luxel size that was used; larger than asked for when the atlas would not have fitted. */
+  /** Luxel size that was used where no face or material asks for another; larger than asked for when the atlas would not have fitted. */
   luxel: number;
 }
 
-export const ATLAS_LIMIT = 4096;
-const BORDER = 1;
+/** A square of luxels of one chart, or what of it lies within the chart. Luxels are counted from the chart's corner. */
+export interface Block {
+  /** Index of the chart. */
+  chart: number;
+  i: number;
+  j: number;
+  w: number;
+  h: number;
+}
 
-export function layOutCharts(surfaces: readonly Surface[], wantedLuxel: number): Atlas {
+/** Luxels along the side of a block. */
+const BLOCK = 32;
+
+/** All blocks of an atlas, chart by chart, row by row. */
+export function blocksOf(atlas: Atlas): Block[] {
+  return atlas.charts.flatMap(({ w, h }, chart) => {
+    const blocks: Block[] = [];
+    for (let j = 0; j < h; j += BLOCK)
+      for (let i = 0; i < w; i += BLOCK) blocks.push({ chart, i, j, w: Math.min(BLOCK, w - i), h: Math.min(BLOCK, h - j) });
+    return blocks;
+  });
+}
+
+export const ATLAS_LIMIT = 4096;
+export const BORDER = 1;
+/** Share of a luxel within which a rim counts as on the grid. */
+const ON_GRID = 1e-6;
+
+/** @param factorOf what the luxel of a surface is multiplied by: 0.5 is twice as fine */
+export function layOutCharts(surfaces: readonly Surface[], wantedLuxel: number, factorOf: (surface: Surface) => number = () => 1): Atlas {
   for (let luxel = wantedLuxel; ; luxel *= 2) {
-    const charts = makeCharts(surfaces, luxel);
+    const charts = makeCharts(surfaces, luxel, factorOf);
     const { w, h } = potpack(charts);
     const width = Math.max(4, Math.ceil(w / 4) * 4);
     const height = Math.max(4, Math.ceil(h / 4) * 4);
@@ -48,7 +76,7 @@ export function layOutCharts(surfaces: readonly Surface[], wantedLuxel: number):
   }
 }
 
-function makeCharts(surfaces: readonly Surface[], luxel: number): Chart[] {
+function makeCharts(surfaces: readonly Surface[], wanted: number, factorOf: (surface: Surface) => number): Chart[] {
   const byFace = new Map<string, number[]>();
   surfaces.forEach((surface, index) => {
     const key = `${surface.solid}/${surface.face}`;
@@ -61,6 +89,7 @@ function makeCharts(surfaces: readonly Surface[], luxel: number): Chart[] {
     const helper: Vec3 = Math.abs(normal[2]) < 0.7 ? [0, 0, 1] : [0, 1, 0];
     const u = normalise(cross(helper, normal));
     const v = cross(normal, u);
+    const luxel = wanted * factorOf(surfaces[indices[0]]);
     let [u0, v0, u1, v1] = [Infinity, Infinity, -Infinity, -Infinity];
     for (const index of indices) {
       for (const point of surfaces[index].winding) {
@@ -71,6 +100,8 @@ function makeCharts(surfaces: readonly Surface[], luxel: number): Chart[] {
         v1 = Math.max(v1, pv);
       }
     }
+    u0 = Math.floor(u0 / luxel + ON_GRID) * luxel;
+    v0 = Math.floor(v0 / luxel + ON_GRID) * luxel;
     return {
       surfaces: indices,
       normal,
@@ -82,8 +113,8 @@ function makeCharts(surfaces: readonly Surface[], luxel: number): Chart[] {
       luxel,
       x: 0,
       y: 0,
-      w: Math.max(1, Math.ceil((u1 - u0) / luxel - 1e-6)) + 2 * BORDER,
-      h: Math.max(1, Math.ceil((v1 - v0) / luxel - 1e-6)) + 2 * BORDER,
+      w: Math.max(1, Math.ceil((u1 - u0) / luxel - ON_GRID)) + 2 * BORDER,
+      h: Math.max(1, Math.ceil((v1 - v0) / luxel - ON_GRID)) + 2 * BORDER,
     };
   });
 }

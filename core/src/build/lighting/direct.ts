@@ -19,6 +19,8 @@ export interface PointLight {
   intensity: number;
   /** Units; 0 for no limit. */
   reach: number;
+  /** Radius of the glowing ball, in units; 0 or none for a point with sharp shadows. */
+  radius?: number;
   /** Light only within a cone about `direction` (unit, away from the light), fading from the cosine `inner` to `outer`. */
   cone?: { direction: Vec3; inner: number; outer: number };
 }
@@ -35,8 +37,21 @@ export interface SunLight {
 
 const scratchHit: Hit = { triangle: -1, distance: 0 };
 
-/** Adds what arrives at a point from lights that reach it. */
-export function addPointLights(lights: readonly PointLight[], metresPerUnit: number, bvh: Bvh, point: Vec3, normal: Vec3, sum: number[]): void {
+/**
+ * Adds what arrives at a point from lights that reach it. A ball that is wholly above the horizon lights as a point at
+ * its centre would (configuration factor of a sphere from a plane element: (r/d)² cos θ); how much of it is hidden
+ * `rays` over its disc tell.
+ */
+export function addPointLights(
+  lights: readonly PointLight[],
+  metresPerUnit: number,
+  bvh: Bvh,
+  point: Vec3,
+  normal: Vec3,
+  seed: number,
+  rays: number,
+  sum: number[],
+): void {
   for (const light of lights) {
     const dx = light.position[0] - point[0];
     const dy = light.position[1] - point[1];
@@ -47,11 +62,12 @@ export function addPointLights(lights: readonly PointLight[], metresPerUnit: num
     if (along <= 0 || squared < 1e-9) continue;
     const spread = light.cone ? coneFade(light.cone, dx, dy, dz, Math.sqrt(squared)) : 1;
     if (spread === 0) continue;
-    if (castRay(bvh, point[0], point[1], point[2], dx, dy, dz, 0, 1, true, scratchHit)) continue;
+    const free = light.radius ? freeShare(bvh, point, [dx, dy, dz], light.radius, seed, rays) : isFree(bvh, point, dx, dy, dz, 1) ? 1 : 0;
+    if (free === 0) continue;
     const cosine = along / Math.sqrt(squared);
     const metresSquared = squared * metresPerUnit * metresPerUnit;
     const window = light.reach > 0 ? (1 - (squared / (light.reach * light.reach)) ** 2) ** 2 : 1;
-    const value = (light.intensity * cosine * window * spread) / metresSquared / Math.PI;
+    const value = (light.intensity * cosine * window * spread * free) / metresSquared / Math.PI;
     for (let k = 0; k < 3; k++) sum[k] += value * light.colour[k];
   }
 }
@@ -65,27 +81,32 @@ function coneFade(cone: NonNullable<PointLight['cone']>, dx: number, dy: number,
   return t * t * (3 - 2 * t);
 }
 
-/** Adds what arrives from suns; a sun that is wide casts `rays` over its disc, turned by luxel against banding. */
+const isFree = (bvh: Bvh, point: Vec3, dx: number, dy: number, dz: number, most: number): boolean =>
+  !castRay(bvh, point[0], point[1], point[2], dx, dy, dz, 0, most, true, scratchHit);
+
+/** Share of a disc about the end of `to`, square to it, that can be seen from a point: `rays` over it, turned by luxel against banding. */
+function freeShare(bvh: Bvh, point: Vec3, to: Vec3, radius: number, seed: number, rays: number, most = 1): number {
+  const size = Math.hypot(...to);
+  const [right, up] = frameOf([to[0] / size, to[1] / size, to[2] / size]);
+  const count = Math.max(1, rays);
+  const turn = ((seed * 2654435761) >>> 0) * (2 * Math.PI * 2.3283064365386963e-10);
+  let free = 0;
+  for (let i = 0; i < count; i++) {
+    // A Fibonacci spiral covers the disc evenly: r = √((i + ½)/n), golden angle between neighbours.
+    const r = count > 1 ? radius * Math.sqrt((i + 0.5) / count) : 0;
+    const angle = turn + i * Math.PI * (3 - Math.sqrt(5));
+    const [a, b] = [r * Math.cos(angle), r * Math.sin(angle)];
+    if (isFree(bvh, point, to[0] + right[0] * a + up[0] * b, to[1] + right[1] * a + up[1] * b, to[2] + right[2] * a + up[2] * b, most)) free++;
+  }
+  return free / count;
+}
+
+/** Adds what arrives from suns; a sun that is wide casts `rays` over its disc. */
 export function addSuns(suns: readonly SunLight[], bvh: Bvh, point: Vec3, normal: Vec3, seed: number, rays: number, sum: number[]): void {
   for (const sun of suns) {
     const cosine = dot(sun.towards, normal);
     if (cosine <= 0) continue;
-    const count = sun.size > 0 ? Math.max(1, rays) : 1;
-    const [right, up] = frameOf(sun.towards);
-    const turn = ((seed * 2654435761) >>> 0) * (2 * Math.PI * 2.3283064365386963e-10);
-    let free = 0;
-    for (let i = 0; i < count; i++) {
-      // A Fibonacci spiral covers the disc evenly: r = √((i + ½)/n), golden angle between neighbours.
-      const r = count > 1 ? Math.tan(sun.size / 2) * Math.sqrt((i + 0.5) / count) : 0;
-      const angle = turn + i * Math.PI * (3 - Math.sqrt(5));
-      const a = r * Math.cos(angle);
-      const b = r * Math.sin(angle);
-      const dx = sun.towards[0] + right[0] * a + up[0] * b;
-      const dy = sun.towards[1] + right[1] * a + up[1] * b;
-      const dz = sun.towards[2] + right[2] * a + up[2] * b;
-      if (!castRay(bvh, point[0], point[1], point[2], dx, dy, dz, 0, 1e7, true, scratchHit)) free++;
-    }
-    const value = (sun.intensity * cosine * free) / count;
-    for (let k = 0; k < 3; k++) sum[k] += value * sun.colour[k];
+    const free = freeShare(bvh, point, sun.towards, Math.tan(sun.size / 2), seed, sun.size > 0 ? rays : 1, 1e7);
+    for (let k = 0; k < 3; k++) sum[k] += sun.intensity * cosine * free * sun.colour[k];
   }
 }

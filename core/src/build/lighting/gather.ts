@@ -3,13 +3,12 @@
 import type { Vec3 } from '../../math/vec3.ts';
 import { castRay, type Bvh, type Hit } from './bvh.ts';
 import { chartCoordinates, type Atlas, type Chart } from './charts.ts';
+import { SKY_CELLS, skyCell } from './skyCells.ts';
 
-/** A ray that leaves the map, or meets a sky. */
-export const SKY = -1;
 /** A ray that meets something without light of its own. */
-export const DARK = -2;
-/** -3 - m: a surface without a chart that gives off what the emitter m does. */
-export const EMITTER = -3;
+export const DARK = -1;
+/** -2 - m: the emitter m. The first SKY_CELLS emitters are the sky's cells, then come surfaces without charts that give off light. */
+export const EMITTER = -2;
 
 export interface Scene {
   bvh: Bvh;
@@ -51,9 +50,9 @@ export function gatherHits(
 
 /** What a ray from a point meets first, as a texel or a code. */
 export function seenAlong(bvh: Bvh, atlas: Atlas, chartOfTriangle: Int32Array, point: Vec3, dx: number, dy: number, dz: number): number {
-  if (!castRay(bvh, point[0], point[1], point[2], dx, dy, dz, 0, 1e7, false, hit)) return SKY;
+  if (!castRay(bvh, point[0], point[1], point[2], dx, dy, dz, 0, 1e7, false, hit)) return EMITTER - skyCell(dx, dy, dz);
   const owner = chartOfTriangle[hit.triangle];
-  if (owner < 0) return owner === -1 - NO_EMITTER ? DARK : EMITTER - (-1 - owner);
+  if (owner < 0) return owner === -1 - NO_EMITTER ? DARK : EMITTER - SKY_CELLS - (-1 - owner);
   const other = atlas.charts[owner];
   // Seen from behind, a surface gives no light.
   if (dx * other.normal[0] + dy * other.normal[1] + dz * other.normal[2] >= 0) return DARK;

@@ -1,20 +1,23 @@
 /**
- * The light of an atlas: direct light and the rays of the hemisphere are computed chart by chart, here or by
- * threads that are handed ranges of charts; then light bounces along the rays, is freed of grain and put together.
+ * The light of an atlas: direct light and the rays of the hemisphere are computed block by block, here or by
+ * threads that are handed ranges of blocks; then light bounces along the rays, is freed of grain and put together.
  * Every luxel depends on its own number alone, so that any division of the work gives the same bits.
  */
 
+import { boxOfPoints, type Box3 } from '../../math/box3.ts';
 import type { Surface } from '../surface.ts';
 import { bounceLight } from './bounce.ts';
 import { buildBvh } from './bvh.ts';
-import type { Atlas } from './charts.ts';
+import { blocksOf, luxelCentre, type Atlas, type Block, type Chart } from './charts.ts';
 import { denoise } from './denoise.ts';
 import { dilate } from './dilate.ts';
 import { addPointLights, addSuns, type PointLight, type SunLight } from './direct.ts';
 import { cosineDirections } from './directions.ts';
 import { gatherHits, NO_EMITTER, type Scene } from './gather.ts';
-import { forEachLuxel } from './luxels.ts';
+import { forEachLuxel, polygonsByCell, type ChartCells } from './luxels.ts';
 import type { ProbeScene } from './probes.ts';
+import { skyCellLight, type Sky } from './skyCells.ts';
+import { stitch } from './stitch.ts';
 
 export interface LightingInputs {
   surfaces: readonly Surface[];
@@ -25,7 +28,7 @@ export interface LightingInputs {
   emitters: Float32Array;
   lights: readonly PointLight[];
   suns: readonly SunLight[];
-  sky: { colour: [number, number, number]; radiance: number };
+  sky: Sky;
   /** Linear reflectance and emission by material. */
   materials: Record<string, { albedo: [number, number, number]; emission: [number, number, number] }>;
   metresPerUnit: number;
@@ -38,15 +41,15 @@ export interface LightingOptions {
   bounces: number;
   /** Shadow rays per luxel and light along one axis of a grid within the luxel: 2 takes 4 samples. */
   supersample: number;
-  /** Shadow rays over the disc of a wide sun. */
+  /** Shadow rays over the disc of a wide sun or lamp. */
   sunRays: number;
   /** Passes of the filter against grain; each doubles its reach. */
   denoise: number;
 }
 
-/** What is computed of a range of charts. */
+/** What is computed of a range of blocks. */
 export interface LitCharts {
-  /** Texels of the atlas, in the order of the charts. */
+  /** Texels of the atlas, in the order of the blocks. */
   texels: Uint32Array;
   /** E/π, three numbers per luxel. */
   direct: Float32Array;
@@ -62,7 +65,7 @@ export interface LightTask {
   hits: boolean;
 }
 
-/** Lights ranges of charts of one scene; `close` ends what it started. */
+/** Lights ranges of blocks of one scene; `close` ends what it started. */
 export interface LightCrew {
   run(task: LightTask): Promise<LitCharts>;
   close(): Promise<void>;
@@ -82,24 +85,30 @@ function rayScene({ inputs, atlas }: LightScene): Scene {
   return { bvh: buildBvh(inputs.occluders), atlas, chartOfTriangle };
 }
 
-/** One who lights charts on the spot. */
+/** One who lights blocks on the spot. */
 export function chartLighter(whole: LightScene): (task: LightTask) => LitCharts {
   const { inputs, atlas, options } = whole;
   const scene = rayScene(whole);
   const { bvh } = scene;
   const directions = cosineDirections(options.hemisphereRays);
+  const blocks = blocksOf(atlas);
+  // Blocks of a chart come one after another, so its polygons are looked up once.
+  let known: { chart: number; cells: ChartCells } | null = null;
   return ({ from, to, direct, hits }) => {
     const texels: number[] = [];
     const light: number[] = [];
     let met = new Int32Array(hits ? 1024 * directions.length : 0);
-    for (const chart of atlas.charts.slice(from, to)) {
-      const near = inputs.lights.filter((l) => reachesChart(l, inputs.surfaces, chart.surfaces));
-      forEachLuxel(inputs.surfaces, atlas, chart, (texel, point, samples) => {
+    for (const block of blocks.slice(from, to)) {
+      const chart = atlas.charts[block.chart];
+      if (known?.chart !== block.chart) known = { chart: block.chart, cells: polygonsByCell(inputs.surfaces, chart) };
+      const box = blockBox(chart, block);
+      const near = inputs.lights.filter((l) => reachesBox(l, box));
+      forEachLuxel(atlas, block, known.cells, (texel, point, samples) => {
         if (direct) {
           const sum = [0, 0, 0];
           const grid = samples(options.supersample);
           for (const sample of grid) {
-            addPointLights(near, inputs.metresPerUnit, bvh, sample, chart.normal, sum);
+            addPointLights(near, inputs.metresPerUnit, bvh, sample, chart.normal, texel, options.sunRays, sum);
             addSuns(inputs.suns, bvh, sample, chart.normal, texel, options.sunRays, sum);
           }
           light.push(sum[0] / grid.length, sum[1] / grid.length, sum[2] / grid.length);
@@ -124,43 +133,45 @@ export function chartLighter(whole: LightScene): (task: LightTask) => LitCharts 
   };
 }
 
-/** Whether a light could reach any surface of a chart: by the box about them. */
-export function reachesChart(light: PointLight, surfaces: readonly Surface[], indices: readonly number[]): boolean {
+/** The box about a block in the plane of its chart, in map space. */
+export function blockBox(chart: Chart, { i, j, w, h }: Block): Box3 {
+  return boxOfPoints([
+    luxelCentre(chart, i - 1, j - 1),
+    luxelCentre(chart, i + w, j - 1),
+    luxelCentre(chart, i - 1, j + h),
+    luxelCentre(chart, i + w, j + h),
+  ]);
+}
+
+/** Whether a light could reach anything in a box. */
+export function reachesBox(light: PointLight, { min, max }: Box3): boolean {
   if (light.reach <= 0) return true;
   let squared = 0;
-  for (let k = 0; k < 3; k++) {
-    let [low, high] = [Infinity, -Infinity];
-    for (const index of indices)
-      for (const point of surfaces[index].winding) {
-        low = Math.min(low, point[k]);
-        high = Math.max(high, point[k]);
-      }
-    const off = Math.max(low - light.position[k], 0, light.position[k] - high);
-    squared += off * off;
-  }
+  for (let k = 0; k < 3; k++) squared += Math.max(min[k] - light.position[k], 0, light.position[k] - max[k]) ** 2;
   return squared < (light.reach + 1) ** 2;
 }
 
-/** What earlier runs left: direct light by chart, and where the rays of the hemisphere lead. Either may be missing. */
+/** What earlier runs left: direct light by block, and where the rays of the hemisphere lead. Either may be missing. */
 export interface KnownLight {
-  /** Charts whose direct light still holds; its numbers, all luxels in the order of the charts. */
+  /** Blocks whose direct light still holds; its numbers, all luxels in the order of the blocks. */
   direct?: { holds: boolean[]; values: Float32Array };
-  /** All luxels in the order of the charts, and their rays. */
+  /** All luxels in the order of the blocks, and their rays. */
   rays?: { texels: Uint32Array; hits: Int32Array };
 }
 
 /** Luxels in one range: small enough for a smooth bar and even shares, large enough that messages do not count. */
 const RANGE = 6000;
 
-/** Ranges of charts that have to be lit, given what is known. */
+/** Ranges of blocks that have to be lit, given what is known. */
 export function tasksFor(atlas: Atlas, { direct, rays }: KnownLight): LightTask[] {
   const tasks: LightTask[] = [];
   let from = 0;
   let luxels = 0;
   const lacks = (i: number) => !(direct?.holds[i] ?? false);
-  atlas.charts.forEach((chart, i) => {
-    luxels += chart.w * chart.h;
-    const last = i === atlas.charts.length - 1;
+  const blocks = blocksOf(atlas);
+  blocks.forEach((block, i) => {
+    luxels += block.w * block.h;
+    const last = i === blocks.length - 1;
     if (!last && luxels < RANGE && lacks(i + 1) === lacks(i)) return;
     if (lacks(i) || !rays) tasks.push({ from, to: i + 1, direct: lacks(i), hits: !rays });
     [from, luxels] = [i + 1, 0];
@@ -169,8 +180,10 @@ export function tasksFor(atlas: Atlas, { direct, rays }: KnownLight): LightTask[
 }
 
 /** Luxels that the tasks are about, borders included: what the work is measured by. */
-export const luxelsOf = (atlas: Atlas, tasks: readonly LightTask[]): number =>
-  tasks.reduce((sum, { from, to }) => sum + atlas.charts.slice(from, to).reduce((n, chart) => n + chart.w * chart.h, 0), 0);
+export function luxelsOf(atlas: Atlas, tasks: readonly LightTask[]): number {
+  const blocks = blocksOf(atlas);
+  return tasks.reduce((sum, { from, to }) => sum + blocks.slice(from, to).reduce((n, block) => n + block.w * block.h, 0), 0);
+}
 
 /** Direct light and rays of all charts, as far as they are not known. */
 export async function lightAllCharts(
@@ -178,15 +191,19 @@ export async function lightAllCharts(
   crew: LightCrew,
   known: KnownLight,
   onProgress: (fraction: number) => void,
+  onPart: (part: LitCharts) => void = () => {},
 ): Promise<LitCharts> {
   const tasks = tasksFor(atlas, known);
-  const total = luxelsOf(atlas, tasks) || 1;
+  const blocks = blocksOf(atlas);
+  const sizes = tasks.map(({ from, to }) => blocks.slice(from, to).reduce((sum, { w, h }) => sum + w * h, 0));
+  const total = sizes.reduce((a, b) => a + b, 0) || 1;
   let done = 0;
   const parts = await Promise.all(
-    tasks.map(async (task) => {
+    tasks.map(async (task, i) => {
       const part = await crew.run(task);
-      done += luxelsOf(atlas, [task]);
+      done += sizes[i];
       onProgress(done / total);
+      if (task.direct) onPart(part);
       return part;
     }),
   );
@@ -208,21 +225,22 @@ export async function lightAllCharts(
     });
     return all;
   }
-  // The luxels are known, so what was lit anew goes to its chart's place among them.
+  // The luxels are known, so what was lit anew goes to its block's place among them.
   const values = direct ? Float32Array.from(direct.values) : new Float32Array(rays.texels.length * 3);
-  const starts = chartStarts(atlas, rays.texels);
+  const starts = blockStarts(atlas, blocks, rays.texels);
   parts.forEach((part, i) => values.set(part.direct, starts[tasks[i].from] * 3));
   return { texels: rays.texels, direct: values, hits: rays.hits };
 }
 
-/** Index of the first luxel of every chart. */
-function chartStarts(atlas: Atlas, texels: Uint32Array): number[] {
+/** Index of the first luxel of every block. */
+function blockStarts({ charts, width }: Atlas, blocks: readonly Block[], texels: Uint32Array): number[] {
   const starts: number[] = [];
   let at = 0;
-  for (const { x, y, w, h } of atlas.charts) {
+  for (const { chart, i, j, w, h } of blocks) {
     starts.push(at);
+    const [x, y] = [charts[chart].x + i, charts[chart].y + j];
     const within = (texel: number) => {
-      const [tx, ty] = [texel % atlas.width, Math.floor(texel / atlas.width)];
+      const [tx, ty] = [texel % width, Math.floor(texel / width)];
       return tx >= x && tx < x + w && ty >= y && ty < y + h;
     };
     while (at < texels.length && within(texels[at])) at++;
@@ -240,9 +258,11 @@ function matter({ inputs, atlas }: LightScene) {
     Float32Array.from(
       atlas.charts.flatMap((chart) => inputs.materials[inputs.surfaces[chart.surfaces[0]].material]?.[key] ?? [otherwise, otherwise, otherwise]),
     );
-  const { colour, radiance } = inputs.sky;
-  const sky: [number, number, number] = [colour[0] * radiance, colour[1] * radiance, colour[2] * radiance];
-  return { chartOfTexel, reflectance: own('albedo', 0.5), emission: own('emission', 0), emitters: inputs.emitters, sky };
+  const sky = skyCellLight(inputs.sky, inputs.suns.length > 0);
+  const emitters = new Float32Array(sky.length + inputs.emitters.length);
+  emitters.set(sky);
+  emitters.set(inputs.emitters, sky.length);
+  return { chartOfTexel, reflectance: own('albedo', 0.5), emission: own('emission', 0), emitters };
 }
 
 /** What probes look at: a lit atlas with all that gives light. */
@@ -251,23 +271,20 @@ export function probeScene(scene: LightScene, values: Float32Array): ProbeScene 
   return { ...rayScene(scene), ...matter(scene), values, lights, suns, metresPerUnit };
 }
 
-/** Lets light bounce between lit charts; linear RGB triples, row by row, atlas.width × atlas.height. */
-export function finishLight(scene: LightScene, { texels, direct, hits }: LitCharts): Float32Array {
-  const { atlas, options } = scene;
-  const size = atlas.width * atlas.height;
+/** E/π that arrives indirectly at lit luxels, three numbers each. */
+function indirectLight(scene: LightScene, { texels, direct, hits }: LitCharts): Float32Array {
   const { chartOfTexel, ...material } = matter(scene);
-  const indirect = bounceLight(
-    {
-      texels,
-      direct,
-      hits,
-      rays: options.hemisphereRays,
-      chartOf: Uint32Array.from(texels, (texel) => chartOfTexel[texel]),
-      ...material,
-      texelCount: size,
-    },
-    options.bounces,
-  );
+  const { hemisphereRays: rays, bounces } = scene.options;
+  const chartOf = Uint32Array.from(texels, (texel) => chartOfTexel[texel]);
+  return bounceLight({ texels, direct, hits, rays, chartOf, ...material, texelCount: chartOfTexel.length }, bounces);
+}
+
+/** Lets light bounce between lit charts; linear RGB triples, row by row, atlas.width × atlas.height. */
+export function finishLight(scene: LightScene, charts: LitCharts): Float32Array {
+  const { atlas, options, inputs } = scene;
+  const size = atlas.width * atlas.height;
+  const { texels, direct } = charts;
+  const indirect = indirectLight(scene, charts);
   const covered = new Uint8Array(size);
   const values = new Float32Array(size * 3);
   texels.forEach((texel, i) => {
@@ -278,6 +295,7 @@ export function finishLight(scene: LightScene, { texels, direct, hits }: LitChar
   texels.forEach((texel, i) => {
     for (let k = 0; k < 3; k++) values[texel * 3 + k] += direct[i * 3 + k];
   });
+  stitch(values, covered, inputs.surfaces, atlas);
   dilate(values, covered, atlas);
   return values;
 }
@@ -285,5 +303,5 @@ export function finishLight(scene: LightScene, { texels, direct, hits }: LitChar
 /** All of it here, without threads. */
 export function lightAtlas(inputs: LightingInputs, atlas: Atlas, options: LightingOptions): Float32Array {
   const scene = { inputs, atlas, options };
-  return finishLight(scene, chartLighter(scene)({ from: 0, to: atlas.charts.length, direct: true, hits: true }));
+  return finishLight(scene, chartLighter(scene)({ from: 0, to: blocksOf(atlas).length, direct: true, hits: true }));
 }

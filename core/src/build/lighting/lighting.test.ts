@@ -8,12 +8,12 @@ import { block } from '../../solid/primitives.ts';
 import { exposeFaces } from '../geometry/expose.ts';
 import type { Surface } from '../surface.ts';
 import { buildBvh, castRay, type Hit } from './bvh.ts';
-import { layOutCharts } from './charts.ts';
+import { chartCoordinates, layOutCharts } from './charts.ts';
 import type { PointLight } from './direct.ts';
 import { cosineDirections } from './directions.ts';
 import { lightAtlas, type LightingInputs, type LightingOptions } from './light.ts';
 
-/** A horizontal square plate about the origin, facing up, with one luxel of the given size at its centre. */
+/** A horizontal square plate about the origin, facing up. */
 function plate(half: number): Surface {
   const winding: Vec3[] = [
     [-half, -half, 0],
@@ -28,7 +28,7 @@ function lightOn(
   surfaces: Surface[],
   lights: PointLight[],
   change: Partial<LightingInputs> = {},
-  luxel = 2,
+  luxel = 0.5,
   hemisphereRays = 0,
   options: Partial<LightingOptions> = {},
 ) {
@@ -61,10 +61,12 @@ function lightOn(
 }
 
 const white = (position: Vec3, intensity = 100, reach = 0): PointLight => ({ position, colour: [1, 1, 1], intensity, reach });
-/** The luxel in the middle of a one-chart atlas with an odd number of luxels. */
+/** The light at the origin: the mean of the four luxels about it, since the grid has a corner there. */
 const middle = ({ atlas, values }: ReturnType<typeof lightOn>) => {
   const chart = atlas.charts[0];
-  return values[((chart.y + (chart.h - 1) / 2) * atlas.width + chart.x + (chart.w - 1) / 2) * 3];
+  const [i, j] = chartCoordinates(chart, [0, 0, 0]).map(Math.round);
+  const at = (x: number, y: number) => values[((chart.y + y) * atlas.width + chart.x + x) * 3];
+  return (at(i - 1, j - 1) + at(i, j - 1) + at(i - 1, j) + at(i, j)) / 4;
 };
 
 describe('light', () => {
@@ -107,7 +109,7 @@ describe('light', () => {
 
   // A matt plate under an even sky of radiance L has E = πL, so E/π = L.
   it('of an unhidden sky is its radiance', () => {
-    const result = lightOn([plate(1)], [], { sky: { colour: [1, 0.5, 0.25], radiance: 2 } }, 2, 64);
+    const result = lightOn([plate(1)], [], { sky: { colour: [1, 0.5, 0.25], radiance: 2 } }, 0.5, 64);
     expect(middle(result)).toBeCloseTo(2, 5);
   });
 

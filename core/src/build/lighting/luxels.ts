@@ -2,7 +2,7 @@
 
 import type { Vec3 } from '../../math/vec3.ts';
 import type { Surface } from '../surface.ts';
-import { chartCoordinates, luxelCentre, type Atlas, type Chart } from './charts.ts';
+import { chartCoordinates, luxelCentre, type Atlas, type Block, type Chart } from './charts.ts';
 
 /** Distance by which rays start off the surface, in units, against hitting it. */
 const BIAS = 0.05;
@@ -19,22 +19,25 @@ interface Flat {
   centre: [number, number];
 }
 
-/** Visits every luxel of a chart that touches its surfaces, with a point in front of one of them and a finer grid of such points. */
+/** Polygons of a chart by cell: made once for all its blocks. */
+export type ChartCells = (Flat[] | undefined)[];
+
+/** Visits every luxel of a block that touches its surfaces, with a point in front of one of them and a finer grid of such points. */
 export function forEachLuxel(
-  surfaces: readonly Surface[],
   atlas: Atlas,
-  chart: Chart,
+  block: Block,
+  cells: ChartCells,
   visit: (texel: number, point: Vec3, samples: (grid: number) => Vec3[]) => void,
 ): void {
-  const cells = polygonsByCell(surfaces, chart);
+  const chart = atlas.charts[block.chart];
   const across = Math.ceil(chart.w / CELL);
   const slack = ON / chart.luxel;
   const at = (x: number, y: number): Vec3 => {
     const p = luxelCentre(chart, x - 0.5, y - 0.5);
     return [p[0] + chart.normal[0] * BIAS, p[1] + chart.normal[1] * BIAS, p[2] + chart.normal[2] * BIAS];
   };
-  for (let j = 0; j < chart.h; j++) {
-    for (let i = 0; i < chart.w; i++) {
+  for (let j = block.j; j < block.j + block.h; j++) {
+    for (let i = block.i; i < block.i + block.w; i++) {
       const near = cells[Math.floor(j / CELL) * across + Math.floor(i / CELL)];
       if (!near) continue;
       const on = (x: number, y: number) => near.some((polygon) => polygon.edges.every(([a, b, c]) => a * x + b * y + c >= -slack));
@@ -60,7 +63,7 @@ export function forEachLuxel(
 }
 
 /** For every cell of luxels the polygons in it or within a luxel of it. */
-function polygonsByCell(surfaces: readonly Surface[], chart: Chart): (Flat[] | undefined)[] {
+export function polygonsByCell(surfaces: readonly Surface[], chart: Chart): ChartCells {
   const [across, down] = [Math.ceil(chart.w / CELL), Math.ceil(chart.h / CELL)];
   const cells = new Array<Flat[] | undefined>(across * down);
   for (const index of chart.surfaces) {

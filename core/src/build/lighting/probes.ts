@@ -8,7 +8,7 @@ import { distance, type Vec3 } from '../../math/vec3.ts';
 import type { Atlas } from './charts.ts';
 import type { PointLight, SunLight } from './direct.ts';
 import { castRay, type Bvh, type Hit } from './bvh.ts';
-import { DARK, EMITTER, seenAlong, SKY } from './gather.ts';
+import { DARK, EMITTER, seenAlong } from './gather.ts';
 
 export interface ProbeGrid {
   /** Position of the first probe and distance between neighbours, units. */
@@ -45,8 +45,8 @@ export interface ProbeScene {
   reflectance: Float32Array;
   emission: Float32Array;
   chartOfTexel: Int32Array;
+  /** Radiance of the sky's cells and of surfaces without charts, three numbers each. */
   emitters: Float32Array;
-  sky: readonly [number, number, number];
   lights: readonly PointLight[];
   suns: readonly SunLight[];
   metresPerUnit: number;
@@ -77,7 +77,7 @@ export function lightProbes(scene: ProbeScene, box: { min: Vec3; max: Vec3 }, wa
 }
 
 function probeAt(scene: ProbeScene, point: Vec3, directions: readonly Vec3[]): number[] {
-  const { bvh, atlas, chartOfTriangle, values, reflectance, emission, chartOfTexel, emitters, sky, lights, suns, metresPerUnit } = scene;
+  const { bvh, atlas, chartOfTriangle, values, reflectance, emission, chartOfTexel, emitters, lights, suns, metresPerUnit } = scene;
   const sum = new Array<number>(12).fill(0);
   const add = (radiance: ArrayLike<number>, at: number, scale: number, d: Vec3) => {
     for (let c = 0; c < 3; c++) {
@@ -88,8 +88,7 @@ function probeAt(scene: ProbeScene, point: Vec3, directions: readonly Vec3[]): n
   };
   for (const d of directions) {
     const seen = seenAlong(bvh, atlas, chartOfTriangle, point, d[0], d[1], d[2]);
-    if (seen === SKY) add(sky, 0, 1 / directions.length, d);
-    else if (seen >= 0) {
+    if (seen >= 0) {
       const chart = chartOfTexel[seen] * 3;
       const radiance = [0, 1, 2].map((c) => emission[chart + c] + reflectance[chart + c] * values[seen * 3 + c]);
       add(radiance, 0, 1 / directions.length, d);

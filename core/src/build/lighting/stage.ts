@@ -8,19 +8,22 @@ import type { MaterialType } from '../../profile/schema.ts';
 import type { BuildParameters } from '../parameters.ts';
 import type { StageCache } from '../stage.ts';
 import type { BuildMaterial, Surface } from '../surface.ts';
-import { layOutCharts, type Atlas } from './charts.ts';
+import { blocksOf, layOutCharts, type Atlas } from './charts.ts';
 import type { PointLight, SunLight } from './direct.ts';
+import type { Sky } from './skyCells.ts';
 import { NO_EMITTER } from './gather.ts';
+import { roughLight } from './rough.ts';
 import { lightProbes, type ProbeGrid } from './probes.ts';
 import { boxOfPoints } from '../../math/box3.ts';
 import type { Vec3 } from '../../math/vec3.ts';
 import {
+  blockBox,
   chartLighter,
   finishLight,
   lightAllCharts,
   luxelsOf,
   probeScene,
-  reachesChart,
+  reachesBox,
   tasksFor,
   type KnownLight,
   type LightCrew,
@@ -35,7 +38,7 @@ export interface LightingStageInputs {
   types: Record<string, MaterialType>;
   lights: readonly PointLight[];
   suns: readonly SunLight[];
-  sky: { colour: [number, number, number]; radiance: number };
+  sky: Sky;
   metresPerUnit: number;
 }
 
@@ -47,8 +50,9 @@ export interface LightingOutput {
   values: Float32Array;
   /** Rays that were cast for it, shadow rays not counted. */
   rays: number;
-  /** Charts whose direct light was computed anew. */
-  chartsLit: number;
+  /** Blocks of luxels, and those whose direct light was computed anew. */
+  blocks: number;
+  blocksLit: number;
   /** Light for what moves; null where it was left out. */
   probes: ProbeGrid | null;
 }
@@ -91,7 +95,7 @@ export function lightScene(inputs: LightingStageInputs, luxel: number, options: 
       owners.push(owner);
     }
   });
-  const atlas = layOutCharts(litSurfaces, luxel);
+  const atlas = layOutCharts(litSurfaces, luxel, (surface) => surface.luxel ?? materials[surface.material]?.luxel ?? 1);
   const given = {
     surfaces: litSurfaces,
     occluders: Float32Array.from(corners),
@@ -112,6 +116,8 @@ export interface LightingRun {
   crew?: (scene: LightScene, luxels: number) => LightCrew;
   /** Distance of probes in units, 0 for none, and where they may stand. */
   probes?: { spacing: number; isFree: (point: Vec3) => boolean };
+  /** Shown the light as far as it is known, rough at first: `values` goes on changing after the call. */
+  onPicture?: (light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'>) => void;
   onProgress: (fraction: number) => void;
 }
 
@@ -122,23 +128,36 @@ export async function buildLighting(
   inputs: LightingStageInputs,
   luxel: number,
   options: LightingOptions,
-  { cache, crew: start, probes, onProgress }: LightingRun,
+  { cache, crew: start, probes, onPicture, onProgress }: LightingRun,
 ): Promise<LightingOutput> {
   const { scene, lit } = lightScene(inputs, luxel, options);
   const { atlas } = scene;
   const { occluders, occluderSurface } = scene.inputs;
   const corners = Float64Array.from(scene.inputs.surfaces.flatMap((s) => [s.winding.length, ...s.winding.flat()]));
   const shape = [bytesOf(corners), bytesOf(occluders), bytesOf(occluderSurface)].map(sha256Hex).join() + `/${atlas.luxel}`;
-  const raysKey = sha256Hex(`light-rays/2\n${shape}\n${options.hemisphereRays}`);
-  const directKey = sha256Hex(`light-direct/2\n${shape}\n${options.supersample}/${options.sunRays}`);
-  const chartKeys = chartLightKeys(scene);
-  const known = await knownLight(cache, raysKey, directKey, chartKeys);
+  const raysKey = sha256Hex(`light-rays/3\n${shape}\n${options.hemisphereRays}`);
+  const directKey = sha256Hex(`light-direct/3\n${shape}\n${options.supersample}/${options.sunRays}`);
+  const blockKeys = blockLightKeys(scene);
+  const known = await knownLight(cache, raysKey, directKey, blockKeys);
 
   const crew = start?.(scene, luxelsOf(atlas, tasksFor(atlas, known))) ?? crewOfOne(scene);
   try {
-    const charts = await lightAllCharts(scene, crew, known, (f) => onProgress(f * 0.9));
+    // With the rays known all is done in moments, and a rough look would only delay it.
+    const rough = onPicture && !known.rays ? roughLight(scene) : null;
+    const show = () => rough && onPicture?.({ atlas, lit, values: rough.values });
+    show();
+    const charts = await lightAllCharts(
+      scene,
+      crew,
+      known,
+      (f) => onProgress(f * 0.9),
+      (part) => {
+        rough?.refine(part);
+        show();
+      },
+    );
     if (cache && !known.rays && charts.hits.byteLength <= HITS_LIMIT) await cache.put(raysKey, encodeRays(charts));
-    await cache?.put(directKey, encodeDirect(chartKeys, charts.direct));
+    await cache?.put(directKey, encodeDirect(blockKeys, charts.direct));
     const values = finishLight(scene, charts);
     onProgress(0.95);
     const box = boxOfPoints(scene.inputs.surfaces.flatMap((s) => s.winding));
@@ -150,7 +169,8 @@ export async function buildLighting(
       values,
       probes: grid,
       rays: known.rays ? 0 : charts.hits.length,
-      chartsLit: chartKeys.length - (known.direct?.holds.filter(Boolean).length ?? 0),
+      blocks: blockKeys.length,
+      blocksLit: blockKeys.length - (known.direct?.holds.filter(Boolean).length ?? 0),
     };
   } finally {
     await crew.close();
@@ -162,23 +182,24 @@ export function crewOfOne(scene: LightScene): LightCrew {
   return { run: async (task) => light(task), close: () => Promise.resolve() };
 }
 
-/** One key per chart: the lights that reach it. Equal keys mean equal direct light while the surfaces are the same. */
-function chartLightKeys({ inputs, atlas }: LightScene): string[] {
+/** One key per block: the lights that reach it. Equal keys mean equal direct light while the surfaces are the same. */
+function blockLightKeys({ inputs, atlas }: LightScene): string[] {
   const suns = canonicalJson(inputs.suns);
   const own = inputs.lights.map((light) => canonicalJson(light));
-  return atlas.charts.map((chart) => {
-    const near = inputs.lights.flatMap((light, i) => (reachesChart(light, inputs.surfaces, chart.surfaces) ? [own[i]] : []));
+  return blocksOf(atlas).map((block) => {
+    const box = blockBox(atlas.charts[block.chart], block);
+    const near = inputs.lights.flatMap((light, i) => (reachesBox(light, box) ? [own[i]] : []));
     return sha256Hex(`${suns}\n${near.join('\n')}`).slice(0, 24);
   });
 }
 
-async function knownLight(cache: StageCache | undefined, raysKey: string, directKey: string, chartKeys: readonly string[]): Promise<KnownLight> {
+async function knownLight(cache: StageCache | undefined, raysKey: string, directKey: string, blockKeys: readonly string[]): Promise<KnownLight> {
   const [rays, direct] = [await cache?.get(raysKey), await cache?.get(directKey)];
   const known: KnownLight = {};
   if (rays) known.rays = decodeRays(rays);
   if (direct) {
     const stored = decodeDirect(direct);
-    if (stored.keys.length === chartKeys.length) known.direct = { holds: chartKeys.map((key, i) => key === stored.keys[i]), values: stored.values };
+    if (stored.keys.length === blockKeys.length) known.direct = { holds: blockKeys.map((key, i) => key === stored.keys[i]), values: stored.values };
   }
   return known;
 }

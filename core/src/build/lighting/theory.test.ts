@@ -6,7 +6,7 @@ import { roomShell } from '../../solid/primitives.ts';
 import { buildGeometry } from '../geometry/stage.ts';
 import type { BuildMaterial, Surface } from '../surface.ts';
 import { testProfile } from '../../testing/world.ts';
-import { layOutCharts } from './charts.ts';
+import { blocksOf, layOutCharts } from './charts.ts';
 import { chartLighter, finishLight, lightAllCharts, probeScene, type LightingInputs, type LightingOptions } from './light.ts';
 import { lightProbes, probeLight } from './probes.ts';
 import { crewOfOne, lightScene } from './stage.ts';
@@ -39,7 +39,7 @@ function lit(
     luxel,
     { ...OPTIONS, ...options },
   );
-  const charts = chartLighter(scene)({ from: 0, to: scene.atlas.charts.length, direct: true, hits: true });
+  const charts = chartLighter(scene)({ from: 0, to: blocksOf(scene.atlas).length, direct: true, hits: true });
   return { scene, charts, values: finishLight(scene, charts) };
 }
 
@@ -204,7 +204,7 @@ describe('probes', () => {
     const { surfaces, materials } = inner(0.5, 0);
     const { scene, charts } = lit(surfaces, materials, { hemisphereRays: 8 }, {}, 8);
     const crew = crewOfOne(scene);
-    expect(await crew.run({ from: 0, to: layOutCharts(surfaces, 8).charts.length, direct: true, hits: true })).toEqual(charts);
+    expect(await crew.run({ from: 0, to: blocksOf(layOutCharts(surfaces, 8)).length, direct: true, hits: true })).toEqual(charts);
     await crew.close();
   });
 });

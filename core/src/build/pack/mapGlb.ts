@@ -1,21 +1,23 @@
 /**
  * The map as one GLB by the glTF 2.0 standard: metres, +Y up. One mesh per group of surfaces that are drawn together
  * (`extras.group` of its node, see visibilityBin.ts), one primitive per material; TEXCOORD_0 in
- * repeats of the material's texture, TEXCOORD_1 into the lightmap. Textures stay with the crate or the
- * game and are found by the material's name; the lightmap lies in the file and every lit material names
- * it in `extras.lightmap`: { image, texCoord, range }.
+ * repeats of the material's texture, TEXCOORD_1 into the lightmap. Materials are named as in the crate or the
+ * game, whose pictures stay there; the crate's own lie in the file. The lightmap lies in the file and every lit material
+ * names it in `extras.lightmap`: { image, texCoord, range }. Lamps and models are nodes of their own (glbObjects.ts).
  */
 
-import { Document, WebIO, type Material } from '@gltf-transform/core';
-import type { Vec3 } from '../../math/vec3.ts';
+import { Document, WebIO } from '@gltf-transform/core';
+import { KHRLightsPunctual, KHRTextureBasisu } from '@gltf-transform/extensions';
+import type { CrateWorld } from '../../crate/world.ts';
+import type { GameMap } from '../../map/schema.ts';
 import type { LightingOutput } from '../lighting/stage.ts';
 import { lightmapUv } from '../lighting/charts.ts';
-import type { BuildMaterial, Surface } from '../surface.ts';
-import type { MaterialType } from '../../profile/schema.ts';
-import { LIGHTMAP_RANGE, lightmapPng } from './lightmapPng.ts';
-
-/** Map space (z up, units) to glTF space (y up, metres). */
-export const toGltf = (p: Vec3, metresPerUnit: number): Vec3 => [p[0] * metresPerUnit, p[2] * metresPerUnit, 0 - p[1] * metresPerUnit];
+import type { MaterialContext } from '../plan.ts';
+import type { Surface } from '../surface.ts';
+import { GlbMaterials, type ReadFile } from './glbMaterials.ts';
+import { addObjects } from './glbObjects.ts';
+import { toGltf } from './gltfSpace.ts';
+import { lightmapPng } from './lightmapPng.ts';
 
 interface Batch {
   positions: number[];
@@ -25,20 +27,26 @@ interface Batch {
   indices: number[];
 }
 
-/**
- * @param groups by surface, the group that it is drawn with: every group becomes a mesh of its own, in order
- * @param groupCount number of groups
- */
-export async function mapGlb(
-  surfaces: readonly Surface[],
-  groups: readonly number[],
-  groupCount: number,
-  light: LightingOutput,
-  materials: Record<string, BuildMaterial>,
-  types: Record<string, MaterialType>,
-  metresPerUnit: number,
-  name: string,
-): Promise<{ glb: Uint8Array; triangles: number }> {
+export interface MapGlbInputs {
+  world: CrateWorld;
+  map: GameMap;
+  name: string;
+  surfaces: readonly Surface[];
+  /** By surface, the group that it is drawn with: every group becomes a mesh of its own, in order. */
+  groups: readonly number[];
+  groupCount: number;
+  light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'>;
+  context: MaterialContext;
+  /** Whether the lightmap is put into the file; its coordinates always are. */
+  withLightmap: boolean;
+  /** Reads the crate's own textures and models, which are then put into the file. */
+  readFile?: ReadFile;
+}
+
+export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; triangles: number }> {
+  const { world, map, name, surfaces, groups, groupCount, light, context, readFile } = inputs;
+  const { materials, types } = context;
+  const metresPerUnit = world.profile.unit.metres;
   const chartOf = new Map<number, (typeof light.atlas.charts)[number]>();
   for (const chart of light.atlas.charts) for (const index of chart.surfaces) chartOf.set(light.lit[index], chart);
 
@@ -63,16 +71,12 @@ export async function mapGlb(
   document.getRoot().getAsset().generator = 'Violet Crate';
   const buffer = document.createBuffer();
   const anyLit = light.lit.length > 0;
-  if (anyLit)
+  if (anyLit && inputs.withLightmap)
     document
       .createTexture('lightmap')
       .setMimeType('image/png')
       .setImage(lightmapPng(light.atlas.width, light.atlas.height, light.values));
-  const made = new Map<string, Material>();
-  const materialOf = (material: string): Material => {
-    if (!made.has(material)) made.set(material, gltfMaterial(document, materials[material], types[materials[material].type], anyLit));
-    return made.get(material)!;
-  };
+  const dressed = new GlbMaterials(document, world, context, anyLit, readFile);
   const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
     document
       .createAccessor()
@@ -81,14 +85,14 @@ export async function mapGlb(
       .setBuffer(buffer);
   const scene = document.createScene(name);
   let triangles = 0;
-  batches.forEach((own, group) => {
-    if (own.size === 0) return;
+  for (const [group, own] of batches.entries()) {
+    if (own.size === 0) continue;
     const mesh = document.createMesh(`${name} ${group}`);
     for (const [materialName, batch] of [...own].sort(([a], [b]) => (a < b ? -1 : 1))) {
       mesh.addPrimitive(
         document
           .createPrimitive()
-          .setMaterial(materialOf(materialName))
+          .setMaterial(await dressed.get(materialName))
           .setAttribute('POSITION', accessor('VEC3', floats(batch.positions)))
           .setAttribute('NORMAL', accessor('VEC3', floats(batch.normals)))
           .setAttribute('TEXCOORD_0', accessor('VEC2', floats(batch.uv)))
@@ -98,22 +102,11 @@ export async function mapGlb(
       triangles += batch.indices.length / 3;
     }
     scene.addChild(document.createNode(`group-${group}`).setMesh(mesh).setExtras({ group }));
-  });
+  }
+  await addObjects(document, scene, world, map, readFile);
   document.getRoot().setDefaultScene(scene);
-  return { glb: await new WebIO().writeBinary(document), triangles };
+  return { glb: await new WebIO().registerExtensions([KHRLightsPunctual, KHRTextureBasisu]).writeBinary(document), triangles };
 }
 
 /** Negative zeros become zeros: a stage that comes from the cache has lost their sign, and equal maps have equal bytes. */
 const floats = (values: readonly number[]): Float32Array => Float32Array.from(values, (v) => v + 0);
-
-function gltfMaterial(document: Document, material: BuildMaterial, type: MaterialType | undefined, anyLit: boolean): Material {
-  const opaque = type?.opaque ?? true;
-  const result = document
-    .createMaterial(material.name)
-    .setBaseColorFactor([...material.albedo, opaque || material.type === 'cutout' ? 1 : 0.6])
-    .setMetallicFactor(0)
-    .setRoughnessFactor(1)
-    .setExtras(type?.lit && anyLit ? { lightmap: { image: 0, texCoord: 1, range: LIGHTMAP_RANGE } } : {});
-  if (!opaque) result.setAlphaMode(material.type === 'cutout' ? 'MASK' : 'BLEND');
-  return result;
-}

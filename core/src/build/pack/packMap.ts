@@ -12,6 +12,7 @@ import { cellsBefore, type SealingOutput, type SealTree } from '../sealing/stage
 import type { Surface } from '../surface.ts';
 import type { VisibilityOutput } from '../visibility/stage.ts';
 import { collisionOf, encodeCollision } from './collisionBin.ts';
+import type { ReadFile } from './glbMaterials.ts';
 import { mapGlb } from './mapGlb.ts';
 import { encodeNavigation } from './navBin.ts';
 import { encodeProbes } from './probesBin.ts';
@@ -31,14 +32,39 @@ export interface MapParts {
   sealed: Sealed | null;
   visibility: VisibilityOutput | null;
   navigation: NavigationOutput | null;
+  /** Reads the crate's own textures and models, which are then put into the GLB. */
+  readFile?: ReadFile;
+}
+
+/** The map with its light as far as it is known: what can be looked at while the rest is computed. */
+export async function packPicture(
+  world: CrateWorld,
+  name: string,
+  { surfaces, light, context }: Pick<MapParts, 'surfaces' | 'context'> & { light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'> },
+  withMap: boolean,
+): Promise<FileTree> {
+  const files: FileTree = new Map([['lightmap.ktx2', await encodeLight(lightPicture(light))]]);
+  const plain = {
+    world,
+    map: world.crate.maps[name],
+    name,
+    surfaces,
+    light,
+    context,
+    groups: surfaces.map(() => 0),
+    groupCount: 1,
+    withLightmap: false,
+  };
+  if (withMap) files.set('map.glb', (await mapGlb(plain)).glb);
+  return files;
 }
 
 export async function packMap(world: CrateWorld, mapName: string, parts: MapParts, onProgress: (fraction: number) => void): Promise<FileTree> {
   const { surfaces, light, context, sealed, visibility, navigation } = parts;
-  const { profile } = world;
   const map = world.crate.maps[mapName];
   const { groupOf, groups } = drawnTogether(surfaces, sealed, visibility);
-  const { glb } = await mapGlb(surfaces, groupOf, groups.length, light, context.materials, context.types, profile.unit.metres, mapName);
+  const common = { world, map, name: mapName, surfaces, light, context, withLightmap: true };
+  const { glb } = await mapGlb({ ...common, groups: groupOf, groupCount: groups.length, readFile: parts.readFile });
   onProgress(0.8);
   const models: Record<string, { min: Vec3; max: Vec3 }> = {};
   for (const object of Object.values(map.objects)) {
@@ -60,7 +86,7 @@ export async function packMap(world: CrateWorld, mapName: string, parts: MapPart
 }
 
 /** The lightmap as it was computed: linear, as bright as it is, opaque. */
-function lightPicture({ atlas, values }: LightingOutput): LightPicture {
+function lightPicture({ atlas, values }: Pick<LightingOutput, 'atlas' | 'values'>): LightPicture {
   const light = new Float32Array(atlas.width * atlas.height * 4).fill(1);
   for (let i = 0; i < atlas.width * atlas.height; i++) light.set(values.subarray(i * 3, i * 3 + 3), i * 4);
   return { width: atlas.width, height: atlas.height, light };
