@@ -8,6 +8,7 @@ import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { sha256Hex } from '@violet-crate/core/hash';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { STOCK_MODELS } from './models.ts';
+import { duskSky } from './skies.ts';
 import { SOUNDS } from './sounds.ts';
 import { paintTexture, TEXTURES } from './textures.ts';
 
@@ -16,10 +17,11 @@ const TOOL_VERSION = '2.4.0';
 const encode = (text: string) => new TextEncoder().encode(text);
 const json = (value: unknown) => encode(JSON.stringify(value, null, 2) + '\n');
 
-/** Materials without a texture that every profile's types allow. */
+/** Materials without a texture. */
 const PLAIN_MATERIALS: BasePack['materials'] = [
   { name: 'sky', type: 'sky', colour: '#b9c4e8', unitsPerRepeat: 64 },
   { name: 'unseen', type: 'unseen', colour: '#808080', unitsPerRepeat: 64 },
+  { name: 'divider', type: 'divider', colour: '#808080', unitsPerRepeat: 64 },
   { name: 'barrier', type: 'barrier', colour: '#808080', unitsPerRepeat: 64 },
   // Stands in for what is not painted yet; the profile says so, and using it is a warning.
   { name: 'unpainted', type: 'lit', colour: '#8f8a80', unitsPerRepeat: 64 },
@@ -58,6 +60,8 @@ export async function basePack(profile: Profile): Promise<{ pack: BasePack; file
     const { material } = await take(`${name}.png`, paintTexture(painter));
     pack.materials.push({ name, ...material!.add, type: name === 'water' ? 'water' : 'lit', ...FEEL[name] } as CrateMaterial);
   }
+  const { material: dusk } = await take('dusk_sky.hdr', duskSky());
+  pack.materials.push({ name: 'dusk_sky', unitsPerRepeat: 64, ...dusk!.add } as CrateMaterial);
   for (const [name, { obj, mtl }] of Object.entries(STOCK_MODELS))
     await take(`${name}.obj`, encode(obj), { unit: 'm', upAxis: 'z' }, new Map([[`${name}.mtl`, encode(mtl)]]));
   for (const [name, bytes] of Object.entries(SOUNDS)) await take(`${name}.wav`, bytes);

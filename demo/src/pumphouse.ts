@@ -103,19 +103,19 @@ function shells(b: Builder): void {
 function stairs(b: Builder): void {
   for (const solid of straightStair(box(48, 112, -176, 48 + TREAD * STEPS, 176, -RISER), 0, -1, STEPS, 'slate')) b.add(solid, true);
   for (const solid of straightStair(box(656, 320, -176, 720, 320 + TREAD * STEPS, -RISER), 1, 1, STEPS, 'slate')) b.add(solid, true);
-  b.block(box(656, 320 + TREAD * STEPS, -176, 720, 672, 0), 'slate');
+  b.block(box(656, 320 + TREAD * STEPS, -176, 720, 672, 0), 'slate', true);
 }
 
 function hallDetails(b: Builder): void {
   for (const x of [96, 240, 384, 528]) {
     for (const y of [24, 400]) {
-      b.block(box(x, y, 0, x + 32, y + 24, 12), 'slate');
-      b.block(box(x + 4, y + 3, 12, x + 28, y + 21, 196), 'brick');
-      b.block(box(x, y, 196, x + 32, y + 24, 208), 'slate');
+      b.block(box(x, y, 0, x + 32, y + 24, 12), 'slate', true);
+      b.block(box(x + 4, y + 3, 12, x + 28, y + 21, 196), 'brick', true);
+      b.block(box(x, y, 196, x + 32, y + 24, 208), 'slate', true);
     }
-    b.block(box(x + 8, 0, 208, x + 24, 448, 224), 'timber');
+    b.block(box(x + 8, 0, 208, x + 24, 448, 224), 'timber', true);
   }
-  for (const y of [152, 288]) b.block(box(0, y, 212, 640, y + 8, 224), 'timber');
+  for (const y of [152, 288]) b.block(box(0, y, 212, 640, y + 8, 224), 'timber', true);
   // Skirting.
   for (const part of [box(0, 0, 0, 4, 448, 16), box(636, 0, 0, 640, 448, 16), box(4, 0, 0, 636, 4, 16), box(4, 444, 0, 636, 448, 16)])
     b.block(part, 'timber', true);
@@ -131,13 +131,13 @@ function hallDetails(b: Builder): void {
   b.add(cylinder(box(596, 328, 8, 620, 352, 224), 12, 'brass'), true);
   for (const y of [92, 324]) b.block(box(590, y, 0, 626, y + 32, 10), 'iron', true);
   // Plinth under the pump.
-  b.block(box(384, 176, 0, 512, 272, 12), 'slate');
+  b.block(box(384, 176, 0, 512, 272, 12), 'slate', true);
   for (const [x0, x1] of [
     [376, 384],
     [512, 520],
   ])
-    b.block(box(x0, 184, 0, x1, 264, 6), 'slate');
-  b.add(wedge(box(400, 264, 0, 496, 304, 12), 1, -1, 'slate'));
+    b.block(box(x0, 184, 0, x1, 264, 6), 'slate', true);
+  b.add(wedge(box(400, 264, 0, 496, 304, 12), 1, -1, 'slate'), true);
 }
 
 function windowBars(b: Builder): void {
@@ -154,16 +154,16 @@ function cellarDetails(b: Builder): void {
     [288, 256],
     [288, 368],
   ]) {
-    b.block(box(x - 14, y - 14, -176, x + 14, y + 14, -168), 'slate');
-    b.add(cylinder(box(x - 11, y - 11, -168, x + 11, y + 11, -32), 12, 'wet_stone'));
-    b.block(box(x - 14, y - 14, -32, x + 14, y + 14, -16), 'slate');
+    b.block(box(x - 14, y - 14, -176, x + 14, y + 14, -168), 'slate', true);
+    b.add(cylinder(box(x - 11, y - 11, -168, x + 11, y + 11, -32), 12, 'wet_stone'), true);
+    b.block(box(x - 14, y - 14, -32, x + 14, y + 14, -16), 'slate', true);
   }
-  for (const y of [240, 352]) b.block(box(0, y, -32, 384, y + 32, -24), 'timber');
-  for (const x of [32, 64, 96]) b.block(box(x, 432, -176, x + 24, 448, -176 + x), 'brick');
+  for (const y of [240, 352]) b.block(box(0, y, -32, 384, y + 32, -24), 'timber', true);
+  for (const x of [32, 64, 96]) b.block(box(x, 432, -176, x + 24, 448, -176 + x), 'brick', true);
   // Frame of the sluice.
-  b.block(box(376, 228, -176, 384, 240, -72), 'iron');
-  b.block(box(376, 304, -176, 384, 316, -72), 'iron');
-  b.block(box(376, 228, -80, 384, 316, -72), 'iron');
+  b.block(box(376, 228, -176, 384, 240, -72), 'iron', true);
+  b.block(box(376, 304, -176, 384, 316, -72), 'iron', true);
+  b.block(box(376, 228, -80, 384, 316, -72), 'iron', true);
   // Ribs in the tunnel.
   for (const x of [464, 528, 592]) {
     b.block(box(x, 240, -176, x + 8, 248, -80), 'iron', true);
@@ -174,15 +174,15 @@ function cellarDetails(b: Builder): void {
 
 function galleryDetails(b: Builder): void {
   for (const x of [112, 224, 336, 448, 560]) {
-    b.block(box(x - 8, 664, 0, x + 8, 672, 160), 'timber');
-    b.block(box(x - 8, 480, 160, x + 8, 672, 176), 'timber');
+    b.block(box(x - 8, 664, 0, x + 8, 672, 160), 'timber', true);
+    b.block(box(x - 8, 480, 160, x + 8, 672, 176), 'timber', true);
   }
   b.block(box(0, 480, 0, 640, 484, 12), 'timber', true);
   b.block(box(0, 668, 0, 640, 672, 12), 'timber', true);
   // Three plinths for the lamps, rising towards the last.
   [96, 272, 448].forEach((x, i) => {
-    b.block(box(x - 24, 608, 0, x + 24, 656, 4 + i * 4), 'slate');
-    b.block(box(x - 16, 616, 4 + i * 4, x + 16, 648, 8 + i * 4), 'brass');
+    b.block(box(x - 24, 608, 0, x + 24, 656, 4 + i * 4), 'slate', true);
+    b.block(box(x - 16, 616, 4 + i * 4, x + 16, 648, 8 + i * 4), 'brass', true);
   });
 }
 
@@ -207,7 +207,8 @@ function objects(b: Builder): void {
   const galleryTrigger = b.place('trigger', 'enter_gallery', [320, 576, 0], { size: [620, 180, 96] });
 
   // Light: warm in the hall, cold below, faint in the gallery until its lamps burn.
-  const lamp = (name: string, at: Vec3, colour: string, intensity: number, reach = 448) => b.place('lamp', name, at, { colour, intensity, reach });
+  const lamp = (name: string, at: Vec3, colour: string, intensity: number, reach = 448) =>
+    b.place('lamp', name, at, { colour, intensity, reach, radius: 3 });
   [
     [64, 224],
     [320, 96],
@@ -296,6 +297,7 @@ export function pumphouseMap(profile: Profile): GameMap {
     settings: {
       skyColour: '#a9b8ea',
       skyIntensity: 1.4,
+      skyMaterial: 'dusk_sky',
       trial: [
         { walkTo: [520, 150, 0] },
         { walkTo: [540, 200, 0] },

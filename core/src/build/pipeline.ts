@@ -136,7 +136,7 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, para
         return buildLighting({ surfaces, ...context, ...lights, sky }, luxel, lightingOptions(parameters), {
           cache: run.cache,
           crew: run.crew,
-          probes: { spacing: parameters.probeSpacing, isFree: freeTest(sealed, map) },
+          probes: { spacing: parameters.probeSpacing, isFree: freeTest(sealed, map, context) },
           onPicture: run.picture && showPictures(run.picture, world, mapName, surfaces, context),
           onProgress: run.progress('lighting'),
         });
@@ -222,7 +222,7 @@ async function seal(
     'sealing',
     run.keyOf('sealing'),
     { encode: encodeTree, decode: decodeTree },
-    () => sealTree(Object.values(inputs.solids), run.progress('sealing')),
+    () => sealTree(Object.values(inputs.solids), run.progress('sealing'), Object.values(inputs.dividers)),
     {
       summary: (value) => {
         const { leaks, cells, portals, reached } = flooded(value);
@@ -293,10 +293,11 @@ async function navigate(
   return output ?? undefined;
 }
 
-/** Whether a probe may stand at a point: in a reached cell, or where there is no tree, outside all solids. */
-function freeTest(sealed: Sealed | null, map: GameMap): (point: Vec3) => boolean {
+/** Whether a probe may stand at a point: outside all solids that stop light and, where there is a tree, in a reached cell. */
+function freeTest(sealed: Sealed | null, map: GameMap, { materials, types }: MaterialContext): (point: Vec3) => boolean {
+  const dark = Object.values(map.solids).filter((solid) => solid.faces.some((face) => types[materials[face.material]?.type]?.opaque ?? true));
   const inSolid = (p: Vec3) =>
-    Object.values(map.solids).some((solid) => solid.faces.every(({ normal: n, distance }) => n[0] * p[0] + n[1] * p[1] + n[2] * p[2] < distance + 1));
+    dark.some((solid) => solid.faces.every(({ normal: n, distance }) => n[0] * p[0] + n[1] * p[1] + n[2] * p[2] < distance + 1));
   if (!sealed) return (point) => !inSolid(point);
   const inside = new Set(sealed.output.inside);
   return (point) => inside.has(leafAt(sealed.tree.bsp, point).index) && !inSolid(point);

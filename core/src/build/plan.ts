@@ -34,11 +34,14 @@ export function materialContext(world: CrateWorld, map: GameMap): MaterialContex
   return { materials, types: Object.fromEntries(world.profile.materialTypes.map((type) => [type.id, type])) };
 }
 
-/** The solids that seal and the points that must not see the outside: every object that takes part in play. */
+/** The solids that seal, those that only split cells, and the points that must not see the outside: every object that takes part in play. */
 export function sealingInputs(world: CrateWorld, map: GameMap, context: MaterialContext = materialContext(world, map)): SealingInputs {
   const seals = (solid: Solid) => !solid.detail && solid.faces.every((face) => context.types[context.materials[face.material]?.type]?.seals ?? true);
+  const divides = (solid: Solid) => solid.faces.some((face) => context.types[context.materials[face.material]?.type]?.divides);
+  const only = (test: (solid: Solid) => boolean | undefined) => Object.fromEntries(Object.entries(map.solids).filter(([, solid]) => test(solid)));
   return {
-    solids: Object.fromEntries(Object.entries(map.solids).filter(([, solid]) => seals(solid))),
+    solids: only(seals),
+    dividers: only(divides),
     // A sun lights from a direction; where its mark stands means nothing.
     sources: Object.entries(map.objects)
       .filter(([, object]) => !hasPart(world.profile, object.class, 'sun'))
@@ -99,7 +102,7 @@ export function planBuild(given: CrateWorld, mapName: string, parameters: BuildP
   for (const [id, solid] of Object.entries(map.solids)) {
     const form = solid.faces.map(({ normal, distance }) => [normal, distance]);
     put('geometry', `solid ${id}`, solid.faces);
-    if (sealing.solids[id]) put('sealing', `solid ${id}`, form);
+    if (sealing.solids[id] ?? sealing.dividers[id]) put('sealing', `solid ${id}`, form);
     if (solid.faces.some((face) => stops(face.material))) put('navigation', `solid ${id}`, form);
   }
   for (const [name, material] of Object.entries(context.materials)) {

@@ -49,13 +49,15 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
     ...checkSeries(map, name, world.profile),
     ...checkStanding(world, map, name),
   );
+  const typeOf = (material: string) => materialType(world.profile, findMaterial(world, material)?.material.type ?? '');
   if (!findings.some((f) => f.code === 'solid-open'))
     findings.push(
       ...checkSolids(
         map,
         name,
         world.profile,
-        (material) => materialType(world.profile, findMaterial(world, material)?.material.type ?? '')?.drawn === false,
+        (material) => typeOf(material)?.drawn === false,
+        (material) => typeOf(material)?.divides === true,
       ),
     );
   return findings;

@@ -17,8 +17,16 @@ const LISTED = 20;
 /** Faces that flicker over less than this, in square units, are not seen. */
 const LEAST_FLICKER = 1;
 
-export function checkSolids(map: GameMap, mapName: string, profile: Profile, unseen: (material: string) => boolean): Finding[] {
-  const ids = Object.keys(map.solids);
+/** @param unseen whether faces of a material are never drawn; @param divides whether its solids are no obstacle and only split cells */
+export function checkSolids(
+  all: GameMap,
+  mapName: string,
+  profile: Profile,
+  unseen: (material: string) => boolean,
+  divides: (material: string) => boolean,
+): Finding[] {
+  const ids = Object.keys(all.solids).filter((id) => !all.solids[id].faces.some((face) => divides(face.material)));
+  const map = ids.length === Object.keys(all.solids).length ? all : { ...all, solids: Object.fromEntries(ids.map((id) => [id, all.solids[id]])) };
   return [
     ...listed(offGrid(map, ids, mapName, profile)),
     ...mixedGrids(map, ids, mapName, profile),

@@ -102,6 +102,7 @@ export const MaterialTypeSchema = Type.Object(
     seals: Type.Boolean({ description: 'Keeps the outside out.' }),
     collides: Type.Boolean({ description: 'Stops players.' }),
     sky: Type.Optional(Type.Boolean()),
+    divides: Type.Optional(Type.Boolean({ description: 'Its solids only split the cells of visibility.' })),
   },
   closed,
 );

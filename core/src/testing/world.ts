@@ -23,6 +23,7 @@ export const TEST_PACK: BasePack = {
     material('brass', 'lit'),
     material('sky', 'sky'),
     material('unseen', 'unseen'),
+    material('divider', 'divider'),
     material('water', 'water'),
   ],
   assets: {},

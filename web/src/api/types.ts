@@ -101,6 +101,14 @@ export interface Build {
   createdAt: string;
 }
 
+/** What a running build looks like so far; `version` counts its pictures. */
+export interface JobPicture {
+  jobId: string;
+  crateId: string | null;
+  map: string;
+  version: number;
+}
+
 export interface PackageEntry {
   id: string;
   sha256: string;

@@ -7,8 +7,8 @@ import { diffByIdentity, type MapEdit } from '@violet-crate/core/map/edit';
 import type { GameMap } from '@violet-crate/core/map/schema';
 import { isScript } from '@violet-crate/core/crate/contents';
 import { getJson, RequestProblem, sendJson } from '../api/http.ts';
-import { connection, isActive, jobChanged, jobsLoaded } from '../api/jobsSlice.ts';
-import type { Job } from '../api/types.ts';
+import { connection, isActive, jobChanged, jobsLoaded, pictured, pictureGone } from '../api/jobsSlice.ts';
+import type { Job, JobPicture } from '../api/types.ts';
 import { refreshFiles, refreshFreshness, refreshPackages, refreshWatch } from '../crate/crateSlice.ts';
 import { followed, saved, saveFailed, saving } from '../map/mapSlice.ts';
 import { store, type RootState } from '../store.ts';
@@ -153,6 +153,7 @@ function followJobs(): void {
       })
       .catch(() => {});
   });
+  source.addEventListener('picture', (event) => store.dispatch(pictured(JSON.parse((event as MessageEvent<string>).data) as JobPicture)));
   source.addEventListener('job', (event) => {
     const job = JSON.parse((event as MessageEvent<string>).data) as Job;
     store.dispatch(jobChanged(job));
@@ -160,7 +161,8 @@ function followJobs(): void {
     if (isActive(job) || job.crateId !== open) return;
     if (job.kind === 'convert') void store.dispatch(refreshFiles(open)).then(() => store.dispatch(refreshFreshness(open)));
     if (job.kind === 'build') {
-      void store.dispatch(refreshFreshness(open));
+      // Its picture stays until its result can take the place.
+      void store.dispatch(refreshFreshness(open)).finally(() => store.dispatch(pictureGone(job.id)));
       tellEnd(job);
     }
     if (job.kind === 'pack') void store.dispatch(refreshPackages(open));

@@ -5,6 +5,7 @@ import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { freeName } from '@violet-crate/core/crate/naming';
 import { message, sendJson } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
+import { LuxelFactor } from '../common/LuxelFactor.tsx';
 import { refreshFiles } from '../crate/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../store.ts';
 import type { AssetSource } from '../three/assets3d.ts';
@@ -102,6 +103,12 @@ export function MaterialPanel({ entry, source, onMoved }: { entry: LibraryEntry;
               disabled={!own}
               onChange={(emission) => set({ emission: Math.max(0, emission) })}
             />
+            <div>
+              <label className="form-label" htmlFor="option-luxel">
+                Light on it
+              </label>
+              <LuxelFactor id="option-luxel" value={draft.luxel} otherwise="as the build says" disabled={!own} onChange={(luxel) => set({ luxel })} />
+            </div>
             <Choice
               id="surface"
               label="Kind of surface"

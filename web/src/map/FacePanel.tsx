@@ -3,10 +3,11 @@ import type { Face } from '@violet-crate/core/map/schema';
 import { assetRecord, findMaterial } from '@violet-crate/core/crate/world';
 import { shapeOf } from '@violet-crate/core/solid/shape';
 import { round } from '../common/format.ts';
+import { LuxelFactor } from '../common/LuxelFactor.tsx';
 import { crateWorld } from '../checks/background.ts';
 import { store, useAppDispatch } from '../store.ts';
 import { changeFaces } from './edits.ts';
-import { NumberField } from './fields.tsx';
+import { Field, NumberField } from './fields.tsx';
 import { edited } from './mapSlice.ts';
 import { useDocument } from './useDocument.ts';
 
@@ -92,6 +93,14 @@ export function FacePanel() {
           }
         />
       </div>
+      <Field label="Light" id="face-luxel">
+        <LuxelFactor
+          id="face-luxel"
+          value={face.luxel}
+          otherwise="as its material says"
+          onChange={(luxel) => change(({ luxel: _l, ...f }) => (luxel ? { ...f, luxel } : f), 'fineness of light')}
+        />
+      </Field>
       <div className="d-flex flex-wrap gap-1 mt-1">
         <button className="btn btn-quiet btn-sm py-0" onClick={() => fit([1, 1])} title="One repeat covers the face">
           Fit

@@ -2,7 +2,8 @@ import { freshId } from '@violet-crate/core/map/edit';
 import { inLayer } from '@violet-crate/core/map/find';
 import { classOf } from '@violet-crate/core/profile/schema';
 import { Icon } from '../common/Icon.tsx';
-import { useAppDispatch } from '../store.ts';
+import { LuxelFactor } from '../common/LuxelFactor.tsx';
+import { useAppDispatch, useAppSelector } from '../store.ts';
 import { cameraPlace, moveCamera } from './camera.ts';
 import { Field, NumberField } from './fields.tsx';
 import { edited } from './mapSlice.ts';
@@ -13,8 +14,13 @@ export function MapInspector() {
   const dispatch = useAppDispatch();
   const { map, profile, view } = useDocument();
   const objects = Object.entries(map.objects);
-  const settings = (part: Partial<typeof map.settings>, name: string) =>
-    dispatch(edited({ name, changes: [{ of: 'settings', to: { ...map.settings, ...part } }] }));
+  const settings = (part: Partial<typeof map.settings>, name: string) => {
+    // What is set back to nothing is left out of the file.
+    const to = Object.fromEntries(Object.entries({ ...map.settings, ...part }).filter(([, value]) => value !== undefined)) as typeof map.settings;
+    dispatch(edited({ name, changes: [{ of: 'settings', to }] }));
+  };
+  const { view: crate, base } = useAppSelector((s) => s.crate);
+  const skies = [...(crate?.manifest.materials ?? []), ...(base?.materials ?? [])].filter((m) => m.type === 'sky' && m.texture).map((m) => m.name);
   const addBand = () => {
     const bands = Object.values(map.bands);
     const top = Math.max(profile.band.bottom, ...bands.map((b) => b.top));
@@ -88,6 +94,29 @@ export function MapInspector() {
         max={50}
         onCommit={(skyIntensity) => settings({ skyIntensity }, 'change sky brightness')}
       />
+      <Field label="Picture" id="sky-material">
+        <select
+          id="sky-material"
+          className="form-select"
+          value={map.settings.skyMaterial ?? ''}
+          disabled={skies.length === 0}
+          title={skies.length === 0 ? 'Import a picture as a sky first' : 'Its light falls into the map instead of the colour’s'}
+          onChange={(e) => settings({ skyMaterial: e.target.value || undefined }, 'change picture of the sky')}
+        >
+          <option value="">none: the colour alone</option>
+          {skies.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
+        </select>
+      </Field>
+      <Field label="Light" id="map-luxel">
+        <LuxelFactor
+          id="map-luxel"
+          value={map.settings.luxel}
+          otherwise="as the build says"
+          onChange={(luxel) => settings({ luxel }, 'fineness of light')}
+        />
+      </Field>
       <MapLists />
       <h3>Objects</h3>
       {objects.length === 0 && <div className="faint small">None yet. Press 4 to place one.</div>}

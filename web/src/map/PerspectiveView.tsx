@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { AmbientLight, Color, Group, Plane, Vector3 } from 'three';
+import { AmbientLight, Color, Group, Plane, Vector3, type Object3D } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
 import { copyOf, expandMap } from '@violet-crate/core/map/prefab';
@@ -31,6 +31,7 @@ import { pickPerspective, pointerRay, type Hit, type Ray } from './perspectivePi
 import { storePicture } from './picture.ts';
 import { ASSET_DRAG, draggedAsset } from './Shelf.tsx';
 import { useDocument, useSheetColours } from './useDocument.ts';
+import { lightByProbes } from '../three/probeLit.ts';
 import { useBuiltLight } from './useBuiltLight.ts';
 import { usePerspectiveDrag, type DragScene } from './usePerspectiveDrag.ts';
 import { emptySelection, isEmpty, isShown, selected, viewChanged } from './viewSlice.ts';
@@ -163,6 +164,16 @@ export function PerspectiveView() {
     };
   }, [parts, view.fly]);
 
+  const latest = useAppSelector((s) => s.crate.builds?.find((build) => build.ok && build.map === mapName));
+  // While a build runs, its light can be watched.
+  const running = useAppSelector((s) => Object.values(s.jobs.pictures).find((picture) => picture.crateId === crate?.id && picture.map === mapName));
+  const showsBuilt = builtLight && Boolean(latest ?? running);
+  const builtScene = useMemo(
+    () => parts && { renderer: parts.stage.renderer, built: parts.built, solids: parts.solids.group, draw: () => parts.stage.draw() },
+    [parts],
+  );
+  const { problem: builtProblem, probes } = useBuiltLight(builtScene, crate?.id ?? '', latest, running, showsBuilt, source);
+
   useEffect(() => {
     const world = crateWorld(store.getState());
     if (!parts || !world || !source) return;
@@ -182,14 +193,14 @@ export function PerspectiveView() {
       const body = hasPart(profile, object.class, 'model') || hasPart(profile, object.class, 'water') || hasPart(profile, object.class, 'mover');
       return isShown(view, 'objects', id, object.layer) && (!game || body);
     };
-    parts.objects.update(whole.objects, shown, (object) => objectGroup(world, object, source, colours, () => parts.stage.draw()), [
-      source,
-      colours,
-      files,
-    ]);
+    const onLoad = (model: Object3D) => {
+      if (probes) lightByProbes(model, probes, m);
+      parts.stage.draw();
+    };
+    parts.objects.update(whole.objects, shown, (object) => objectGroup(world, object, source, colours, onLoad), [source, colours, files, probes]);
     parts.stage.draw();
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [parts, whole.objects, source, colours, files, view.hidden, view.hiddenLayers, game]);
+  }, [parts, whole.objects, source, colours, files, probes, m, view.hidden, view.hiddenLayers, game]);
 
   useEffect(() => {
     const world = crateWorld(store.getState());
@@ -218,9 +229,9 @@ export function PerspectiveView() {
     // What was built has its light in it.
     const dim = new Group();
     dim.add(new AmbientLight('#fff', 0.12));
-    refill(parts.lights, builtLight ? dim : lit ? previewLights(profile, whole, near, view.hour) : plain);
+    refill(parts.lights, showsBuilt ? dim : lit ? previewLights(profile, whole, near, view.hour) : plain);
     parts.stage.draw();
-  }, [parts, lit, builtLight, whole.objects, whole, map.settings, profile, view.hour, m]);
+  }, [parts, lit, showsBuilt, whole.objects, whole, map.settings, profile, view.hour, m]);
 
   useEffect(() => {
     if (!parts) return;
@@ -287,12 +298,6 @@ export function PerspectiveView() {
       },
     [parts],
   );
-  const latest = useAppSelector((s) => s.crate.builds?.find((build) => build.ok && build.map === mapName));
-  const builtScene = useMemo(
-    () => parts && { renderer: parts.stage.renderer, built: parts.built, solids: parts.solids.group, draw: () => parts.stage.draw() },
-    [parts],
-  );
-  const builtProblem = useBuiltLight(builtScene, crate?.id ?? '', latest, builtLight && Boolean(latest), source);
   const drag = usePerspectiveDrag(
     dragScene,
     () => host.current!,
@@ -380,17 +385,21 @@ export function PerspectiveView() {
       <div className="caption">
         Perspective{game ? ', as the game shows it' : ''}
         {speed && `, flying at ${speed}`}
-        {builtLight && latest && (latest.fresh ? ', built' : ', built earlier')}
+        {showsBuilt && (running ? ', light so far' : latest?.fresh ? ', built' : ', built earlier')}
         {builtProblem && <span className="text-warm">: {builtProblem}</span>}
         {drag.refusal && <span className="text-warm">: {drag.refusal}</span>}
       </div>
       <div className="controls">
         <button
-          className={`btn btn-quiet ${builtLight && latest ? 'active' : ''}`}
+          className={`btn btn-quiet ${showsBuilt ? 'active' : ''}`}
           aria-pressed={builtLight}
-          disabled={!latest}
+          disabled={!latest && !running}
           onClick={() => setBuiltLight(!builtLight)}
-          title={latest ? 'Show the last build with its light instead of the solids' : 'Build the map to see its light here'}
+          title={
+            latest || running
+              ? 'Show the last build, or the running one, with its light instead of the solids'
+              : 'Build the map to see its light here'
+          }
         >
           Built light
         </button>

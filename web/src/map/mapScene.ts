@@ -178,7 +178,13 @@ export function editingLights(): Object3D[] {
   return [new AmbientLight('#ffffff', 1.1), key, fill];
 }
 
-export function objectGroup(world: CrateWorld, object: MapObject, source: AssetSource, colours: SceneColours, onLoad: () => void): Group {
+export function objectGroup(
+  world: CrateWorld,
+  object: MapObject,
+  source: AssetSource,
+  colours: SceneColours,
+  onLoad: (model: Object3D) => void,
+): Group {
   const { profile } = world;
   const m = profile.unit.metres;
   const group = new Group();
@@ -189,7 +195,7 @@ export function objectGroup(world: CrateWorld, object: MapObject, source: AssetS
       loaded.position.set(...toGltf(object.position, m));
       loaded.rotation.y = (object.turn * Math.PI) / 180;
       group.add(loaded);
-      onLoad();
+      onLoad(loaded);
     });
     return group;
   }

@@ -1,7 +1,9 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { Group, Object3D, WebGLRenderer } from 'three';
-import { request } from '../api/http.ts';
-import type { Build } from '../api/types.ts';
+import type { ProbeGrid } from '@violet-crate/core/build/lighting/probes';
+import { decodeProbes } from '@violet-crate/core/build/pack/probesBin';
+import { message, request } from '../api/http.ts';
+import type { Build, JobPicture } from '../api/types.ts';
 import { crateWorld } from '../checks/background.ts';
 import { store } from '../store.ts';
 import type { AssetSource } from '../three/assets3d.ts';
@@ -16,30 +18,59 @@ interface Scene {
   draw(): void;
 }
 
-/** Shows the map as it was built, with its lightmap, instead of the solids. Says what goes wrong, or nothing. */
-export function useBuiltLight(scene: Scene | null, crateId: string, build: Build | undefined, shown: boolean, source: AssetSource | null): string {
+interface BuiltLight {
+  /** What went wrong, or nothing. */
+  problem: string;
+  /** Light for props; null while there is none. */
+  probes: ProbeGrid | null;
+}
+
+const bytesOf = async (url: string): Promise<ArrayBuffer> => (await request(url)).arrayBuffer();
+
+/**
+ * Shows the map as it was built, with its lightmap, instead of the solids: the last build, or the one that is running with
+ * its light as far as it is known.
+ */
+export function useBuiltLight(
+  scene: Scene | null,
+  crateId: string,
+  build: Build | undefined,
+  running: JobPicture | undefined,
+  shown: boolean,
+  source: AssetSource | null,
+): BuiltLight {
   const [problem, setProblem] = useState('');
+  const [probes, setProbes] = useState<ProbeGrid | null>(null);
+  const current = useRef<{ map: BuiltMap; version: number } | null>(null);
+  const runningId = running?.jobId;
+  const version = running?.version ?? 0;
+
   useEffect(() => {
-    if (!scene || !shown || !build || !source) return;
+    if (!scene || !shown || !source || !(runningId ?? build)) return;
     let gone = false;
     let map: BuiltMap | null = null;
     let root: Object3D | null = null;
     const load = async () => {
       const world = crateWorld(store.getState());
       if (!world) return;
-      const file = async (name: string) => (await request(`/api/crates/${crateId}/builds/${build.id}/files/maps/${build.map}/${name}`)).arrayBuffer();
-      const hasLight = build.artefacts.some((artefact) => artefact.path.endsWith('/lightmap.ktx2'));
-      const [glb, light] = await Promise.all([file('map.glb'), hasLight ? file('lightmap.ktx2') : undefined]);
+      const folder = runningId ? `/api/jobs/${runningId}/picture` : `/api/crates/${crateId}/builds/${build!.id}/files/maps/${build!.map}`;
+      const has = (name: string) => (runningId ? name !== 'probes.bin' : build!.artefacts.some((artefact) => artefact.path.endsWith(`/${name}`)));
+      const [glb, light, grid] = await Promise.all(
+        ['map.glb', 'lightmap.ktx2', 'probes.bin'].map((name) => (has(name) ? bytesOf(`${folder}/${name}`) : undefined)),
+      );
       map = new BuiltMap(world, source, scene.renderer);
-      root = await map.load(glb, light);
+      root = await map.load(glb!, light);
       if (gone) return freeTree(root);
+      current.current = { map, version: 0 };
       scene.built.add(root);
       scene.solids.visible = false;
+      setProbes(grid ? decodeProbes(new Uint8Array(grid)) : null);
       scene.draw();
     };
-    load().catch((error: unknown) => !gone && setProblem(error instanceof Error ? error.message : String(error)));
+    load().catch((error: unknown) => !gone && setProblem(message(error)));
     return () => {
       gone = true;
+      current.current = null;
       if (root) {
         scene.built.remove(root);
         freeTree(root);
@@ -47,8 +78,22 @@ export function useBuiltLight(scene: Scene | null, crateId: string, build: Build
       map?.dispose();
       scene.solids.visible = true;
       setProblem('');
+      setProbes(null);
       scene.draw();
     };
-  }, [scene, crateId, build, shown, source]);
-  return problem;
+  }, [scene, crateId, build, runningId, shown, source]);
+
+  // Later pictures of the same build bring their light only.
+  useEffect(() => {
+    const held = current.current;
+    if (!scene || !shown || !runningId || !held || held.version >= version) return;
+    held.version = version;
+    bytesOf(`/api/jobs/${runningId}/picture/lightmap.ktx2`)
+      .then((light) => held.map.setLight(light))
+      .then(() => scene.draw())
+      // The build has ended meanwhile: its result is shown in a moment.
+      .catch(() => undefined);
+  }, [scene, shown, runningId, version]);
+
+  return { problem, probes };
 }

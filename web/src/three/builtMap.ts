@@ -17,11 +17,13 @@ import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js'
 import { KTX2Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { fileUrl, type AssetSource } from './assets3d.ts';
+import { freeTree } from './stage3d.ts';
 
 export class BuiltMap {
   private readonly textures = new Map<string, Promise<Texture>>();
   private readonly ktx2: KTX2Loader;
   private light: Texture | null = null;
+  private readonly lit: MeshLambertMaterial[] = [];
   /** Whether the light is as bright as it was computed. */
   private float = false;
   /** One node per group of surfaces that are drawn together, by its number. */
@@ -39,7 +41,12 @@ export class BuiltMap {
   /** @param light `lightmap.ktx2` of the same build; without it the lightmap within the GLB is shown, which is cut off at its range */
   async load(glb: ArrayBuffer, light?: ArrayBuffer): Promise<Object3D> {
     if (light) this.light = await this.floatLightmap(light);
-    const gltf = await new GLTFLoader().parseAsync(glb, '');
+    const gltf = await new GLTFLoader().setKTX2Loader(this.ktx2).parseAsync(glb, '');
+    // Lamps are in the lightmap, and props are drawn by whoever knows what moves.
+    for (const node of gltf.scene.children.filter(({ userData }) => (userData as { object?: string }).object !== undefined)) {
+      gltf.scene.remove(node);
+      freeTree(node);
+    }
     const work: Promise<void>[] = [];
     gltf.scene.traverse((node) => {
       const { group } = node.userData as { group?: number };
@@ -54,7 +61,8 @@ export class BuiltMap {
   /** Gives a material its texture and the lightmap; light is π × range since Lambert divides by π. */
   private async dress(mesh: Mesh, original: MeshStandardMaterial, gltf: GLTF): Promise<void> {
     const extras = original.userData as { lightmap?: { image: number; range: number } };
-    const texture = await this.textureOf(original.name);
+    // The crate's own pictures may lie in the file.
+    const texture = original.map ?? (await this.textureOf(original.name));
     const shared = {
       color: texture ? new Color('#ffffff') : original.color,
       map: texture,
@@ -68,7 +76,17 @@ export class BuiltMap {
     }
     const range = this.light && this.float ? 1 : extras.lightmap.range;
     const lightMap = await this.lightmap(gltf, extras.lightmap.image);
-    mesh.material = new MeshLambertMaterial({ ...shared, lightMap, lightMapIntensity: Math.PI * range });
+    const material = new MeshLambertMaterial({ ...shared, lightMap, lightMapIntensity: Math.PI * range });
+    mesh.material = material;
+    this.lit.push(material);
+  }
+
+  /** Another light for the same map: `lightmap.ktx2` of a picture that came later. */
+  async setLight(light: ArrayBuffer): Promise<void> {
+    const next = await this.floatLightmap(light);
+    for (const material of this.lit) material.lightMap = next;
+    this.light?.dispose();
+    this.light = next;
   }
 
   private floatLightmap(light: ArrayBuffer): Promise<Texture> {

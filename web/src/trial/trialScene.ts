@@ -2,9 +2,7 @@
 
 import {
   BoxGeometry,
-  BufferAttribute,
   Color,
-  Matrix3,
   Mesh,
   MeshBasicMaterial,
   MeshLambertMaterial,
@@ -12,11 +10,10 @@ import {
   PointLight,
   Scene,
   Vector3,
-  type MeshStandardMaterial,
   type Object3D,
   type WebGLRenderer,
 } from 'three';
-import { probeLight, type ProbeGrid } from '@violet-crate/core/build/lighting/probes';
+import type { ProbeGrid } from '@violet-crate/core/build/lighting/probes';
 import { groupsSeenFrom, type VisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
 import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
@@ -27,6 +24,7 @@ import { hasPart } from '@violet-crate/core/profile/schema';
 import type { TrialObject, TrialWorld } from '@violet-crate/core/trial/world';
 import { loadModel, type AssetSource } from '../three/assets3d.ts';
 import { BuiltMap } from '../three/builtMap.ts';
+import { lightAt, lightByProbes } from '../three/probeLit.ts';
 import { freeTree } from '../three/stage3d.ts';
 
 interface Moving {
@@ -68,39 +66,8 @@ export class TrialScene {
     });
   }
 
-  /** E/π that arrives at a point, in map units, on a surface with a normal: from the probes, or a dim guess where there are none. */
-  private lightAt(point: Vec3, normal: Vec3): [number, number, number] {
-    const { probes } = this.lookup;
-    return (probes && probeLight(probes, point, normal)) ?? [0.1, 0.1, 0.12];
-  }
-
   private brightness(at: Vec3): Color {
-    return new Color(...this.lightAt(at, [0, 0, 1]));
-  }
-
-  /** Props have no lightmap: every vertex is lit by the probes around it. */
-  private lightProp(mesh: Mesh): void {
-    const original = mesh.material as MeshStandardMaterial;
-    const geometry = mesh.geometry.clone();
-    const position = geometry.getAttribute('position');
-    const normal = geometry.getAttribute('normal');
-    const colours = new Float32Array(position.count * 3);
-    const turn = new Matrix3().getNormalMatrix(mesh.matrixWorld);
-    const [p, n] = [new Vector3(), new Vector3()];
-    for (let i = 0; i < position.count; i++) {
-      p.fromBufferAttribute(position, i).applyMatrix4(mesh.matrixWorld);
-      n.fromBufferAttribute(normal, i).applyMatrix3(turn).normalize();
-      colours.set(this.lightAt([p.x / this.m, -p.z / this.m, p.y / this.m], [n.x, -n.z, n.y]), i * 3);
-    }
-    geometry.setAttribute('color', new BufferAttribute(colours, 3));
-    mesh.geometry = geometry;
-    mesh.material = new MeshBasicMaterial({
-      color: original.color,
-      map: original.map,
-      vertexColors: true,
-      transparent: original.transparent,
-      opacity: original.opacity,
-    });
+    return new Color(...lightAt(this.lookup.probes, at, [0, 0, 1]));
   }
 
   private async addObject(item: TrialObject): Promise<void> {
@@ -122,10 +89,7 @@ export class TrialScene {
       if (!model) return;
       model.position.set(...toGltf(object.position, this.m));
       model.rotation.y = (object.turn * Math.PI) / 180;
-      model.updateMatrixWorld(true);
-      model.traverse((node) => {
-        if ((node as Mesh).isMesh) this.lightProp(node as Mesh);
-      });
+      lightByProbes(model, this.lookup.probes, this.m);
       this.scene.add(model);
       return;
     }

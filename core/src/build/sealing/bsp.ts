@@ -56,10 +56,18 @@ interface FragmentFace {
 
 type Fragment = FragmentFace[];
 
-export function buildBsp(solids: readonly Solid[], extra: readonly Vec3[] = [], onProgress: (fraction: number) => void = () => {}): Bsp {
-  const fragments: Fragment[] = solids.map((solid) =>
-    solidPolygons(solid).map(({ face, winding }) => ({ plane: solid.faces[face], winding, used: false })),
-  );
+export interface BspOptions {
+  /** Volumes that are no obstacle but split the free cells which they reach into, for visibility. */
+  dividers?: readonly Solid[];
+  /** Points that have to lie within the partitioned space. */
+  extra?: readonly Vec3[];
+  onProgress?: (fraction: number) => void;
+}
+
+const fragmentOf = (solid: Solid): Fragment => solidPolygons(solid).map(({ face, winding }) => ({ plane: solid.faces[face], winding, used: false }));
+
+export function buildBsp(solids: readonly Solid[], { dividers = [], extra = [], onProgress = () => {} }: BspOptions = {}): Bsp {
+  const fragments: Fragment[] = solids.map(fragmentOf);
   const box = boxOfPoints([...fragments.flatMap((f) => f.flatMap((face) => face.winding)), ...extra, [0, 0, 0]]);
   const world: Box3 = {
     min: box.min.map((v) => v - WORLD_MARGIN) as Vec3,
@@ -68,9 +76,10 @@ export function buildBsp(solids: readonly Solid[], extra: readonly Vec3[] = [], 
   const leaves: BspLeaf[] = [];
   let done = 0;
 
-  const grow = (inside: Fragment[], share: number): BspTree => {
+  const grow = (inside: Fragment[], hints: Fragment[], share: number): BspTree => {
     const filling = inside.some((fragment) => fragment.every((face) => face.used));
-    const splitter = filling ? null : chooseSplitter(inside);
+    // Dividers come last, so that they split the cells which they reach into and nothing else.
+    const splitter = filling ? null : (chooseSplitter(inside) ?? chooseSplitter(hints));
     if (!splitter) {
       const leaf: BspLeaf = { kind: 'leaf', index: leaves.length, solid: filling };
       leaves.push(leaf);
@@ -78,18 +87,18 @@ export function buildBsp(solids: readonly Solid[], extra: readonly Vec3[] = [], 
       onProgress(Math.min(1, done));
       return leaf;
     }
-    const front: Fragment[] = [];
-    const back: Fragment[] = [];
-    for (const fragment of inside) {
-      const split = splitFragment(fragment, splitter);
-      if (split.front) front.push(split.front);
-      if (split.back) back.push(split.back);
-    }
-    const weight = front.length / (front.length + back.length || 1);
-    return { kind: 'node', plane: splitter, front: grow(front, share * weight), back: grow(back, share * (1 - weight)) };
+    const own = splitAll(inside, splitter);
+    const rest = splitAll(hints, splitter);
+    const weight = own.front.length / (own.front.length + own.back.length || 1);
+    return {
+      kind: 'node',
+      plane: splitter,
+      front: grow(own.front, rest.front, share * weight),
+      back: grow(own.back, rest.back, share * (1 - weight)),
+    };
   };
 
-  return { root: grow(fragments, 1), leaves, world };
+  return { root: grow(fragments, dividers.map(fragmentOf), 1), leaves, world };
 }
 
 /** How many candidate planes are weighed at a node; more gives smaller trees but takes longer. */
@@ -135,6 +144,17 @@ function fragmentSide(fragment: Fragment, plane: Plane): 'front' | 'back' | 'bot
     }
   }
   return front ? 'front' : 'back';
+}
+
+function splitAll(fragments: readonly Fragment[], plane: Plane): { front: Fragment[]; back: Fragment[] } {
+  const front: Fragment[] = [];
+  const back: Fragment[] = [];
+  for (const fragment of fragments) {
+    const split = splitFragment(fragment, plane);
+    if (split.front) front.push(split.front);
+    if (split.back) back.push(split.back);
+  }
+  return { front, back };
 }
 
 /** Cuts a fragment. Its faces in the plane are marked as used: they bound the cell from now on. */

@@ -11,7 +11,7 @@ import { flood } from './flood.ts';
 const INNER = { min: [0, 0, 0] as Vec3, max: [160, 128, 96] as Vec3 };
 
 function floodOf(solids: Solid[], points: Vec3[]) {
-  const bsp = buildBsp(solids, points);
+  const bsp = buildBsp(solids, { extra: points });
   return flood(
     bsp,
     findPortals(bsp),

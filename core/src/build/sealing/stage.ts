@@ -8,6 +8,8 @@ import { flood, type FloodSource, type Leak } from './flood.ts';
 export interface SealingInputs {
   /** Solids that seal, by id. */
   solids: Record<string, Solid>;
+  /** Volumes that only split cells, by id. */
+  dividers: Record<string, Solid>;
   sources: { id: string; name: string; point: Vec3 }[];
 }
 
@@ -31,8 +33,8 @@ export interface SealingOutput {
   buried: string[];
 }
 
-export function sealTree(solids: readonly Solid[], onProgress: (fraction: number) => void = () => {}): SealTree {
-  const bsp = buildBsp(solids, [], (f) => onProgress(f * 0.8));
+export function sealTree(solids: readonly Solid[], onProgress: (fraction: number) => void = () => {}, dividers: readonly Solid[] = []): SealTree {
+  const bsp = buildBsp(solids, { dividers, onProgress: (f) => onProgress(f * 0.8) });
   const portals = findPortals(bsp);
   onProgress(1);
   return { bsp, portals };
@@ -83,7 +85,7 @@ export function cellsBefore(bsp: Bsp, surface: Surface): number[] {
   return [...leavesOfWinding(bsp.root, lifted)].filter((leaf) => !leaf.solid).map((leaf) => leaf.index);
 }
 
-/** Both at once, where nothing is kept: checks while drawing. */
+/** Both at once, where nothing is kept: checks while drawing, for which dividers do not matter. */
 export function sealMap(inputs: SealingInputs, surfaces: readonly Surface[], onProgress: (fraction: number) => void): SealingOutput {
   return floodTree(sealTree(Object.values(inputs.solids), onProgress), inputs.sources, surfaces);
 }
