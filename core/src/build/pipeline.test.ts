@@ -1,5 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import { WebIO } from '@gltf-transform/core';
+import { KHRLightsPunctual } from '@gltf-transform/extensions';
 import { read, VK_FORMAT_R16G16B16A16_SFLOAT } from 'ktx-parse';
 import { applyEdit, type Change } from '../map/edit.ts';
 import { glbErrors } from '../testing/glb.ts';
@@ -29,7 +30,7 @@ describe('the build', () => {
     expect(ok).toBe(true);
     const glb = artefacts!.get('maps/hall/map.glb')!;
     expect(await glbErrors(glb)).toEqual([]);
-    const document = await new WebIO().readBinary(glb);
+    const document = await new WebIO().registerExtensions([KHRLightsPunctual]).readBinary(glb);
     expect(document.getRoot().listTextures()[0].getMimeType()).toBe('image/png');
     expect(document.getRoot().listMaterials()[0].getExtras()).toMatchObject({ lightmap: { image: 0, texCoord: 1 } });
     // Six inner faces; all that only the outside could see is gone.
