@@ -63,13 +63,13 @@ const materials = { m: { name: 'm', type: 'lit', albedo: [0, 0, 0] as Vec3, emis
 function onPlate(corners: Vec3[], normal: Vec3, sky: Sky, lights: PointLight[] = [], occluder: Vec3[] = [], luxel = 2) {
   const surface: Surface = { solid: 's', face: 0, material: 'm', normal, winding: corners, uv: corners.map(() => [0, 0]) };
   const given = { surfaces: [surface], materials, types, lights, suns: [], sky, metresPerUnit: 1 / 32 };
-  const { scene } = lightScene(given, luxel, { hemisphereRays: 1024, bounces: 1, supersample: 1, sunRays: 256, denoise: 0 });
+  const { scene } = lightScene(given, luxel, { hemisphereRays: sky.radiance > 0 ? 1024 : 0, bounces: 1, supersample: 1, sunRays: 256, denoise: 0 });
   if (occluder.length > 0) {
     const triangles = [occluder[0], occluder[1], occluder[2], occluder[0], occluder[2], occluder[3]].flat();
     scene.inputs = { ...scene.inputs, occluders: Float32Array.from(triangles), occluderSurface: Int32Array.from([-1 - 0x3fffffff, -1 - 0x3fffffff]) };
   }
-  const charts = chartLighter(scene)({ from: 0, to: blocksOf(scene.atlas).length, direct: true, hits: occluder.length === 0 });
-  const values = finishLight(occluder.length === 0 ? scene : { ...scene, options: { ...scene.options, bounces: 0 } }, charts);
+  const charts = chartLighter(scene)({ from: 0, to: blocksOf(scene.atlas).length, direct: true, hits: true });
+  const values = finishLight(scene, charts);
   const [chart] = scene.atlas.charts;
   return (point: Vec3) => {
     const [i, j] = chartCoordinates(chart, point).map(Math.floor);

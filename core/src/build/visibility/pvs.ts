@@ -6,7 +6,7 @@
  */
 
 import { cross, dot, length, sub, type Vec3 } from '../../math/vec3.ts';
-import { clipBehind, flipPlane, planeSide, splitWinding, type Plane, type Winding } from '../../solid/winding.ts';
+import { clipBehind, flipPlane, splitWinding, type Plane, type Winding } from '../../solid/winding.ts';
 import type { Portal } from '../sealing/bsp.ts';
 import { BitRows } from './bits.ts';
 
@@ -45,39 +45,77 @@ export function visibleSets(
   const gates = portals.flatMap(gatesOf);
   const out: number[][] = Array.from({ length: count }, () => []);
   gates.forEach((gate, i) => out[gate.from].push(i));
-  const might = new BitRows(gates.length, gates.length);
-  gates.forEach((_, i) => {
-    inFront(gates, out, i, might);
-    if (i % 64 === 0) onProgress((i / gates.length) * (way === 'fast' ? 1 : 0.15));
-  });
-
   const visible = new BitRows(count, count);
   for (let cell = 0; cell < count; cell++) visible.set(cell, cell);
-  const seen = new BitRows(gates.length, count);
+  const unfinished = way === 'fast' ? fastSets(gates, out, visible, onProgress) : fullSets(gates, out, visible, onProgress);
+  // Sight goes both ways: what one direction has ruled out the other need not keep.
+  for (let a = 0; a < count; a++)
+    visible.forEach(a, (b) => {
+      if (!visible.has(b, a)) visible.clear(a, b);
+    });
+  return { visible, gates: gates.length, unfinished };
+}
+
+/** Cells that lie in front of every way out of a cell, along some chain of portals. */
+function fastSets(gates: readonly Gate[], out: readonly number[][], visible: BitRows, onProgress: (fraction: number) => void): number {
+  const flat = flatGates(gates);
+  const rows = out.map((row) => Int32Array.from(row));
+  /** The gate for which a cell was reached last. */
+  const reached = new Int32Array(visible.rows).fill(-1);
+  const queue = new Int32Array(visible.rows);
+  gates.forEach(({ from, to }, first) => {
+    let left = 0;
+    const reach = (cell: number) => {
+      reached[cell] = first;
+      visible.set(from, cell);
+      queue[left++] = cell;
+    };
+    reach(to);
+    while (left > 0) {
+      const cell = queue[--left];
+      for (const next of rows[cell]) {
+        // Which way a cell is reached does not matter, so each is asked for until one leads there.
+        if (reached[flat.to[next]] === first) continue;
+        if (anyBeyond(flat, next, first, 1) && anyBeyond(flat, first, next, -1)) reach(flat.to[next]);
+      }
+    }
+    if (first % 64 === 0) onProgress(first / gates.length);
+  });
+  return 0;
+}
+
+/** Chains of portals are clipped; what is left of the last one is what can be seen through it. Tells how many kept the fast answer. */
+function fullSets(gates: readonly Gate[], out: readonly number[][], visible: BitRows, onProgress: (fraction: number) => void): number {
+  const might = new BitRows(gates.length, gates.length);
+  const flat = flatGates(gates);
+  const rows = out.map((row) => Int32Array.from(row));
+  gates.forEach((_, i) => {
+    inFront(flat, rows, i, might);
+    if (i % 64 === 0) onProgress((i / gates.length) * 0.15);
+  });
+  const seen = new BitRows(gates.length, visible.columns);
   let unfinished = 0;
   // Gates that see little come first: what they found spares the others work.
-  const order = gates.map((_, i) => i).sort((a, b) => might.count(a) - might.count(b) || a - b);
+  const counts = gates.map((_, i) => might.count(i));
+  const order = gates.map((_, i) => i).sort((a, b) => counts[a] - counts[b] || a - b);
   const finished = new Uint8Array(gates.length);
   const passed = new BitRows(gates.length, gates.length);
   order.forEach((gate, n) => {
-    const complete = way === 'full' && clipGate(gates, out, gate, might, passed, finished, seen);
-    if (!complete) {
-      if (way === 'full') unfinished++;
+    if (!clipGate(gates, out, gate, might, passed, finished, seen)) {
+      unfinished++;
       seen.row(gate).fill(0);
       seen.set(gate, gates[gate].to);
       passed.row(gate).set(might.row(gate));
-      for (let other = 0; other < gates.length; other++) if (might.has(gate, other)) seen.set(gate, gates[other].to);
+      might.forEach(gate, (other) => seen.set(gate, flat.to[other]));
     }
     finished[gate] = 1;
-    if (n % 16 === 0) onProgress(way === 'fast' ? 1 : 0.15 + (n / gates.length) * 0.85);
+    if (n % 16 === 0) onProgress(0.15 + (n / gates.length) * 0.85);
   });
   gates.forEach((gate, i) => {
     const row = visible.row(gate.from);
     seen.row(i).forEach((word, k) => (row[k] |= word));
   });
-  // Sight goes both ways: what one direction has ruled out the other need not keep.
-  for (let a = 0; a < count; a++) for (let b = 0; b < count; b++) if (visible.has(a, b) && !visible.has(b, a)) visible.clear(a, b);
-  return { visible, gates: gates.length, unfinished };
+  return unfinished;
 }
 
 function gatesOf({ a, b, winding }: Portal): Gate[] {
@@ -100,21 +138,61 @@ function planeOf(winding: Winding): Plane {
   return { normal, distance: dot(normal, winding[0]) };
 }
 
+/** Gates as rows of numbers, for the test that all pairs of them go through. */
+interface FlatGates {
+  to: Int32Array;
+  /** Normal x, y, z and distance per gate. */
+  planes: Float64Array;
+  /** Middle x, y, z of the ball about a gate's points, and its radius. */
+  balls: Float64Array;
+  /** Start of every gate's points in `points`; one more than there are gates. */
+  starts: Int32Array;
+  points: Float64Array;
+}
+
+function flatGates(gates: readonly Gate[]): FlatGates {
+  const starts = new Int32Array(gates.length + 1);
+  gates.forEach(({ winding }, i) => (starts[i + 1] = starts[i] + winding.length * 3));
+  const balls = new Float64Array(gates.length * 4);
+  gates.forEach(({ winding }, i) => {
+    const middle = [0, 1, 2].map((k) => winding.reduce((sum, p) => sum + p[k], 0) / winding.length) as Vec3;
+    balls.set([...middle, Math.max(...winding.map((p) => length(sub(p, middle))))], i * 4);
+  });
+  return {
+    to: Int32Array.from(gates, (gate) => gate.to),
+    planes: Float64Array.from(gates.flatMap(({ plane }) => [...plane.normal, plane.distance])),
+    balls,
+    starts,
+    points: Float64Array.from(gates.flatMap(({ winding }) => winding.flat())),
+  };
+}
+
+/** Whether any point of a gate lies more than FRONT beyond a plane: in front (sign 1) or behind it (sign -1). */
+function anyBeyond({ planes, balls, starts, points }: FlatGates, gate: number, plane: number, sign: 1 | -1): boolean {
+  const at = plane * 4;
+  const [x, y, z, d] = [planes[at] * sign, planes[at + 1] * sign, planes[at + 2] * sign, planes[at + 3] * sign];
+  const ball = gate * 4;
+  const middle = x * balls[ball] + y * balls[ball + 1] + z * balls[ball + 2] - d;
+  if (middle > FRONT) return true;
+  if (middle + balls[ball + 3] <= FRONT) return false;
+  for (let i = starts[gate]; i < starts[gate + 1]; i += 3) if (x * points[i] + y * points[i + 1] + z * points[i + 2] - d > FRONT) return true;
+  return false;
+}
+
 /** Gates that a view through one gate might pass: reached over gates that each lie in front of the first and face away from it. */
-function inFront(gates: readonly Gate[], out: readonly number[][], first: number, might: BitRows): void {
-  const { plane, winding, to } = gates[first];
-  const queue = [to];
+function inFront(gates: FlatGates, out: readonly Int32Array[], first: number, might: BitRows): void {
+  const row = might.row(first);
+  const queue = [gates.to[first]];
   const reached = new Set(queue);
   for (let cell = queue.pop(); cell !== undefined; cell = queue.pop()) {
     for (const next of out[cell]) {
-      if (might.has(first, next)) continue;
-      const gate = gates[next];
-      if (!gate.winding.some((p) => planeSide(plane, p) > FRONT)) continue;
-      if (!winding.some((p) => planeSide(gate.plane, p) < -FRONT)) continue;
-      might.set(first, next);
-      if (!reached.has(gate.to)) {
-        reached.add(gate.to);
-        queue.push(gate.to);
+      if ((row[next >>> 5] & (1 << (next & 31))) !== 0) continue;
+      if (!anyBeyond(gates, next, first, 1) || !anyBeyond(gates, first, next, -1)) continue;
+      row[next >>> 5] |= 1 << (next & 31);
+      const to = gates.to[next];
+      if (!reached.has(to)) {
+        reached.add(to);
+        queue.push(to);
       }
     }
   }

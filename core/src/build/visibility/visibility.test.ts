@@ -102,4 +102,28 @@ describe('visibility', () => {
     const near = buildVisibility(tree, inside, { way: 'full', farthest: 64 });
     expect(near.visible.count()).toBeLessThan(output.visible.count());
   });
+
+  it('a divider splits the cells that it reaches into, keeps nothing in or out, and leaves other rooms whole', () => {
+    const inner = { min: [0, 0, 0] as Vec3, max: [512, 64, 96] as Vec3 };
+    // Two rooms in a row with a door in the wall between them.
+    const solids = [
+      ...roomShell(inner, 16, 'brick'),
+      block({ min: [248, 0, 0], max: [264, 24, 96] }, 'brick'),
+      block({ min: [248, 40, 0], max: [264, 64, 96] }, 'brick'),
+    ];
+    const divider = block({ min: [96, -8, -8], max: [128, 72, 104] }, 'divider');
+    const cells = (dividers: Solid[]) => {
+      const tree = sealTree(solids, () => {}, dividers);
+      const { inside, leaks } = floodTree(tree, [{ id: 'o1', name: '', point: [30, 30, 50] }], []);
+      expect(leaks).toEqual([]);
+      const at = (x: number) => leafAt(tree.bsp, [x, 30, 50]).index;
+      expect(inside).toEqual(expect.arrayContaining([at(30), at(110), at(200), at(400)]));
+      return { count: inside.length, at };
+    };
+    const [plain, split] = [cells([]), cells([divider])];
+    expect(plain.at(30)).toBe(plain.at(200));
+    expect(new Set([split.at(30), split.at(110), split.at(200)]).size).toBe(3);
+    expect(split.at(300)).toBe(split.at(500));
+    expect(split.count).toBeGreaterThanOrEqual(plain.count + 2);
+  });
 });
