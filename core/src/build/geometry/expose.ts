@@ -9,6 +9,7 @@
 import type { Solid } from '../../map/schema.ts';
 import { boxesTouch, boxOfPoints, type Box3 } from '../../math/box3.ts';
 import { solidPolygons, type SolidPolygon } from '../../solid/solid.ts';
+import { Fragments } from './fragments.ts';
 import { flipPlane, ON_PLANE, samePlane, splitWinding, windingArea, type Plane, type Winding } from '../../solid/winding.ts';
 
 export interface ExposedPolygon {
@@ -53,16 +54,15 @@ export function exposeFaces(
   for (const own of prepared) {
     if (own.index % 64 === 0) onProgress(own.index / prepared.length);
     for (const polygon of own.polygons) {
-      let fragments: Winding[] = [polygon.winding];
       const plane = solids[own.index].faces[polygon.face];
-      const faceBox = boxOfPoints(polygon.winding);
+      const fragments = new Fragments(polygon.winding);
       for (const other of neighbours[own.index]) {
-        if (!other.hides || !boxesTouch(faceBox, other.box, ON_PLANE)) continue;
+        if (!other.hides || !boxesTouch(fragments.box, other.box, ON_PLANE)) continue;
         const keepsShared = own.index < other.index || !own.hides;
-        fragments = fragments.flatMap((fragment) => outsideOf(fragment, plane, other.planes, keepsShared && own.hides));
-        if (fragments.length === 0) break;
+        fragments.cut(other.box, (winding) => outsideOf(winding, plane, other.planes, keepsShared && own.hides));
+        if (fragments.none) break;
       }
-      for (const winding of fragments) {
+      for (const winding of fragments.windings()) {
         if (windingArea(winding) > SLIVER) exposed.push({ solid: own.index, face: polygon.face, winding });
       }
     }

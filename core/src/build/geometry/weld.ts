@@ -35,21 +35,21 @@ export function weldPolygons(windings: readonly Winding[]): Winding[][] {
 
 class Points {
   readonly at: Vec3[] = [];
-  private readonly fine = new Map<string, number[]>();
-  private readonly coarse = new Map<string, number[]>();
+  private readonly fine = new Map<number, number[]>();
+  private readonly coarse = new Map<number, number[]>();
 
   add(p: Vec3): number {
     const cell = p.map((v) => Math.floor(v / (4 * WELD)));
     for (let dx = -1; dx <= 1; dx++)
       for (let dy = -1; dy <= 1; dy++)
         for (let dz = -1; dz <= 1; dz++)
-          for (const id of this.fine.get(`${cell[0] + dx},${cell[1] + dy},${cell[2] + dz}`) ?? []) {
+          for (const id of this.fine.get(cellKey(cell[0] + dx, cell[1] + dy, cell[2] + dz)) ?? []) {
             const q = this.at[id];
             if (Math.abs(q[0] - p[0]) < WELD && Math.abs(q[1] - p[1]) < WELD && Math.abs(q[2] - p[2]) < WELD) return id;
           }
     const id = this.at.push(p) - 1;
-    put(this.fine, cell.join(), id);
-    put(this.coarse, p.map((v) => Math.floor(v / CELL)).join(), id);
+    put(this.fine, cellKey(cell[0], cell[1], cell[2]), id);
+    put(this.coarse, cellKey(Math.floor(p[0] / CELL), Math.floor(p[1] / CELL), Math.floor(p[2] / CELL)), id);
     return id;
   }
 
@@ -60,7 +60,7 @@ class Points {
     const size = length(edge);
     const found = new Map<number, number>();
     // Cells along the edge: steps of half a cell leave none out but corners, which neighbours cover.
-    const seen = new Set<string>();
+    const seen = new Set<number>();
     const steps = Math.ceil(size / (CELL / 2));
     for (let s = 0; s <= steps; s++) {
       const at = [0, 1, 2].map((k) => p[k] + (edge[k] * s) / steps);
@@ -80,16 +80,22 @@ class Points {
   }
 }
 
-const put = (map: Map<string, number[]>, key: string, id: number): void => {
+/** A number for a cell. Cells that share one by chance only cost a look at points that are too far away. */
+const cellKey = (x: number, y: number, z: number): number => Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791);
+
+const put = (map: Map<number, number[]>, key: number, id: number): void => {
   const list = map.get(key);
   if (list) list.push(id);
   else map.set(key, [id]);
 };
 
 /** The cell of a point and those that it all but touches. */
-function cellsAbout(p: readonly number[]): string[] {
-  const sides = p.map((v) => [...new Set([Math.floor((v - CELL / 4) / CELL), Math.floor((v + CELL / 4) / CELL)])]);
-  return sides[0].flatMap((x) => sides[1].flatMap((y) => sides[2].map((z) => `${x},${y},${z}`)));
+function cellsAbout(p: readonly number[]): number[] {
+  const keys: number[] = [];
+  const [x0, y0, z0] = p.map((v) => Math.floor((v - CELL / 4) / CELL));
+  const [x1, y1, z1] = p.map((v) => Math.floor((v + CELL / 4) / CELL));
+  for (let x = x0; x <= x1; x++) for (let y = y0; y <= y1; y++) for (let z = z0; z <= z1; z++) keys.push(cellKey(x, y, z));
+  return keys;
 }
 
 /** Whether q lies on the line from p to r: its distance, so that long thin triangles count by their width. */

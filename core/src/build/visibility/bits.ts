@@ -31,8 +31,7 @@ export class BitRows {
   /** Visits the columns whose bits are set in a row. */
   forEach(row: number, visit: (column: number) => void): void {
     const words = this.row(row);
-    for (let k = 0; k < words.length; k++)
-      for (let word = words[k]; word !== 0; word &= word - 1) visit(k * 32 + 31 - Math.clz32(word & -word));
+    for (let k = 0; k < words.length; k++) for (let word = words[k]; word !== 0; word &= word - 1) visit(k * 32 + 31 - Math.clz32(word & -word));
   }
 
   /** How many bits of a row are set, or of all rows. */
