@@ -7,5 +7,6 @@ const light = chartLighter(workerData as LightScene);
 
 parentPort!.on('message', (task: LightTask) => {
   const lit = light(task);
-  parentPort!.postMessage(lit, [lit.texels.buffer, lit.direct.buffer, lit.hits.buffer] as ArrayBuffer[]);
+  const own = [lit.texels, lit.direct, lit.hits, ...(lit.indirect ? [lit.indirect] : [])];
+  parentPort!.postMessage(lit, own.map((values) => values.buffer) as ArrayBuffer[]);
 });

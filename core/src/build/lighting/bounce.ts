@@ -37,29 +37,46 @@ export function bounceLight(inputs: BounceInputs, bounces: number): Float32Array
     }
     let largest = 0;
     for (let i = 0; i < count; i++) {
-      let [r, g, b] = [0, 0, 0];
-      const end = (i + 1) * rays;
-      for (let at = i * rays; at < end; at++) {
-        const hit = hits[at];
-        if (hit >= 0) {
-          r += radiance[hit * 3];
-          g += radiance[hit * 3 + 1];
-          b += radiance[hit * 3 + 2];
-        } else if (hit !== DARK) {
-          const m = (EMITTER - hit) * 3;
-          r += emitters[m];
-          g += emitters[m + 1];
-          b += emitters[m + 2];
-        }
-      }
+      const [r, g, b] = meanRadiance(hits, i * rays, (i + 1) * rays, radiance, emitters);
       const before = indirect[i * 3] + indirect[i * 3 + 1] + indirect[i * 3 + 2];
-      indirect[i * 3] = r / rays;
-      indirect[i * 3 + 1] = g / rays;
-      indirect[i * 3 + 2] = b / rays;
-      largest = Math.max(largest, Math.abs((r + g + b) / rays - before));
+      indirect[i * 3] = r;
+      indirect[i * 3 + 1] = g;
+      indirect[i * 3 + 2] = b;
+      largest = Math.max(largest, Math.abs(r + g + b - before));
     }
     // Later rounds would change nothing that can be seen.
     if (largest < 1e-4) break;
   }
   return indirect;
+}
+
+/**
+ * Mean of what rays of equal weight see: E/π where they are spread by the cosine.
+ *
+ * @param hits what the rays `from` to `to` meet
+ * @param radiance three numbers per texel; @param emitters three per emitter
+ */
+export function meanRadiance(
+  hits: Int32Array,
+  from: number,
+  to: number,
+  radiance: Float32Array,
+  emitters: Float32Array,
+): [r: number, g: number, b: number] {
+  let [r, g, b] = [0, 0, 0];
+  for (let at = from; at < to; at++) {
+    const hit = hits[at];
+    if (hit >= 0) {
+      r += radiance[hit * 3];
+      g += radiance[hit * 3 + 1];
+      b += radiance[hit * 3 + 2];
+    } else if (hit !== DARK) {
+      const m = (EMITTER - hit) * 3;
+      r += emitters[m];
+      g += emitters[m + 1];
+      b += emitters[m + 2];
+    }
+  }
+  const count = to - from || 1;
+  return [r / count, g / count, b / count];
 }

@@ -6,7 +6,7 @@
 
 import { boxOfPoints, type Box3 } from '../../math/box3.ts';
 import type { Surface } from '../surface.ts';
-import { bounceLight } from './bounce.ts';
+import { bounceLight, meanRadiance } from './bounce.ts';
 import { buildBvh } from './bvh.ts';
 import { blocksOf, luxelCentre, type Atlas, type Block, type Chart } from './charts.ts';
 import { denoise } from './denoise.ts';
@@ -53,8 +53,10 @@ export interface LitCharts {
   texels: Uint32Array;
   /** E/π, three numbers per luxel. */
   direct: Float32Array;
-  /** What every ray of the hemisphere meets; empty where they were not asked for. */
+  /** What every ray of the hemisphere meets; empty where they were not asked for, or are summed up at once. */
   hits: Int32Array;
+  /** E/π that arrives indirectly, three numbers per luxel, where the scene has light to gather. */
+  indirect?: Float32Array;
 }
 
 export interface LightTask {
@@ -75,10 +77,13 @@ export interface LightScene {
   inputs: LightingInputs;
   atlas: Atlas;
   options: LightingOptions;
+  /** Light that is known already on a coarser atlas: rays are summed up from it at once and not kept (`coarse.ts`). */
+  known?: { atlas: Atlas; radiance: Float32Array; emitters: Float32Array };
 }
 
-/** The triangles that stop light, and the chart or emitter of each. */
-function rayScene({ inputs, atlas }: LightScene): Scene {
+/** The triangles that stop light, and the chart or emitter of each. Rays find the luxels of the coarser atlas where there is one. */
+function rayScene({ inputs, atlas: own, known }: LightScene): Scene {
+  const atlas = known?.atlas ?? own;
   const chartOfSurface = new Int32Array(inputs.surfaces.length).fill(-1 - NO_EMITTER);
   atlas.charts.forEach((chart, index) => chart.surfaces.forEach((surface) => (chartOfSurface[surface] = index)));
   const chartOfTriangle = inputs.occluderSurface.map((surface) => (surface >= 0 ? chartOfSurface[surface] : surface));
@@ -91,13 +96,16 @@ export function chartLighter(whole: LightScene): (task: LightTask) => LitCharts 
   const scene = rayScene(whole);
   const { bvh } = scene;
   const directions = cosineDirections(options.hemisphereRays);
+  const { known: lit } = whole;
+  const one = new Int32Array(directions.length);
   const blocks = blocksOf(atlas);
   // Blocks of a chart come one after another, so its polygons are looked up once.
   let known: { chart: number; cells: ChartCells } | null = null;
   return ({ from, to, direct, hits }) => {
     const texels: number[] = [];
     const light: number[] = [];
-    let met = new Int32Array(hits ? 1024 * directions.length : 0);
+    const gathered: number[] = [];
+    let met = new Int32Array(hits && !lit ? 1024 * directions.length : 0);
     for (const block of blocks.slice(from, to)) {
       const chart = atlas.charts[block.chart];
       if (known?.chart !== block.chart) known = { chart: block.chart, cells: polygonsByCell(inputs.surfaces, chart) };
@@ -113,7 +121,10 @@ export function chartLighter(whole: LightScene): (task: LightTask) => LitCharts 
           }
           light.push(sum[0] / grid.length, sum[1] / grid.length, sum[2] / grid.length);
         }
-        if (hits && directions.length > 0) {
+        if (hits && lit) {
+          gatherHits(scene, point, chart, texel, directions, one, 0);
+          gathered.push(...meanRadiance(one, 0, one.length, lit.radiance, lit.emitters));
+        } else if (hits && directions.length > 0) {
           const at = texels.length * directions.length;
           if (at + directions.length > met.length) {
             const grown = new Int32Array(met.length * 2);
@@ -128,7 +139,8 @@ export function chartLighter(whole: LightScene): (task: LightTask) => LitCharts 
     return {
       texels: Uint32Array.from(texels),
       direct: Float32Array.from(light),
-      hits: hits ? met.slice(0, texels.length * directions.length) : new Int32Array(0),
+      hits: hits && !lit ? met.slice(0, texels.length * directions.length) : new Int32Array(0),
+      ...(hits && lit ? { indirect: Float32Array.from(gathered) } : {}),
     };
   };
 }
@@ -215,8 +227,10 @@ export async function lightAllCharts(
       direct: new Float32Array(count * 3),
       hits: new Int32Array(parts.reduce((sum, part) => sum + part.hits.length, 0)),
     };
+    if (parts.some((part) => part.indirect)) all.indirect = new Float32Array(count * 3);
     let [at, hitsAt] = [0, 0];
     parts.forEach((part, i) => {
+      if (part.indirect) all.indirect!.set(part.indirect, at * 3);
       all.texels.set(part.texels, at);
       all.direct.set(tasks[i].direct ? part.direct : direct!.values.subarray(at * 3, (at + part.texels.length) * 3), at * 3);
       all.hits.set(part.hits, hitsAt);
@@ -249,7 +263,7 @@ function blockStarts({ charts, width }: Atlas, blocks: readonly Block[], texels:
 }
 
 /** What surfaces and sky give back and give off, by chart and texel. */
-function matter({ inputs, atlas }: LightScene) {
+export function matter({ inputs, atlas }: LightScene) {
   const chartOfTexel = new Int32Array(atlas.width * atlas.height).fill(-1);
   atlas.charts.forEach((chart, index) => {
     for (let y = chart.y; y < chart.y + chart.h; y++) chartOfTexel.fill(index, y * atlas.width + chart.x, y * atlas.width + chart.x + chart.w);
@@ -284,7 +298,7 @@ export function finishLight(scene: LightScene, charts: LitCharts): Float32Array 
   const { atlas, options, inputs } = scene;
   const size = atlas.width * atlas.height;
   const { texels, direct } = charts;
-  const indirect = indirectLight(scene, charts);
+  const indirect = charts.indirect ?? indirectLight(scene, charts);
   const covered = new Uint8Array(size);
   const values = new Float32Array(size * 3);
   texels.forEach((texel, i) => {

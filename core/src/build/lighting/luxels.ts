@@ -6,8 +6,8 @@ import { chartCoordinates, luxelCentre, type Atlas, type Block, type Chart } fro
 
 /** Distance by which rays start off the surface, in units, against hitting it. */
 const BIAS = 0.05;
-/** How far outside a polygon a point may lie and still count as on it, in units. */
-const ON = 0.01;
+/** Points keep this far from the edges of their polygon, in units: on an edge they would stand within the wall that meets it, and see past it. */
+const INSET = 0.05;
 /** Luxels along the side of a cell in which polygons are looked up. */
 const CELL = 8;
 
@@ -31,7 +31,7 @@ export function forEachLuxel(
 ): void {
   const chart = atlas.charts[block.chart];
   const across = Math.ceil(chart.w / CELL);
-  const slack = ON / chart.luxel;
+  const inset = INSET / chart.luxel;
   const at = (x: number, y: number): Vec3 => {
     const p = luxelCentre(chart, x - 0.5, y - 0.5);
     return [p[0] + chart.normal[0] * BIAS, p[1] + chart.normal[1] * BIAS, p[2] + chart.normal[2] * BIAS];
@@ -40,11 +40,11 @@ export function forEachLuxel(
     for (let i = block.i; i < block.i + block.w; i++) {
       const near = cells[Math.floor(j / CELL) * across + Math.floor(i / CELL)];
       if (!near) continue;
-      const on = (x: number, y: number) => near.some((polygon) => polygon.edges.every(([a, b, c]) => a * x + b * y + c >= -slack));
+      const on = (x: number, y: number) => near.some((polygon) => polygon.edges.every(([a, b, c]) => a * x + b * y + c >= inset));
       let [x, y] = [i + 0.5, j + 0.5];
       if (!on(x, y)) {
         // A luxel at the rim: use the nearest surface point if the luxel overlaps the surface at all.
-        [x, y] = nearestPoint(near, x, y);
+        [x, y] = nearestPoint(near, x, y, inset);
         if (Math.abs(x - i - 0.5) > 1 || Math.abs(y - j - 0.5) > 1) continue;
       }
       const point = at(x, y);
@@ -92,8 +92,8 @@ export function polygonsByCell(surfaces: readonly Surface[], chart: Chart): Char
   return cells;
 }
 
-/** The nearest point on the polygons' edges, drawn 0.1 % towards the polygon's centre to stay off corners. */
-function nearestPoint(polygons: readonly Flat[], x: number, y: number): [number, number] {
+/** The nearest point on the polygons' edges, drawn towards the polygon's centre by the inset, or half of the way where that is less. */
+function nearestPoint(polygons: readonly Flat[], x: number, y: number, inset: number): [number, number] {
   let best: [number, number] = [Infinity, Infinity];
   let nearest = Infinity;
   for (const { points, centre } of polygons)
@@ -105,7 +105,9 @@ function nearestPoint(polygons: readonly Flat[], x: number, y: number): [number,
       const away = (ox - x) ** 2 + (oy - y) ** 2;
       if (away >= nearest) return;
       nearest = away;
-      best = [ox + (centre[0] - ox) * 1e-3, oy + (centre[1] - oy) * 1e-3];
+      // √2 keeps the inset from both sides of a right corner.
+      const share = Math.min(0.5, (inset * Math.SQRT2) / (Math.hypot(centre[0] - ox, centre[1] - oy) || 1));
+      best = [ox + (centre[0] - ox) * share, oy + (centre[1] - oy) * share];
     });
   return best;
 }

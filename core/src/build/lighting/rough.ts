@@ -1,6 +1,7 @@
 /** A quick look at the light while the real one is computed: luxels four times as wide, few rays, laid over the same atlas. */
 
-import { BORDER, blocksOf, layOutCharts, type Atlas, type Chart } from './charts.ts';
+import { BORDER, blocksOf, type Atlas, type Chart } from './charts.ts';
+import { coarserScene } from './coarse.ts';
 import { chartLighter, finishLight, type LightScene, type LitCharts } from './light.ts';
 
 const COARSER = 4;
@@ -12,19 +13,16 @@ export interface RoughLight {
   refine(part: LitCharts): void;
 }
 
-export function roughLight({ inputs, atlas, options }: LightScene): RoughLight {
-  const factor = new Map(atlas.charts.flatMap((chart) => chart.surfaces.map((surface) => [inputs.surfaces[surface], chart.luxel / atlas.luxel])));
-  const coarse: LightScene = {
-    inputs,
-    atlas: layOutCharts(inputs.surfaces, atlas.luxel * COARSER, (surface) => factor.get(surface)!),
-    options: {
-      hemisphereRays: Math.min(16, options.hemisphereRays),
-      bounces: Math.min(2, options.bounces),
-      supersample: 1,
-      sunRays: Math.min(4, options.sunRays),
-      denoise: 1,
-    },
+export function roughLight(scene: LightScene): RoughLight {
+  const { atlas, options } = scene;
+  const few = {
+    hemisphereRays: Math.min(16, options.hemisphereRays),
+    bounces: Math.min(2, options.bounces),
+    supersample: 1,
+    sunRays: Math.min(4, options.sunRays),
+    denoise: 1,
   };
+  const coarse = coarserScene({ ...scene, options: few }, COARSER);
   const charts = chartLighter(coarse)({ from: 0, to: blocksOf(coarse.atlas).length, direct: true, hits: true });
   const all = finishLight(coarse, charts);
   const direct = finishLight({ ...coarse, options: { ...coarse.options, bounces: 0 } }, charts);

@@ -12,6 +12,7 @@ import { blocksOf, layOutCharts, type Atlas } from './charts.ts';
 import type { PointLight, SunLight } from './direct.ts';
 import type { Sky } from './skyCells.ts';
 import { NO_EMITTER } from './gather.ts';
+import { needsCoarse, RAYS_BUDGET, withCoarseLight } from './coarse.ts';
 import { roughLight } from './rough.ts';
 import { lightProbes, type ProbeGrid } from './probes.ts';
 import { boxOfPoints } from '../../math/box3.ts';
@@ -116,10 +117,15 @@ export interface LightingRun {
   crew?: (scene: LightScene, luxels: number) => LightCrew;
   /** Distance of probes in units, 0 for none, and where they may stand. */
   probes?: { spacing: number; isFree: (point: Vec3) => boolean };
+  /** Bytes that the table of rays may take in memory. */
+  raysBudget?: number;
   /** Shown the light as far as it is known, rough at first: `values` goes on changing after the call. */
   onPicture?: (light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'>) => void;
   onProgress: (fraction: number) => void;
 }
+
+/** Share of the work that the coarse step of large maps is. */
+const COARSE_SHARE = 0.15;
 
 /** Where rays lead is kept on disk up to this size: larger tables take longer to read than to make. */
 const HITS_LIMIT = 192 * 1024 * 1024;
@@ -128,7 +134,7 @@ export async function buildLighting(
   inputs: LightingStageInputs,
   luxel: number,
   options: LightingOptions,
-  { cache, crew: start, probes, onPicture, onProgress }: LightingRun,
+  { cache, crew: start, probes, raysBudget = RAYS_BUDGET, onPicture, onProgress }: LightingRun,
 ): Promise<LightingOutput> {
   const { scene, lit } = lightScene(inputs, luxel, options);
   const { atlas } = scene;
@@ -140,23 +146,27 @@ export async function buildLighting(
   const blockKeys = blockLightKeys(scene);
   const known = await knownLight(cache, raysKey, directKey, blockKeys);
 
-  const crew = start?.(scene, luxelsOf(atlas, tasksFor(atlas, known))) ?? crewOfOne(scene);
+  const begin = (of: LightScene, luxels: number) => start?.(of, luxels) ?? crewOfOne(of);
+  // With the rays known all is done in moments, and a rough look would only delay it.
+  const rough = onPicture && !known.rays ? roughLight(scene) : null;
+  const show = () => rough && onPicture?.({ atlas, lit, values: rough.values });
+  show();
+  const coarse = needsCoarse(scene, raysBudget);
+  const whole = coarse ? await withCoarseLight(scene, raysBudget, begin, (f) => onProgress(f * COARSE_SHARE)) : scene;
+  const before = coarse ? COARSE_SHARE : 0;
+  const crew = begin(whole, luxelsOf(atlas, tasksFor(atlas, known)));
   try {
-    // With the rays known all is done in moments, and a rough look would only delay it.
-    const rough = onPicture && !known.rays ? roughLight(scene) : null;
-    const show = () => rough && onPicture?.({ atlas, lit, values: rough.values });
-    show();
     const charts = await lightAllCharts(
-      scene,
+      whole,
       crew,
       known,
-      (f) => onProgress(f * 0.9),
+      (f) => onProgress(before + f * (0.9 - before)),
       (part) => {
         rough?.refine(part);
         show();
       },
     );
-    if (cache && !known.rays && charts.hits.byteLength <= HITS_LIMIT) await cache.put(raysKey, encodeRays(charts));
+    if (cache && !known.rays && !coarse && charts.hits.byteLength <= HITS_LIMIT) await cache.put(raysKey, encodeRays(charts));
     await cache?.put(directKey, encodeDirect(blockKeys, charts.direct));
     const values = finishLight(scene, charts);
     onProgress(0.95);
@@ -168,7 +178,7 @@ export async function buildLighting(
       lit,
       values,
       probes: grid,
-      rays: known.rays ? 0 : charts.hits.length,
+      rays: known.rays ? 0 : charts.texels.length * options.hemisphereRays,
       blocks: blockKeys.length,
       blocksLit: blockKeys.length - (known.direct?.holds.filter(Boolean).length ?? 0),
     };

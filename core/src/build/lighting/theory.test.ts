@@ -7,6 +7,7 @@ import { buildGeometry } from '../geometry/stage.ts';
 import type { BuildMaterial, Surface } from '../surface.ts';
 import { testProfile } from '../../testing/world.ts';
 import { blocksOf, layOutCharts } from './charts.ts';
+import { needsCoarse, withCoarseLight } from './coarse.ts';
 import { chartLighter, finishLight, lightAllCharts, probeScene, type LightingInputs, type LightingOptions } from './light.ts';
 import { lightProbes, probeLight } from './probes.ts';
 import { crewOfOne, lightScene } from './stage.ts';
@@ -113,6 +114,40 @@ describe('the furnace', () => {
     const worst = Math.max(...[...charts.texels].map((texel) => Math.abs(values[texel * 3] * (1 - r) - 1)));
     expect(worst).toBeLessThan(0.01);
     expect(scene.atlas.charts).toHaveLength(6);
+  });
+
+  it.each([5, 16, 32])('luxels of %d, whose middles may lie on an edge, see no way out past the walls', (luxel) => {
+    const { surfaces, materials } = inner(0.5, 1);
+    const { charts, values } = lit(surfaces, materials, { hemisphereRays: 32, bounces: 16 }, {}, luxel);
+    expect(Math.max(...[...charts.texels].map((texel) => Math.abs(values[texel * 3] * 0.5 - 1)))).toBeLessThan(0.01);
+  });
+
+  it('in two steps, as for maps whose rays do not fit into memory, is the same', async () => {
+    const { surfaces, materials } = inner(0.5, 1);
+    const { scene } = lit(surfaces, materials, { hemisphereRays: 32, bounces: 12 }, {}, 4);
+    const budget = 20_000;
+    expect(needsCoarse(scene, budget)).toBe(true);
+    const whole = await withCoarseLight(scene, budget, crewOfOne, () => {});
+    expect(needsCoarse({ ...scene, atlas: whole.known!.atlas }, budget)).toBe(false);
+    const charts = await lightAllCharts(whole, crewOfOne(whole), {}, () => {});
+    expect(charts.hits).toHaveLength(0);
+    const values = finishLight(whole, charts);
+    expect(Math.max(...[...charts.texels].map((texel) => Math.abs(values[texel * 3] * 0.5 - 1)))).toBeLessThan(0.01);
+  });
+
+  it('a lamp’s light comes out in two steps as in one', async () => {
+    const { surfaces, materials } = inner(0.6, 0);
+    const lamp = { position: [14, 12, 20] as Vec3, colour: [1, 0.8, 0.6] as [number, number, number], intensity: 10, reach: 0 };
+    const once = lit(surfaces, materials, { hemisphereRays: 64, bounces: 4, denoise: 1 }, { lights: [lamp] }, 4);
+    const whole = await withCoarseLight(once.scene, 80_000, crewOfOne, () => {});
+    const charts = await lightAllCharts(whole, crewOfOne(whole), {}, () => {});
+    const values = finishLight(whole, charts);
+    let [off, all] = [0, 0];
+    for (const texel of charts.texels) {
+      off += Math.abs(values[texel * 3] - once.values[texel * 3]);
+      all += once.values[texel * 3];
+    }
+    expect(off / all).toBeLessThan(0.03);
   });
 
   it('bounces give back less than came in: energy is conserved', () => {

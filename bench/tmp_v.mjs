@@ -1,0 +1,14 @@
+import { generatedWorld } from './buildStages.mjs';
+import { expandWorld } from '@violet-crate/core/map/prefab';
+import { materialContext, sealingInputs } from '@violet-crate/core/build/plan';
+import { sealTree, floodTree } from '@violet-crate/core/build/sealing/stage';
+import { buildVisibility } from '@violet-crate/core/build/visibility/stage';
+const world = generatedWorld(Number(process.argv[2] ?? 4000));
+const map = world.crate.maps.bench;
+const ctx = materialContext(world, map);
+const inp = sealingInputs(world, map, ctx);
+const tree = sealTree(Object.values(inp.solids));
+const out = floodTree(tree, inp.sources, []);
+let t = performance.now();
+const v = buildVisibility(tree, out.inside, { way: 'fast', farthest: 0 });
+console.log(v.leaves.length, v.gates, performance.now() - t, v.visible.count(), v.sectorCount);
