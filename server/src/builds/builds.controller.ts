@@ -70,6 +70,16 @@ export class BuildsController {
     return this.builds.start(id, body.map, body);
   }
 
+  @Get(':build/picture')
+  @ApiOperation({ summary: 'A small picture of what came out.' })
+  picture(@Param('build') build: string, @Res() response: Response) {
+    // A build never changes.
+    response
+      .type('image/png')
+      .set('Cache-Control', 'private, max-age=31536000, immutable')
+      .send(Buffer.from(this.builds.picture(build)));
+  }
+
   @Get(':build/files/*path')
   @ApiOperation({ summary: 'A file that a build made.' })
   file(@Param('build') build: string, @Param('path') path: string | string[], @Res() response: Response) {

@@ -62,12 +62,25 @@ export class BuildsService {
         base: this.games.basePackFolder(world.profile.id),
       },
       (output, jobId) => {
-        const { ok, stages, artefacts, plan: inputs } = output;
+        const { ok, stages, artefacts, picture, plan: inputs } = output;
         // One stage by itself is no build until all others are up to date too; what it found stands in the job.
         if (only && !ok && !stages.some((stage) => stage.state === 'failed')) return { buildId: null, ok, stages };
         this.database
           .insert(builds)
-          .values({ id: jobId, crateId, map, quality, inputHash, ok, stages, artefacts, inputs, parameters, createdAt: new Date().toISOString() })
+          .values({
+            id: jobId,
+            crateId,
+            map,
+            quality,
+            inputHash,
+            ok,
+            stages,
+            artefacts,
+            inputs,
+            parameters,
+            picture,
+            createdAt: new Date().toISOString(),
+          })
           .run();
         return { buildId: jobId, ok };
       },
@@ -118,6 +131,13 @@ export class BuildsService {
     const file = build?.artefacts.find((artefact) => artefact.path === path);
     if (!file) throw notFound(`artefact ${path}`);
     return this.blobs.read(file.sha256);
+  }
+
+  /** A small picture of what came out of a build, as PNG. */
+  picture(buildId: string): Uint8Array {
+    const sha256 = this.database.select().from(builds).where(eq(builds.id, buildId)).get()?.picture;
+    if (!sha256) throw notFound('picture of that build');
+    return this.blobs.read(sha256);
   }
 
   inputHash(crateId: string, map: string): string {

@@ -149,6 +149,8 @@ export const builds = sqliteTable(
     inputs: text('inputs', { mode: 'json' }).$type<BuildInputs>(),
     /** Parameters that differed from those of the quality. */
     parameters: text('parameters', { mode: 'json' }).$type<Partial<BuildParameters>>(),
+    /** SHA-256 of a small picture of what came out; null where nothing did. */
+    picture: text('picture'),
     createdAt: text('created_at').notNull(),
   },
   (table) => [index('builds_by_crate').on(table.crateId, table.createdAt)],

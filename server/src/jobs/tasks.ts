@@ -32,6 +32,8 @@ export interface BuildInput {
 
 export interface BuildOutput extends Omit<BuildResult, 'artefacts'> {
   artefacts: FileRecord[];
+  /** SHA-256 of a small picture of the built map; null where the build stopped. */
+  picture: string | null;
 }
 
 export interface PackInput {
@@ -65,6 +67,9 @@ export interface Reporter {
 
 /** Milliseconds between two pictures of a running build. */
 const PICTURE_EVERY = 2000;
+
+/** Width of the small picture of a result, in pixels. */
+const PICTURE_WIDTH = 256;
 
 /** Shares of the whole that the stages take, for one smooth bar. */
 const STAGE_START: Record<string, [number, number]> = {
@@ -107,7 +112,10 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
       onStage: (report) => reporter.log(`${report.stage}: ${report.state} in ${report.milliseconds} ms. ${report.summary}`),
     });
     const artefacts = [...(result.artefacts ?? [])].map(([path, bytes]) => ({ path, bytes: bytes.length, sha256: store.put(bytes) }));
-    return { ...result, artefacts };
+    const glb = result.artefacts?.get(`maps/${map}/map.glb`);
+    const view = { ...startView(world, map), width: PICTURE_WIDTH, height: (PICTURE_WIDTH * 9) / 16 };
+    const picture = glb ? store.put(await renderThumbnail(glb, world.profile.unit.metres, view)) : null;
+    return { ...result, artefacts, picture };
   },
 
   async pack({ world, artefacts, thumbnail, blobs }, reporter) {

@@ -97,6 +97,8 @@ export interface Build {
   /** For the newest build of a map, whether each stage is fresh, and why not. */
   freshness: Freshness[];
   parameters: Partial<BuildParameters> | null;
+  /** Whether there is a small picture of what came out. */
+  picture: string | null;
   artefacts: FileRecord[];
   createdAt: string;
 }

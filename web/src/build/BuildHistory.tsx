@@ -1,13 +1,21 @@
 import { useMemo, useState } from 'react';
 import { BUILD_STAGES } from '@violet-crate/core/build/stage';
 import type { Build } from '../api/types.ts';
+import { BuildList } from './BuildList.tsx';
 import { Chart, type ChartOption } from '../common/Chart.tsx';
 import { themeColour } from '../theme/theme.ts';
 
 const SHOWN = 8;
 
-/** Time or memory per stage of the last builds, to see what has grown. */
-export function BuildHistory({ builds }: { builds: Build[] }) {
+interface Props {
+  builds: Build[];
+  crateId: string;
+  shown: string;
+  onShow(id: string): void;
+}
+
+/** The last builds to choose from, and time or memory per stage of them, to see what has grown. */
+export function BuildHistory({ builds, crateId, shown, onShow }: Props) {
   const [what, setWhat] = useState<'milliseconds' | 'memory'>('milliseconds');
   const option = useMemo((): ChartOption => {
     const last = builds.slice(0, SHOWN).reverse();
@@ -66,6 +74,7 @@ export function BuildHistory({ builds }: { builds: Build[] }) {
         </div>
       </header>
       <div className="body">
+        <BuildList builds={builds.slice(0, SHOWN)} crateId={crateId} shown={shown} onShow={onShow} />
         <Chart
           option={option}
           height={60 + Math.min(SHOWN, builds.length) * (what === 'memory' ? 60 : 26)}

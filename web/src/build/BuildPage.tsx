@@ -1,9 +1,9 @@
 import { useState } from 'react';
 import { parametersOf, type BuildParameters } from '@violet-crate/core/build/parameters';
 import { QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/build/stage';
-import { message, request, sendJson } from '../api/http.ts';
+import { message, sendJson } from '../api/http.ts';
 import { isActive } from '../api/jobsSlice.ts';
-import type { Job } from '../api/types.ts';
+import type { Build, Job } from '../api/types.ts';
 import { Icon } from '../common/Icon.tsx';
 import { useAppSelector } from '../store.ts';
 import './build.css';
@@ -11,7 +11,7 @@ import { BuildHistory } from './BuildHistory.tsx';
 import { BuildLog } from './BuildLog.tsx';
 import { BuildResult } from './BuildResult.tsx';
 import { ExpertSheet } from './ExpertSheet.tsx';
-import { STAGE_WORK } from './stages.ts';
+import { RunningBuild } from './RunningBuild.tsx';
 
 const EXPLAIN: Record<Quality, string> = {
   draft: 'Seconds: coarse light, quick visibility, for trying out.',
@@ -22,7 +22,9 @@ const EXPLAIN: Record<Quality, string> = {
 /** Stage 6: what to build and how, progress by stage, what came out and whether it still holds. */
 export function BuildPage() {
   const { view, builds, profile } = useAppSelector((s) => s.crate);
-  const mapName = useAppSelector((s) => s.map.name);
+  const openMap = useAppSelector((s) => s.map.name);
+  const [chosenMap, setChosenMap] = useState('');
+  const [chosenBuild, setChosenBuild] = useState('');
   const unsaved = useAppSelector((s) => s.map.unsaved.length > 0);
   const jobs = useAppSelector((s) => s.jobs.byId);
   // What was built last is what one most likely builds again.
@@ -37,20 +39,42 @@ export function BuildPage() {
     .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1));
   const job: Job | undefined = own[0];
   const active = job && isActive(job);
-  const latest = builds?.[0];
+  const { maps } = view;
+  const mapName = maps.includes(chosenMap) ? chosenMap : openMap;
+  const ofMap = builds?.filter((build) => build.map === mapName) ?? [];
+  const latest: Build | undefined = ofMap[0];
+  const shown = ofMap.find((build) => build.id === chosenBuild) ?? latest;
+  // A job that has ended without a build has a log too, and is what one wants to read about.
+  const told = job && !chosenBuild && (!latest || job.createdAt > latest.createdAt) ? job : jobs[shown?.id ?? ''];
   const changed = Object.keys(given).length;
   const send = (order: Record<string, unknown>) => {
     setProblem('');
     void askToNotify();
+    setChosenBuild('');
     sendJson('POST', `/api/crates/${view.id}/builds`, order).catch((error) => setProblem(message(error)));
   };
-  const start = () => send({ map: mapName, quality, ...(changed > 0 ? { parameters: given } : {}), ...(anyway ? { anyway } : {}) });
+  const start = (map = mapName) => send({ map, quality, ...(changed > 0 ? { parameters: given } : {}), ...(anyway ? { anyway } : {}) });
   // One stage belongs to the build that it brings up to date, whatever is chosen above.
   const only = (stage: BuildStage) => latest && send({ map: latest.map, quality: latest.quality, parameters: latest.parameters ?? {}, only: stage });
   return (
     <div className="page">
       <h1>Build</h1>
       <p className="lead">Turns the map into what the game loads. Stages whose inputs have not changed come from the cache.</p>
+      {maps.length > 1 && (
+        <div className="btn-group mb-3" role="radiogroup" aria-label="Map">
+          {maps.map((map) => (
+            <button
+              key={map}
+              className={`btn btn-quiet ${map === mapName ? 'active' : ''}`}
+              role="radio"
+              aria-checked={map === mapName}
+              onClick={() => setChosenMap(map)}
+            >
+              {map}
+            </button>
+          ))}
+        </div>
+      )}
       <section className="panel mb-3">
         <div className="body d-flex gap-3 align-items-center flex-wrap">
           <div className="btn-group" role="radiogroup" aria-label="Quality">
@@ -70,9 +94,19 @@ export function BuildPage() {
           <button className={`btn btn-quiet ${expert ? 'active' : ''}`} aria-expanded={expert} onClick={() => setExpert(!expert)}>
             <Icon name="sliders" /> Parameters{changed > 0 ? ` · ${changed} changed` : ''}
           </button>
-          <button className="btn btn-primary px-4" onClick={start} disabled={unsaved || active}>
+          <button className="btn btn-primary px-4" onClick={() => start()} disabled={unsaved || active}>
             <Icon name="layers-fill" /> Build {mapName}
           </button>
+          {maps.length > 1 && (
+            <button
+              className="btn btn-quiet"
+              onClick={() => maps.forEach((map) => start(map))}
+              disabled={unsaved || active}
+              title="One after another, as there is room for them"
+            >
+              <Icon name="collection" /> Build all {maps.length} maps
+            </button>
+          )}
         </div>
         {expert && (
           <ExpertSheet
@@ -85,7 +119,7 @@ export function BuildPage() {
           />
         )}
         {own.filter(isActive).map((one) => (
-          <Running key={one.id} job={one} />
+          <RunningBuild key={one.id} job={one} />
         ))}
         {problem && <div className="px-3 pb-3 severity blocker">{problem}</div>}
         {!active && job && ['failed', 'cancelled', 'interrupted'].includes(job.state) && (!latest || job.createdAt > latest.createdAt) && (
@@ -95,55 +129,26 @@ export function BuildPage() {
             </span>{' '}
             {job.error?.message ??
               (job.state === 'interrupted' ? 'The server stopped while it ran. Nothing needs repair; finished stages come from the cache.' : '')}{' '}
-            <button className="btn btn-quiet btn-sm" onClick={start}>
+            <button className="btn btn-quiet btn-sm" onClick={() => start()}>
               <Icon name="play" /> Go on from the last finished stage
             </button>
           </div>
         )}
       </section>
-      {latest ? (
-        <BuildResult key={latest.id} build={latest} unsaved={unsaved} crateId={view.id} busy={Boolean(active) || unsaved} onOnly={only} />
+      {shown ? (
+        <BuildResult
+          key={shown.id}
+          build={shown}
+          unsaved={unsaved}
+          crateId={view.id}
+          busy={Boolean(active) || unsaved || shown !== latest}
+          onOnly={only}
+        />
       ) : (
         !active && <div className="empty">Not built yet. A draft takes a few seconds and is enough for a first walk.</div>
       )}
-      {builds && builds.length > 1 && <BuildHistory builds={builds} />}
-      {job && job.log.length > 0 && <BuildLog name={mapName} lines={job.log} />}
-    </div>
-  );
-}
-
-/** A build that is queued, running or paused. */
-function Running({ job }: { job: Job }) {
-  const send = (what: string) => void request(`/api/jobs/${job.id}/${what}`, { method: 'POST' });
-  const percent = Math.round(job.progress * 100);
-  return (
-    <div className="px-3 pb-3" role="status" data-job-state={job.state}>
-      <div className="progress" role="progressbar" aria-label="Build" aria-valuenow={percent} aria-valuemin={0} aria-valuemax={100}>
-        <div className="progress-bar" style={{ width: `${job.progress * 100}%` }} />
-      </div>
-      <div className="small mt-1 d-flex align-items-center gap-2">
-        <span className="flex-grow-1">
-          {job.label}:{' '}
-          {job.state === 'queued'
-            ? 'waiting for its turn'
-            : job.state === 'paused'
-              ? 'paused; finished stages are kept'
-              : `${job.step}, ${STAGE_WORK[job.step as BuildStage] ?? ''}`}{' '}
-          · {percent} %
-        </span>
-        {job.state === 'paused' ? (
-          <button className="btn btn-quiet btn-sm" onClick={() => send('resume')}>
-            <Icon name="play" /> Resume
-          </button>
-        ) : (
-          <button className="btn btn-quiet btn-sm" onClick={() => send('pause')}>
-            <Icon name="pause" /> Pause
-          </button>
-        )}
-        <button className="btn btn-quiet btn-sm" onClick={() => send('cancel')}>
-          <Icon name="x-circle" /> Cancel
-        </button>
-      </div>
+      {ofMap.length > 1 && <BuildHistory builds={ofMap} crateId={view.id} shown={shown!.id} onShow={setChosenBuild} />}
+      {told && told.log.length > 0 && <BuildLog name={mapName} lines={told.log} />}
     </div>
   );
 }

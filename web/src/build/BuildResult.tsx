@@ -35,6 +35,9 @@ export function BuildResult({ build, unsaved, crateId, busy, onOnly }: Props) {
   return (
     <section className="panel mb-3" data-build-ok={build.ok} data-build-fresh={!stale}>
       <header>
+        {build.picture && (
+          <img className="build-picture" src={`/api/crates/${crateId}/builds/${build.id}/picture`} alt={`${build.map} from its first start`} />
+        )}
         <h2>
           {build.map}, {build.quality}, {time(build.createdAt)}
         </h2>

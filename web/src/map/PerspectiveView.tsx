@@ -79,7 +79,6 @@ export function PerspectiveView() {
   const host = useRef<HTMLDivElement>(null);
   const [parts, setParts] = useState<Parts | null>(null);
   const [taken, setTaken] = useState(false);
-  const [builtLight, setBuiltLight] = useState(false);
   const [speed, setSpeed] = useState('');
   const m = profile.unit.metres;
   const source = useMemo((): AssetSource | null => crate && { view: crate, profileId: profile.id }, [crate, profile]);
@@ -167,7 +166,7 @@ export function PerspectiveView() {
   const latest = useAppSelector((s) => s.crate.builds?.find((build) => build.ok && build.map === mapName));
   // While a build runs, its light can be watched.
   const running = useAppSelector((s) => Object.values(s.jobs.pictures).find((picture) => picture.crateId === crate?.id && picture.map === mapName));
-  const showsBuilt = builtLight && Boolean(latest ?? running);
+  const showsBuilt = view.builtLight && Boolean(latest ?? running);
   const builtScene = useMemo(
     () => parts && { renderer: parts.stage.renderer, built: parts.built, solids: parts.solids.group, draw: () => parts.stage.draw() },
     [parts],
@@ -392,9 +391,9 @@ export function PerspectiveView() {
       <div className="controls">
         <button
           className={`btn btn-quiet ${showsBuilt ? 'active' : ''}`}
-          aria-pressed={builtLight}
+          aria-pressed={view.builtLight}
           disabled={!latest && !running}
-          onClick={() => setBuiltLight(!builtLight)}
+          onClick={() => dispatch(viewChanged({ builtLight: !view.builtLight }))}
           title={
             latest || running
               ? 'Show the last build, or the running one, with its light instead of the solids'

@@ -82,6 +82,8 @@ export interface ViewState {
   /** Working view, or as the game would show it. */
   look: 'work' | 'game';
   lit: boolean;
+  /** The perspective shows the map as it was built. */
+  builtLight: boolean;
   /** Hours; for the preview of light only. */
   hour: number;
   fieldOfView: number;
@@ -140,6 +142,7 @@ const initialState: ViewState = {
   hideUnseen: false,
   look: 'work',
   lit: false,
+  builtLight: false,
   hour: 12,
   fieldOfView: 60,
   far: 16384,

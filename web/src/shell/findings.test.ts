@@ -14,6 +14,7 @@ const build = (change: Partial<Build>): Build => ({
   stages: [],
   freshness: [],
   parameters: null,
+  picture: null,
   artefacts: [],
   createdAt: '2',
   ...change,
