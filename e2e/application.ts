@@ -54,8 +54,9 @@ export class Application {
     return join(this.data, 'games/brinewick/mods');
   }
 
-  startServer(): Promise<void> {
-    return this.run('server/dist/main.js', 'Violet Crate:');
+  /** @param env settings beside those that every test has */
+  startServer(env: Record<string, string> = {}): Promise<void> {
+    return this.run('server/dist/main.js', 'Violet Crate:', env);
   }
 
   /** Ends a process and waits until it is gone. */
@@ -78,7 +79,7 @@ export class Application {
     return (await response.json()) as T;
   }
 
-  private async run(file: string, ready: string): Promise<void> {
+  private async run(file: string, ready: string, env: Record<string, string> = {}): Promise<void> {
     const child = spawn(process.execPath, [join(ROOT, file)], {
       env: {
         ...process.env,
@@ -87,6 +88,7 @@ export class Application {
         VIOLET_CRATE_PORT: String(this.port),
         VIOLET_CRATE_WORKSHOP_PORT: String(this.workshopPort),
         VIOLET_CRATE_WORKSHOP_TOKEN: 'e2e-token',
+        ...env,
       },
       stdio: ['ignore', 'pipe', 'inherit'],
     });

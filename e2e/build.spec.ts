@@ -114,6 +114,11 @@ test('a build is paused, resumed and cancelled; finished stages are kept', async
   await build(page, 'final');
   const state = (name: string) => page.locator(`[data-job-state="${name}"]`);
   await expect(state('running')).toContainText(/visibility|lighting/, { timeout: 60_000 });
+  // A rough picture of the light comes early, in the map's perspective.
+  await page.getByRole('button', { name: 'Watch the light' }).click({ timeout: 60_000 });
+  await expect(page.getByText('Perspective, light so far', { exact: true })).toBeVisible();
+  await expect(page.getByLabel('Exposure')).toBeVisible();
+  await stage(page, 'build').click();
   await page.getByRole('button', { name: 'Pause' }).click();
   await expect(state('paused')).toContainText('finished stages are kept');
   await page.getByRole('button', { name: 'Resume' }).click();

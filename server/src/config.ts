@@ -10,6 +10,8 @@ export interface Config {
   cache: string;
   /** Folder in which games are looked for. */
   games: string;
+  /** Memory that a build or another long piece of work may take, MiB. */
+  workerMemory: number;
   workshopUrl: string;
   workshopToken: string;
   /** Folder of the built web application. */
@@ -20,6 +22,9 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
   const port = Number(env.VIOLET_CRATE_PORT ?? 4280);
   if (!Number.isInteger(port) || port < 0 || port > 65535)
     throw new Error(`VIOLET_CRATE_PORT has to be a port number, not "${env.VIOLET_CRATE_PORT}".`);
+  const workerMemory = Number(env.VIOLET_CRATE_WORKER_MEMORY ?? 4096);
+  if (!Number.isInteger(workerMemory) || workerMemory < 16)
+    throw new Error(`VIOLET_CRATE_WORKER_MEMORY has to be a whole number of MiB from 16 on, not "${env.VIOLET_CRATE_WORKER_MEMORY}".`);
   const data = resolve(env.VIOLET_CRATE_DATA ?? 'data');
   const config: Config = {
     port,
@@ -28,6 +33,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     blobs: join(data, 'blobs'),
     cache: join(data, 'cache'),
     games: resolve(env.VIOLET_CRATE_GAMES ?? join(data, 'games')),
+    workerMemory,
     workshopUrl: env.VIOLET_CRATE_WORKSHOP ?? `http://127.0.0.1:${env.VIOLET_CRATE_WORKSHOP_PORT ?? 4281}`,
     workshopToken: env.VIOLET_CRATE_WORKSHOP_TOKEN ?? '',
     web: resolve(env.VIOLET_CRATE_WEB ?? join(import.meta.dirname, '..', '..', 'web', 'dist')),

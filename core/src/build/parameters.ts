@@ -112,7 +112,7 @@ export const PARAMETERS: readonly Parameter[] = [
     id: 'sunRays',
     stage: 'lighting',
     label: 'Rays to a wide light',
-    explains: 'Soft shadows of suns and lamps that have a size. Few leave steps in the shadow; time grows in step.',
+    explains: 'Soft shadows of suns and lamps that have a size, per luxel. Few leave steps in the shadow; time grows in step.',
     min: 1,
     max: 256,
     step: 1,

@@ -5,6 +5,7 @@ import { Inject, Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import { UnreadableInput, type Finding } from '@violet-crate/core/finding';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { Subject } from 'rxjs';
+import { CONFIG, type Config } from '../config.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { jobs, type JobState } from '../database/schema.ts';
 import { notFound } from '../http/problem.ts';
@@ -37,9 +38,6 @@ export interface JobControl {
 
 /** Workers at a time; a build leaves one core for everything else. */
 const WORKERS = 2;
-/** Memory of one worker in MiB. */
-const WORKER_MEMORY = 4096;
-
 /** Milliseconds without a word after which a worker counts as stuck. The longest silent piece of work takes seconds. */
 const STALLED = 600_000;
 
@@ -51,12 +49,12 @@ const stalled = (kind: TaskKind, step: string): Finding => ({
   hint: 'Look at the findings of the map for solids of enormous size, then try a lower quality.',
 });
 
-const outOfMemory = (kind: TaskKind, step: string): Finding => ({
+const outOfMemory = (kind: TaskKind, step: string, mib: number): Finding => ({
   code: 'out-of-memory',
   severity: 'blocker',
   stage: kind === 'build' ? 'build' : 'publish',
-  message: `${step ? `The stage ${step}` : 'The work'} took more than the ${WORKER_MEMORY / 1024} GiB of memory that a worker may take.`,
-  hint: 'Build at a lower quality or with larger luxels, or split the map.',
+  message: `${step ? `The stage ${step}` : 'The work'} took more than the ${mib} MiB of memory that it may.`,
+  hint: 'Build at a lower quality or with larger luxels, or split the map. VIOLET_CRATE_WORKER_MEMORY allows more.',
 });
 
 /** The queue of long work. Rows outlive the process; what was running when it died is marked as interrupted. */
@@ -71,7 +69,10 @@ export class JobsService implements OnApplicationShutdown {
   private readonly paused = new Map<string, Waiting>();
   private readonly driven = new Map<string, AbortController>();
 
-  constructor(@Inject(DATABASE) private readonly database: Database) {
+  constructor(
+    @Inject(DATABASE) private readonly database: Database,
+    @Inject(CONFIG) private readonly config: Config,
+  ) {
     database
       .update(jobs)
       .set({ state: 'interrupted', finishedAt: new Date().toISOString() })
@@ -228,7 +229,7 @@ export class JobsService implements OnApplicationShutdown {
     this.change(id, { state: 'running' });
     const worker = new Worker(join(import.meta.dirname, 'worker.js'), {
       workerData: { kind, input },
-      resourceLimits: { maxOldGenerationSizeMb: WORKER_MEMORY },
+      resourceLimits: { maxOldGenerationSizeMb: this.config.workerMemory },
     });
     this.running.set(id, { worker, waiting });
     // What a paused job did before stays in its log.
@@ -272,7 +273,7 @@ export class JobsService implements OnApplicationShutdown {
       }
     });
     worker.on('error', (error: NodeJS.ErrnoException) => {
-      if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') fail('', outOfMemory(kind, step));
+      if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') fail('', outOfMemory(kind, step, this.config.workerMemory));
       else fail(`The worker stopped: ${error.message}`);
     });
     worker.on('exit', (code) => {

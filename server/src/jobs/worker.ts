@@ -15,15 +15,17 @@ const STAGE_OF: Record<TaskKind, Stage> = { build: 'build', pack: 'publish' };
 const { kind, input } = workerData as { kind: TaskKind; input: Tasks[TaskKind]['input'] };
 const post = (message: WorkerMessage) => parentPort!.postMessage(message);
 let last = 0;
+let told = '';
 
 try {
   const run = TASKS[kind] as (input: unknown, reporter: Reporter) => Promise<unknown>;
   const output = await run(input, {
     progress(step, fraction) {
-      // Ten reports a second are enough for any eye.
+      // Ten reports a second are enough for any eye, but every step is told.
       const now = performance.now();
-      if (fraction > 0 && fraction < 1 && now - last < 100) return;
+      if (step === told && now - last < 100) return;
       last = now;
+      told = step;
       post({ type: 'progress', step, fraction });
     },
     log: (line) => post({ type: 'log', line }),

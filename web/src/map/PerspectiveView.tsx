@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { AmbientLight, Color, Group, Plane, Vector3, type Object3D } from 'three';
+import { AmbientLight, Color, Group, NoToneMapping, Plane, ReinhardToneMapping, Vector3, type Object3D } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
 import { copyOf, expandMap } from '@violet-crate/core/map/prefab';
@@ -78,6 +78,7 @@ export function PerspectiveView() {
   const colours = useSheetColours();
   const host = useRef<HTMLDivElement>(null);
   const [parts, setParts] = useState<Parts | null>(null);
+  const [exposure, setExposure] = useState(1.5);
   const [taken, setTaken] = useState(false);
   const [speed, setSpeed] = useState('');
   const m = profile.unit.metres;
@@ -231,6 +232,14 @@ export function PerspectiveView() {
     refill(parts.lights, showsBuilt ? dim : lit ? previewLights(profile, whole, near, view.hour) : plain);
     parts.stage.draw();
   }, [parts, lit, showsBuilt, whole.objects, whole, map.settings, profile, view.hour, m]);
+
+  // Light is brighter and darker than a screen can show; the editing view has none that needs it.
+  useEffect(() => {
+    if (!parts) return;
+    parts.stage.renderer.toneMapping = showsBuilt ? ReinhardToneMapping : NoToneMapping;
+    parts.stage.renderer.toneMappingExposure = showsBuilt ? exposure : 1;
+    parts.stage.draw();
+  }, [parts, showsBuilt, exposure]);
 
   useEffect(() => {
     if (!parts) return;
@@ -389,6 +398,12 @@ export function PerspectiveView() {
         {drag.refusal && <span className="text-warm">: {drag.refusal}</span>}
       </div>
       <div className="controls">
+        {showsBuilt && (
+          <label className="exposure small">
+            Exposure
+            <input type="range" min={0.2} max={6} step={0.1} value={exposure} onChange={(e) => setExposure(Number(e.target.value))} />
+          </label>
+        )}
         <button
           className={`btn btn-quiet ${showsBuilt ? 'active' : ''}`}
           aria-pressed={view.builtLight}

@@ -115,10 +115,13 @@ export function chartLighter(whole: LightScene): (task: LightTask) => LitCharts 
         if (direct) {
           const sum = [0, 0, 0];
           const grid = samples(options.supersample);
-          for (const sample of grid) {
-            addPointLights(near, inputs.metresPerUnit, bvh, sample, chart.normal, texel, options.sunRays, sum);
-            addSuns(inputs.suns, bvh, sample, chart.normal, texel, options.sunRays, sum);
-          }
+          // The rays over a wide light are shared out among the samples of a luxel, each turned another way.
+          const rays = Math.ceil(options.sunRays / grid.length);
+          grid.forEach((sample, n) => {
+            const seed = texel * grid.length + n;
+            addPointLights(near, inputs.metresPerUnit, bvh, sample, chart.normal, seed, rays, sum);
+            addSuns(inputs.suns, bvh, sample, chart.normal, seed, rays, sum);
+          });
           light.push(sum[0] / grid.length, sum[1] / grid.length, sum[2] / grid.length);
         }
         if (hits && lit) {
