@@ -1,4 +1,5 @@
-import { PARAMETERS, type BuildParameters, type Parameter } from '@violet-crate/core/build/parameters';
+import { parameterProblem, PARAMETERS, type BuildParameters, type Parameter } from '@violet-crate/core/build/parameters';
+import { useEffect, useState } from 'react';
 import { Icon } from '../common/Icon.tsx';
 
 interface Props {
@@ -14,58 +15,25 @@ interface Props {
 
 /** Every parameter of a build with what it does and costs. */
 export function ExpertSheet({ defaults, given, onChange, unit, anyway, onAnyway }: Props) {
-  const set = (parameter: Parameter, value: string) => {
-    const next: Record<string, number | string | undefined> = { ...given, [parameter.id]: parameter.choices ? value : Number(value) };
-    if (value === '' || String(defaults[parameter.id]) === value) delete next[parameter.id];
+  const set = (parameter: Parameter, value: string | null) => {
+    const next: Record<string, number | string | undefined> = { ...given };
+    if (value === null || String(defaults[parameter.id]) === value) delete next[parameter.id];
+    else next[parameter.id] = parameter.choices ? value : Number(value);
     onChange(next as Partial<BuildParameters>);
   };
   return (
     <div className="px-3 pb-3" role="group" aria-label="Parameters of the build">
       <div className="expert">
-        {PARAMETERS.map((parameter) => {
-          const id = `parameter-${parameter.id}`;
-          const own = given[parameter.id];
-          const value = String(own ?? defaults[parameter.id]);
-          return (
-            <div key={parameter.id} className={own === undefined ? '' : 'changed'}>
-              <label htmlFor={id}>
-                {parameter.label}
-                <span className="faint"> · {parameter.stage}</span>
-              </label>
-              <div className="d-flex gap-2 align-items-center">
-                {parameter.choices ? (
-                  <select id={id} className="form-select form-select-sm" value={value} onChange={(e) => set(parameter, e.target.value)}>
-                    {parameter.choices.map((choice) => (
-                      <option key={choice}>{choice}</option>
-                    ))}
-                  </select>
-                ) : (
-                  <input
-                    id={id}
-                    type="number"
-                    className="form-control form-control-sm"
-                    min={parameter.min}
-                    max={parameter.max}
-                    step={parameter.step}
-                    value={value}
-                    onChange={(e) => set(parameter, e.target.value)}
-                  />
-                )}
-                {parameter.unit && <span className="faint small">{unit}</span>}
-                <button
-                  className="btn btn-quiet btn-sm"
-                  disabled={own === undefined}
-                  title={`Back to ${defaults[parameter.id]}`}
-                  aria-label={`${parameter.label} back to ${defaults[parameter.id]}`}
-                  onClick={() => set(parameter, '')}
-                >
-                  <Icon name="arrow-counterclockwise" />
-                </button>
-              </div>
-              <p className="faint small m-0">{parameter.explains}</p>
-            </div>
-          );
-        })}
+        {PARAMETERS.map((parameter) => (
+          <ParameterField
+            key={parameter.id}
+            parameter={parameter}
+            usual={String(defaults[parameter.id])}
+            own={given[parameter.id] === undefined ? null : String(given[parameter.id])}
+            unit={unit}
+            onChange={(value) => set(parameter, value)}
+          />
+        ))}
         <div>
           <label>
             <input type="checkbox" checked={anyway} onChange={(e) => onAnyway(e.target.checked)} /> Build anyway
@@ -75,6 +43,72 @@ export function ExpertSheet({ defaults, given, onChange, unit, anyway, onAnyway 
           </p>
         </div>
       </div>
+    </div>
+  );
+}
+
+interface FieldProps {
+  parameter: Parameter;
+  /** What it is at the chosen quality. */
+  usual: string;
+  /** What it is to be instead, or null. */
+  own: string | null;
+  unit: string;
+  /** Null goes back to the quality's value. */
+  onChange(value: string | null): void;
+}
+
+function ParameterField({ parameter, usual, own, unit, onChange }: FieldProps) {
+  const id = `parameter-${parameter.id}`;
+  const value = own ?? usual;
+  // What is being typed may be nothing, or no fitting number yet.
+  const [draft, setDraft] = useState(value);
+  useEffect(() => setDraft(value), [value]);
+  const problem = parameterProblem(parameter, draft);
+  const type = (text: string) => {
+    setDraft(text);
+    if (parameterProblem(parameter, text) === null) onChange(text);
+  };
+  return (
+    <div className={own === null ? '' : 'changed'}>
+      <label htmlFor={id}>
+        {parameter.label}
+        <span className="faint"> · {parameter.stage}</span>
+      </label>
+      <div className="d-flex gap-2 align-items-center">
+        {parameter.choices ? (
+          <select id={id} className="form-select form-select-sm" value={value} onChange={(e) => onChange(e.target.value)}>
+            {parameter.choices.map((choice) => (
+              <option key={choice}>{choice}</option>
+            ))}
+          </select>
+        ) : (
+          <input
+            id={id}
+            type="number"
+            className={`form-control form-control-sm ${problem ? 'is-invalid' : ''}`}
+            min={parameter.min}
+            max={parameter.max}
+            step={parameter.step}
+            value={draft}
+            aria-invalid={problem !== null}
+            onChange={(e) => type(e.target.value)}
+            onBlur={() => setDraft(value)}
+          />
+        )}
+        {parameter.unit && <span className="faint small">{unit}</span>}
+        <button
+          className="btn btn-quiet btn-sm"
+          disabled={own === null}
+          title={`Back to ${usual}`}
+          aria-label={`${parameter.label} back to ${usual}`}
+          onClick={() => onChange(null)}
+        >
+          <Icon name="arrow-counterclockwise" />
+        </button>
+      </div>
+      {problem && <p className="severity warning small m-0">It {problem}.</p>}
+      <p className="faint small m-0">{parameter.explains}</p>
     </div>
   );
 }

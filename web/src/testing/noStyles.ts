@@ -1,0 +1,2 @@
+/** Stands for style sheets in component tests. */
+export default {};

@@ -1,0 +1,58 @@
+/** Components for tests: within the store and a router, over a small world. */
+
+import { render, type RenderResult } from '@testing-library/react';
+import type { ReactElement } from 'react';
+import { Provider } from 'react-redux';
+import { MemoryRouter } from 'react-router';
+import type { StageReport } from '@violet-crate/core/build/stage';
+import type { Build, Job } from '../api/types.ts';
+import { store } from '../store.ts';
+
+export const renderIn = (element: ReactElement): RenderResult =>
+  render(
+    <Provider store={store}>
+      <MemoryRouter>{element}</MemoryRouter>
+    </Provider>,
+  );
+
+export const report = (stage: StageReport['stage'], change: Partial<StageReport> = {}): StageReport => ({
+  stage,
+  state: 'ran',
+  milliseconds: 1200,
+  memory: 100 * 1048576,
+  summary: `${stage} is done.`,
+  counts: {},
+  findings: [],
+  ...change,
+});
+
+export const build = (change: Partial<Build> = {}): Build => ({
+  id: 'b1',
+  map: 'hall',
+  quality: 'draft',
+  ok: true,
+  fresh: true,
+  stages: (['check', 'geometry', 'sealing', 'visibility', 'lighting', 'navigation', 'packing'] as const).map((stage) => report(stage)),
+  freshness: [],
+  parameters: null,
+  picture: null,
+  artefacts: [],
+  createdAt: '2026-01-02T03:04:05.000Z',
+  ...change,
+});
+
+export const job = (change: Partial<Job> = {}): Job => ({
+  id: 'j1',
+  kind: 'build',
+  crateId: 'c1',
+  label: 'Build hall',
+  state: 'running',
+  step: 'lighting',
+  progress: 0.42,
+  result: null,
+  error: null,
+  log: [],
+  createdAt: '2026-01-02T03:04:05.000Z',
+  finishedAt: null,
+  ...change,
+});
