@@ -5,7 +5,10 @@ import type { ReactElement } from 'react';
 import { Provider } from 'react-redux';
 import { MemoryRouter } from 'react-router';
 import type { StageReport } from '@violet-crate/core/build/stage';
-import type { Build, Job } from '../api/types.ts';
+import type { CrateWorld } from '@violet-crate/core/crate/world';
+import { testWorld } from '@violet-crate/core/testing/world';
+import type { Build, CrateView, Game, Job } from '../api/types.ts';
+import { openCrate } from '../crate/crateSlice.ts';
 import { store } from '../store.ts';
 
 export const renderIn = (element: ReactElement): RenderResult =>
@@ -56,3 +59,32 @@ export const job = (change: Partial<Job> = {}): Job => ({
   finishedAt: null,
   ...change,
 });
+
+/** Opens a crate of one sealed room in the store, as if the server had sent it. */
+export function openWorld(change: (world: CrateWorld) => void = () => {}): CrateWorld {
+  const world = testWorld();
+  change(world);
+  const { profile, base, crate } = world;
+  const view: CrateView = {
+    id: 'c1',
+    manifest: crate.manifest,
+    maps: Object.keys(crate.maps),
+    files: crate.files.map((file) => ({ ...file, findings: [] })),
+    updatedAt: '2026-01-02T03:04:05.000Z',
+  };
+  const payload = {
+    view,
+    game: { profile, folder: '/games/brinewick', found: true } as unknown as Game,
+    base,
+    setup: [],
+    scripts: crate.scripts,
+    map: { map: crate.maps.hall, revision: 1 },
+    mapName: 'hall',
+    builds: [],
+    watch: null,
+    packages: [],
+    releases: [],
+  };
+  store.dispatch(openCrate.fulfilled(payload, 'test', 'c1'));
+  return world;
+}
