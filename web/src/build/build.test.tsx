@@ -1,7 +1,7 @@
 /** @jest-environment ./web/src/testing/documentEnvironment.mjs */
 
 import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals';
-import { cleanup, screen, within } from '@testing-library/react';
+import { act, cleanup, screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { parametersOf, PARAMETERS, type BuildParameters } from '@violet-crate/core/build/parameters';
 import type { Profile } from '@violet-crate/core/profile/schema';
@@ -95,10 +95,10 @@ describe('a running build', () => {
     renderIn(<RunningBuild job={job()} />);
     expect(screen.queryByRole('button', { name: 'Watch the light' })).toBeNull();
     const { name } = store.getState().map;
-    store.dispatch(pictured({ jobId: 'j1', crateId: 'c1', map: name, version: 1 }));
+    act(() => void store.dispatch(pictured({ jobId: 'j1', crateId: 'c1', map: name, version: 1 })));
     await userEvent.setup().click(await screen.findByRole('button', { name: 'Watch the light' }));
     expect(store.getState().view.builtLight).toBe(true);
-    store.dispatch(pictureGone('j1'));
+    act(() => void store.dispatch(pictureGone('j1')));
     expect(store.getState().jobs.pictures).toEqual({});
   });
 });

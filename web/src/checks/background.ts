@@ -39,21 +39,23 @@ export function startBackground(): void {
 function keepSaved(): void {
   let busy = false;
   const send = async () => {
-    const { map, crate } = store.getState();
-    if (busy || map.unsaved.length === 0 || !crate.view || map.saveState === 'conflict') return;
+    const { map } = store.getState();
+    // The crate whose map it is, which need not be the one that is being opened.
+    const { crateId } = map;
+    if (busy || map.unsaved.length === 0 || !crateId || map.saveState === 'conflict') return;
     busy = true;
     const edits = map.unsaved.slice(0, 200);
     store.dispatch(saving());
     try {
       const { revision, others } = await sendJson<{ revision: number; others: { edit: MapEdit }[] }>(
         'POST',
-        `/api/crates/${crate.view.id}/maps/${map.name}/edits`,
+        `/api/crates/${crateId}/maps/${map.name}/edits`,
         { base: map.revision, edits, tab: TAB },
       );
       store.dispatch(saved({ count: edits.length, revision, others: others.map(({ edit }) => edit) }));
       busy = false;
       if (store.getState().map.unsaved.length > 0) void send();
-      else void store.dispatch(refreshFreshness(crate.view.id));
+      else if (store.getState().crate.view?.id === crateId) void store.dispatch(refreshFreshness(crateId));
     } catch (error) {
       busy = false;
       const conflict = error instanceof RequestProblem && (error.status === 409 || error.status === 422);

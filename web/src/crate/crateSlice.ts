@@ -45,7 +45,20 @@ async function loadScripts(view: CrateView): Promise<Record<string, string>> {
   return Object.fromEntries(paths.map((path, i) => [path, texts[i]]));
 }
 
-export const openCrate = createAsyncThunk('crate/open', async (id: string) => {
+/** Waits until nothing of another crate's map is unsaved: its edits go on being sent meanwhile. */
+async function othersSaved(id: string, getState: () => unknown): Promise<void> {
+  for (;;) {
+    const { map } = getState() as { map: { crateId: string; unsaved: unknown[]; saveState: string } };
+    if (map.crateId === id || map.unsaved.length === 0 || map.saveState === 'conflict') return;
+    await new Promise((done) => setTimeout(done, SAVED_POLL));
+  }
+}
+
+/** Milliseconds. */
+const SAVED_POLL = 50;
+
+export const openCrate = createAsyncThunk('crate/open', async (id: string, { getState }) => {
+  await othersSaved(id, getState);
   const view = await getJson<CrateView>(`/api/crates/${id}`);
   const games = await getJson<Game[]>('/api/games');
   const game = games.find((g) => g.profile.id === view.manifest.profile);

@@ -7,12 +7,13 @@ import { readDocument } from '@violet-crate/core/document';
 import { MapSchema, type GameMap } from '@violet-crate/core/map/schema';
 import { newObject } from '@violet-crate/core/crate/template';
 import { useState } from 'react';
+import { openCrate } from '../crate/crateSlice.ts';
 import { LuxelFactor } from '../common/LuxelFactor.tsx';
 import { store } from '../store.ts';
 import { openWorld, renderIn } from '../testing/render.tsx';
 import { CheckField, ChoiceField, NumberField, TextField, VectorField } from './fields.tsx';
 import { Inspector } from './Inspector.tsx';
-import { undone } from './mapSlice.ts';
+import { edited, saved, undone } from './mapSlice.ts';
 import { selected } from './viewSlice.ts';
 
 afterEach(cleanup);
@@ -168,5 +169,35 @@ describe('the inspector', () => {
     renderIn(<Inspector />);
     expect(screen.getByRole('heading', { name: '3 things' })).toBeTruthy();
     expect(screen.getByText(/2 solids, 1 objects/)).toBeTruthy();
+  });
+});
+
+describe('another crate', () => {
+  it('does not take over what is unsaved of the one before, and its own map comes', () => {
+    openWorld();
+    act(() => void store.dispatch(edited({ name: 'remove a wall', changes: [{ of: 'solids', id: 's1', to: null }] })));
+    const before = store.getState().map;
+    expect(before.unsaved).toHaveLength(1);
+    openWorld();
+    const { crateId, map, unsaved } = store.getState().map;
+    expect(crateId).not.toBe(before.crateId);
+    expect(map!.solids.s1).toBeDefined();
+    expect(unsaved).toEqual([]);
+  });
+
+  it('is opened only when nothing of the one before is unsaved', async () => {
+    openWorld();
+    act(() => void store.dispatch(edited({ name: 'remove a wall', changes: [{ of: 'solids', id: 's1', to: null }] })));
+    const asked: string[] = [];
+    globalThis.fetch = ((url: string) => {
+      asked.push(url);
+      return Promise.reject(new Error('away'));
+    }) as typeof fetch;
+    const opening = store.dispatch(openCrate('other'));
+    await new Promise((done) => setTimeout(done, 200));
+    expect(asked).toEqual([]);
+    act(() => void store.dispatch(saved({ count: 1, revision: 2 })));
+    await opening;
+    expect(asked[0]).toContain('/api/crates/other');
   });
 });

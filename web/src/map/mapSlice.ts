@@ -13,6 +13,8 @@ import { openCrate } from '../crate/crateSlice.ts';
 export type SaveState = 'saved' | 'saving' | 'retrying' | 'conflict';
 
 export interface MapState {
+  /** Crate that the map and all that is unsaved of it belong to. */
+  crateId: string;
   name: string;
   map: GameMap | null;
   /** Copy whose prefab is being edited in its place. */
@@ -32,6 +34,7 @@ export interface MapState {
 }
 
 const initialState: MapState = {
+  crateId: '',
   name: '',
   map: null,
   opened: null,
@@ -142,8 +145,9 @@ const slice = createSlice({
   },
   extraReducers: (builder) =>
     builder.addCase(openCrate.fulfilled, (state, { payload }) => {
-      if (state.unsaved.length > 0 && state.saveState !== 'conflict') return;
-      Object.assign(state, initialState, { name: payload.mapName, map: completeMap(payload.map.map), revision: payload.map.revision });
+      const crateId = payload.view.id;
+      if (state.crateId === crateId && state.unsaved.length > 0 && state.saveState !== 'conflict') return;
+      Object.assign(state, initialState, { crateId, name: payload.mapName, map: completeMap(payload.map.map), revision: payload.map.revision });
     }),
 });
 

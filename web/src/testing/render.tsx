@@ -60,13 +60,15 @@ export const job = (change: Partial<Job> = {}): Job => ({
   ...change,
 });
 
-/** Opens a crate of one sealed room in the store, as if the server had sent it. */
+let opened = 0;
+
+/** Opens a new crate of one sealed room in the store, as if the server had sent it. */
 export function openWorld(change: (world: CrateWorld) => void = () => {}): CrateWorld {
   const world = testWorld();
   change(world);
   const { profile, base, crate } = world;
   const view: CrateView = {
-    id: 'c1',
+    id: `crate-${++opened}`,
     manifest: crate.manifest,
     maps: Object.keys(crate.maps),
     files: crate.files.map((file) => ({ ...file, findings: [] })),
@@ -85,6 +87,6 @@ export function openWorld(change: (world: CrateWorld) => void = () => {}): Crate
     packages: [],
     releases: [],
   };
-  store.dispatch(openCrate.fulfilled(payload, 'test', 'c1'));
+  store.dispatch(openCrate.fulfilled(payload, 'test', view.id));
   return world;
 }
