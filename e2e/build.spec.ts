@@ -55,7 +55,7 @@ test('a moved lamp makes its light alone out of date, says so, and only light is
   // The new light in the map's perspective, and the result by itself in every look.
   await stage(page, 'map').click();
   await page.getByRole('button', { name: 'Built light' }).click();
-  await expect(page.getByText('Perspective, built', { exact: true })).toBeVisible();
+  await expect(page.getByText('Perspective, built', { exact: true })).toBeVisible({ timeout: 60_000 });
   await stage(page, 'build').click();
   await page.getByRole('button', { name: 'Look at it' }).click();
   const viewer = page.getByTestId('result-viewer');
@@ -116,7 +116,7 @@ test('a build is paused, resumed and cancelled; finished stages are kept', async
   await expect(state('running')).toContainText(/visibility|lighting/, { timeout: 60_000 });
   // A rough picture of the light comes early, in the map's perspective.
   await page.getByRole('button', { name: 'Watch the light' }).click({ timeout: 60_000 });
-  await expect(page.getByText('Perspective, light so far', { exact: true })).toBeVisible();
+  await expect(page.getByText('Perspective, light so far', { exact: true })).toBeVisible({ timeout: 60_000 });
   await expect(page.getByLabel('Exposure')).toBeVisible();
   await stage(page, 'build').click();
   await page.getByRole('button', { name: 'Pause' }).click();

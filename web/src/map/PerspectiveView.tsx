@@ -172,7 +172,7 @@ export function PerspectiveView() {
     () => parts && { renderer: parts.stage.renderer, built: parts.built, solids: parts.solids.group, draw: () => parts.stage.draw() },
     [parts],
   );
-  const { problem: builtProblem, probes } = useBuiltLight(builtScene, crate?.id ?? '', latest, running, showsBuilt, source);
+  const { stands, problem: builtProblem, probes } = useBuiltLight(builtScene, crate?.id ?? '', latest, running, showsBuilt, source);
 
   useEffect(() => {
     const world = crateWorld(store.getState());
@@ -229,17 +229,17 @@ export function PerspectiveView() {
     // What was built has its light in it.
     const dim = new Group();
     dim.add(new AmbientLight('#fff', 0.12));
-    refill(parts.lights, showsBuilt ? dim : lit ? previewLights(profile, whole, near, view.hour) : plain);
+    refill(parts.lights, stands ? dim : lit ? previewLights(profile, whole, near, view.hour) : plain);
     parts.stage.draw();
-  }, [parts, lit, showsBuilt, whole.objects, whole, map.settings, profile, view.hour, m]);
+  }, [parts, lit, stands, whole.objects, whole, map.settings, profile, view.hour, m]);
 
   // Light is brighter and darker than a screen can show; the editing view has none that needs it.
   useEffect(() => {
     if (!parts) return;
-    parts.stage.renderer.toneMapping = showsBuilt ? ReinhardToneMapping : NoToneMapping;
-    parts.stage.renderer.toneMappingExposure = showsBuilt ? exposure : 1;
+    parts.stage.renderer.toneMapping = stands ? ReinhardToneMapping : NoToneMapping;
+    parts.stage.renderer.toneMappingExposure = stands ? exposure : 1;
     parts.stage.draw();
-  }, [parts, showsBuilt, exposure]);
+  }, [parts, stands, exposure]);
 
   useEffect(() => {
     if (!parts) return;
@@ -393,17 +393,17 @@ export function PerspectiveView() {
       <div className="caption">
         Perspective{game ? ', as the game shows it' : ''}
         {speed && `, flying at ${speed}`}
-        {showsBuilt && (running ? ', light so far' : latest?.fresh ? ', built' : ', built earlier')}
+        {showsBuilt && (!stands ? (builtProblem ? '' : ', loading …') : running ? ', light so far' : latest?.fresh ? ', built' : ', built earlier')}
         {builtProblem && <span className="text-warm">: {builtProblem}</span>}
         {drag.refusal && <span className="text-warm">: {drag.refusal}</span>}
       </div>
+      {stands && (
+        <label className="exposure small">
+          Exposure
+          <input type="range" min={0.2} max={6} step={0.1} value={exposure} onChange={(e) => setExposure(Number(e.target.value))} />
+        </label>
+      )}
       <div className="controls">
-        {showsBuilt && (
-          <label className="exposure small">
-            Exposure
-            <input type="range" min={0.2} max={6} step={0.1} value={exposure} onChange={(e) => setExposure(Number(e.target.value))} />
-          </label>
-        )}
         <button
           className={`btn btn-quiet ${showsBuilt ? 'active' : ''}`}
           aria-pressed={view.builtLight}

@@ -19,6 +19,8 @@ interface Scene {
 }
 
 interface BuiltLight {
+  /** The built map stands in the solids' place. */
+  stands: boolean;
   /** What went wrong, or nothing. */
   problem: string;
   /** Light for props; null while there is none. */
@@ -41,6 +43,7 @@ export function useBuiltLight(
 ): BuiltLight {
   const [problem, setProblem] = useState('');
   const [probes, setProbes] = useState<ProbeGrid | null>(null);
+  const [stands, setStands] = useState(false);
   const current = useRef<{ map: BuiltMap; version: number } | null>(null);
   const runningId = running?.jobId;
   const version = running?.version ?? 0;
@@ -64,6 +67,7 @@ export function useBuiltLight(
       current.current = { map, version: 0 };
       scene.built.add(root);
       scene.solids.visible = false;
+      setStands(true);
       setProbes(grid ? decodeProbes(new Uint8Array(grid)) : null);
       scene.draw();
     };
@@ -77,6 +81,7 @@ export function useBuiltLight(
       }
       map?.dispose();
       scene.solids.visible = true;
+      setStands(false);
       setProblem('');
       setProbes(null);
       scene.draw();
@@ -95,5 +100,5 @@ export function useBuiltLight(
       .catch(() => undefined);
   }, [scene, shown, runningId, version]);
 
-  return { problem, probes };
+  return { stands, problem, probes };
 }

@@ -1,0 +1,11 @@
+import { openCrate } from '/work/main/cli/dist/folder.js';
+import { buildMap } from '@violet-crate/core/build/pipeline';
+import { read } from 'ktx-parse';
+import { readSky } from '@violet-crate/core/asset/texture/readSky';
+process.env.VIOLET_CRATE_DATA='/tmp/demo';
+const open = openCrate('/tmp/demo/crates/pumphouse');
+import { lightCrew } from '@violet-crate/host/lightCrew';
+let n=0; const pics=[];
+const r = await buildMap(open.world,'pumphouse',{quality:'preview',readFile:open.readFile,crew:lightCrew(2),parameters:{probeSpacing:0,hemisphereRays:32},picture:{due:()=>true,show:(files)=>{pics.push(files.get('lightmap.ktx2'))}}});
+const mean=async(b)=>{const p=await readSky(b,'x');let s=0;for(let i=0;i<p.light.length;i+=4)s+=p.light[i];return s/(p.light.length/4)};
+const out=[];for(const p of pics)out.push((await mean(p)).toFixed(3));console.log(out.join(" "), await mean(r.artefacts.get("maps/pumphouse/lightmap.ktx2")));
