@@ -8,15 +8,19 @@ import { fileURLToPath } from 'node:url';
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 import { buildMap } from '@violet-crate/core/build/pipeline';
-import { lightInputs, materialContext } from '@violet-crate/core/build/plan';
+import { lightInputs, materialContext, sealingInputs } from '@violet-crate/core/build/plan';
 import { buildGeometry } from '@violet-crate/core/build/geometry/stage';
+import { buildBvh, castRay } from '@violet-crate/core/build/lighting/bvh';
 import { cosineDirections } from '@violet-crate/core/build/lighting/directions';
 import { chartLighter, lightAllCharts } from '@violet-crate/core/build/lighting/light';
 import { lightScene } from '@violet-crate/core/build/lighting/stage';
 import { blocksOf } from '@violet-crate/core/build/lighting/charts';
 import { forEachLuxel, polygonsByCell } from '@violet-crate/core/build/lighting/luxels';
+import { leafAt } from '@violet-crate/core/build/sealing/bsp';
+import { floodTree, sealTree } from '@violet-crate/core/build/sealing/stage';
 import { newCrateContents, newObject } from '@violet-crate/core/crate/template';
 import { loadProfile } from '@violet-crate/core/profile/load';
+import { solidPolygons } from '@violet-crate/core/solid/solid';
 import { block, roomShell } from '@violet-crate/core/solid/primitives';
 import { lightCrew } from '@violet-crate/host/lightCrew';
 import { seeded } from './measure.mjs';
@@ -80,6 +84,13 @@ async function timedBuild(world, options = {}) {
   return { ms: performance.now() - start, result, most };
 }
 
+/** Peak memory and time of a final build; minutes of work, so it is not part of `npm run bench`: `node bench/finalBuild.mjs`. */
+export async function finalBuild(count = 4000) {
+  const { ms, result, most } = await timedBuild(generatedWorld(count), { quality: 'final' });
+  const told = result.stages.map((s) => `${s.stage} ${(s.milliseconds / 1000).toFixed(1)} s`).join(', ');
+  console.log(`Final build of ${count} solids: ${Math.round(ms / 1000)} s (${told}), at most ${Math.round(most / 1048576)} MiB (target 1536)`);
+}
+
 export async function buildStages(sizes = [250, 1000, 4000]) {
   console.log('Builds of generated maps (draft, milliseconds per stage)');
   const rows = [];
@@ -115,12 +126,39 @@ export async function rebuild(count = 1000) {
 }
 
 /** Full visibility of a map of many cells. */
-export async function fullVisibility(count = 600) {
-  const { result } = await timedBuild(generatedWorld(count), { parameters: { visibility: 'full', luxel: 64, hemisphereRays: 0 } });
+export async function fullVisibility(count = 600, pairs = 400_000) {
+  const world = generatedWorld(count);
+  const { result } = await timedBuild(world, { parameters: { visibility: 'full', luxel: 64, hemisphereRays: 0 } });
   const stage = result.stages.find((s) => s.stage === 'visibility');
   console.log(
     `Full visibility: ${stage.counts.cells} cells, ${stage.counts.gates} portal sides in ${(stage.milliseconds / 1000).toFixed(1)} s (target: 500 cells in 30 s)`,
   );
+  // How many more pairs of cells count as seen than rays between random points find. Rays miss slits, so the truth lies between.
+  const map = world.crate.maps.bench;
+  const inputs = sealingInputs(world, map);
+  const tree = sealTree(Object.values(inputs.solids));
+  const cellOf = new Map(floodTree(tree, inputs.sources, []).inside.map((leaf, cell) => [leaf, cell]));
+  const corners = Object.values(inputs.solids).flatMap((solid) =>
+    solidPolygons(solid).flatMap(({ winding }) => winding.slice(2).flatMap((p, i) => [...winding[0], ...winding[i + 1], ...p])),
+  );
+  const bvh = buildBvh(Float32Array.from(corners));
+  const random = seeded(7);
+  const size = Math.max(...Object.values(map.solids).flatMap((solid) => solid.faces.map((face) => Math.abs(face.distance))));
+  const point = () => [random() * size, random() * size, random() * 128];
+  const seen = new Set();
+  const hit = { triangle: -1, distance: 0 };
+  for (let i = 0; i < pairs; i++) {
+    // Near points see each other more often, so that small cells are met too.
+    const a = point();
+    const b = i % 2 === 0 ? point() : a.map((v, k) => (k < 2 ? v + (random() - 0.5) * 400 : random() * 128));
+    const [from, to] = [cellOf.get(leafAt(tree.bsp, a).index), cellOf.get(leafAt(tree.bsp, b).index)];
+    if (from === undefined || to === undefined) continue;
+    if (castRay(bvh, a[0], a[1], a[2], b[0] - a[0], b[1] - a[1], b[2] - a[2], 0, 1, true, hit)) continue;
+    seen.add(Math.min(from, to) * cellOf.size + Math.max(from, to));
+  }
+  // The rows of the table count both ways and every cell with itself.
+  const both = [...seen].reduce((sum, key) => sum + (Math.floor(key / cellOf.size) === key % cellOf.size ? 1 : 2), 0);
+  console.log(`  tightness: ${(stage.counts.pairsSeen / both).toFixed(2)} pairs of cells count as seen for one that ${pairs} rays found`);
 }
 
 function benchScene(count) {

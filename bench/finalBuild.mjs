@@ -1,0 +1,3 @@
+import { finalBuild } from './buildStages.mjs';
+
+await finalBuild(Number(process.argv[2] ?? 4000));
