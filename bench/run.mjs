@@ -12,6 +12,7 @@ import { unionOfSolids } from './unionOfSolids.mjs';
 const rounds = Number(process.argv[2] ?? 5);
 await unionOfSolids(rounds, 250);
 await unionOfSolids(rounds, 1000);
+await unionOfSolids(rounds, 2000);
 await shadowRays(rounds);
 await objImport(rounds);
 await bigObj(Math.min(3, rounds));

@@ -228,17 +228,28 @@ describe('crates', () => {
 });
 
 describe('tasks of the workers', () => {
-  const quiet = { progress: () => {}, log: () => {} };
+  const pictures: string[][] = [];
+  const quiet = {
+    progress: () => {},
+    log: () => {},
+    picture: (map: string, files: Map<string, unknown>) => void pictures.push([map, ...files.keys()]),
+  };
 
-  it('build, store and pack a crate', async () => {
+  it('build, store and pack a crate, with a picture of its light on the way and one of what came out', async () => {
     const { CratesService } = await import('./crates/crates.service.ts');
     const id = await newCrate('packed');
     const world = app.get(CratesService).world(id);
+    const { GamesService } = await import('./games/games.service.ts');
+    const base = app.get(GamesService).basePackFolder('brinewick');
     const built = await TASKS.build(
-      { world, map: 'packed', quality: 'draft', parameters: {}, anyway: false, blobs: config.blobs, cache: config.cache },
+      { world, map: 'packed', quality: 'draft', parameters: {}, anyway: false, blobs: config.blobs, cache: config.cache, base },
       quiet,
     );
     expect(built.ok).toBe(true);
+    // A picture is made beside the light, and of so small a map may come after it.
+    for (let i = 0; i < 50 && pictures.length === 0; i++) await new Promise((done) => setTimeout(done, 100));
+    expect(pictures[0]).toEqual(['packed', 'lightmap.ktx2', 'map.glb']);
+    expect([...app.get(BlobStore).read(built.picture!).subarray(1, 4)].map((code) => String.fromCharCode(code)).join('')).toBe('PNG');
     const packed = await TASKS.pack({ world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs }, quiet);
     expect(app.get(BlobStore).has(packed.sha256)).toBe(true);
     expect(existsSync(app.get(BlobStore).pathOf(built.artefacts[0].sha256))).toBe(true);
@@ -271,7 +282,7 @@ describe('jobs', () => {
         { ...row, id: 'c', state: 'done' },
       ])
       .run();
-    const revived = new JobsService(database);
+    const revived = new JobsService(database, config);
     expect(['a', 'b', 'c'].map((id) => revived.get(id).state)).toEqual(['interrupted', 'interrupted', 'done']);
   });
 

@@ -6,6 +6,7 @@ import request from 'supertest';
 import { createWorkshop } from '@violet-crate/workshop/app';
 import { createApp } from '../app.ts';
 import { demoData } from '../testing.ts';
+import { GamesService } from '../games/games.service.ts';
 import { BuildsService } from '../builds/builds.service.ts';
 import { readConfig, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
@@ -15,7 +16,7 @@ import { TASKS } from '../jobs/tasks.ts';
 
 // The workers' tasks run in this process; everything else is the real server and the real workshop.
 const data = demoData();
-const quiet = { progress: () => {}, log: () => {} };
+const quiet = { progress: () => {}, log: () => {}, picture: () => {} };
 let config: Config;
 let app: NestExpressApplication;
 let workshop: NestExpressApplication;
@@ -36,7 +37,16 @@ async function buildAndPack(name: string): Promise<void> {
   const database = app.get<Database>(DATABASE);
   const world = app.get(CratesService).world(id);
   const built = await TASKS.build(
-    { world, map: name, quality: 'draft', parameters: {}, anyway: false, blobs: config.blobs, cache: config.cache },
+    {
+      world,
+      map: name,
+      quality: 'draft',
+      parameters: {},
+      anyway: false,
+      blobs: config.blobs,
+      cache: config.cache,
+      base: app.get(GamesService).basePackFolder('brinewick'),
+    },
     quiet,
   );
   const buildId = `build-${Date.now()}`;

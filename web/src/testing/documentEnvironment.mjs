@@ -1,3 +1,4 @@
+/* global structuredClone */
 /** A document for component tests, with what every browser has and jsdom leaves out. */
 import { TestEnvironment } from 'jest-environment-jsdom';
 
