@@ -129,6 +129,22 @@ describe('blocks', () => {
     expect(moved.rays).toBe(0);
     expect(moved.values).toEqual((await build(undefined, 50)).values);
   });
+
+  it('of a face that is lit more finely are not those that were kept of it', async () => {
+    const build = (cache: StageCache | undefined, luxel?: number) =>
+      buildLighting(
+        inputsOf([floor('west', 0, 64, 0, 64, luxel ? { luxel } : {}), floor('east', 64, 128, 0, 64)], [lamp([40, 40, 20])]),
+        8,
+        { ...OPTIONS, hemisphereRays: 4 },
+        { cache, onProgress: () => {} },
+      );
+    const cache = kept();
+    await build(cache);
+    const finer = await build(cache, 0.5);
+    expect(finer.values).toEqual((await build(undefined, 0.5)).values);
+    // The way back is known in whole.
+    expect((await build(cache)).rays).toBe(0);
+  });
 });
 
 describe('the rough picture', () => {

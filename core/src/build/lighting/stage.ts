@@ -140,9 +140,10 @@ export async function buildLighting(
   const { atlas } = scene;
   const { occluders, occluderSurface } = scene.inputs;
   const corners = Float64Array.from(scene.inputs.surfaces.flatMap((s) => [s.winding.length, ...s.winding.flat()]));
-  const shape = [bytesOf(corners), bytesOf(occluders), bytesOf(occluderSurface)].map(sha256Hex).join() + `/${atlas.luxel}`;
-  const raysKey = sha256Hex(`light-rays/3\n${shape}\n${options.hemisphereRays}`);
-  const directKey = sha256Hex(`light-direct/3\n${shape}\n${options.supersample}/${options.sunRays}`);
+  const layout = Float64Array.from(atlas.charts.flatMap(({ x, y, w, h, luxel: edge }) => [x, y, w, h, edge]));
+  const shape = [bytesOf(corners), bytesOf(occluders), bytesOf(occluderSurface), bytesOf(layout)].map(sha256Hex).join();
+  const raysKey = sha256Hex(`light-rays/4\n${shape}\n${options.hemisphereRays}`);
+  const directKey = sha256Hex(`light-direct/4\n${shape}\n${options.supersample}/${options.sunRays}`);
   const blockKeys = blockLightKeys(scene);
   const known = await knownLight(cache, raysKey, directKey, blockKeys);
 
