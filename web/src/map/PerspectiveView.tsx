@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { AmbientLight, Color, Group, NoToneMapping, Plane, ReinhardToneMapping, Vector3, type Object3D } from 'three';
+import { AmbientLight, Color, Group, Plane, Vector3, type Object3D } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
 import { copyOf, expandMap } from '@violet-crate/core/map/prefab';
@@ -164,15 +164,11 @@ export function PerspectiveView() {
     };
   }, [parts, view.fly]);
 
-  const latest = useAppSelector((s) => s.crate.builds?.find((build) => build.ok && build.map === mapName));
-  // While a build runs, its light can be watched.
-  const running = useAppSelector((s) => Object.values(s.jobs.pictures).find((picture) => picture.crateId === crate?.id && picture.map === mapName));
-  const showsBuilt = view.builtLight && Boolean(latest ?? running);
   const builtScene = useMemo(
     () => parts && { renderer: parts.stage.renderer, built: parts.built, solids: parts.solids.group, draw: () => parts.stage.draw() },
     [parts],
   );
-  const { stands, problem: builtProblem, probes } = useBuiltLight(builtScene, crate?.id ?? '', latest, running, showsBuilt, source);
+  const { stands, probes, ...built } = useBuiltLight(builtScene, view.builtLight, exposure, source);
 
   useEffect(() => {
     const world = crateWorld(store.getState());
@@ -232,14 +228,6 @@ export function PerspectiveView() {
     refill(parts.lights, stands ? dim : lit ? previewLights(profile, whole, near, view.hour) : plain);
     parts.stage.draw();
   }, [parts, lit, stands, whole.objects, whole, map.settings, profile, view.hour, m]);
-
-  // Light is brighter and darker than a screen can show; the editing view has none that needs it.
-  useEffect(() => {
-    if (!parts) return;
-    parts.stage.renderer.toneMapping = stands ? ReinhardToneMapping : NoToneMapping;
-    parts.stage.renderer.toneMappingExposure = stands ? exposure : 1;
-    parts.stage.draw();
-  }, [parts, stands, exposure]);
 
   useEffect(() => {
     if (!parts) return;
@@ -393,8 +381,8 @@ export function PerspectiveView() {
       <div className="caption">
         Perspective{game ? ', as the game shows it' : ''}
         {speed && `, flying at ${speed}`}
-        {showsBuilt && (!stands ? (builtProblem ? '' : ', loading …') : running ? ', light so far' : latest?.fresh ? ', built' : ', built earlier')}
-        {builtProblem && <span className="text-warm">: {builtProblem}</span>}
+        {built.caption}
+        {built.problem && <span className="text-warm">: {built.problem}</span>}
         {drag.refusal && <span className="text-warm">: {drag.refusal}</span>}
       </div>
       {stands && (
@@ -405,14 +393,12 @@ export function PerspectiveView() {
       )}
       <div className="controls">
         <button
-          className={`btn btn-quiet ${showsBuilt ? 'active' : ''}`}
+          className={`btn btn-quiet ${view.builtLight && built.offered ? 'active' : ''}`}
           aria-pressed={view.builtLight}
-          disabled={!latest && !running}
+          disabled={!built.offered}
           onClick={() => dispatch(viewChanged({ builtLight: !view.builtLight }))}
           title={
-            latest || running
-              ? 'Show the last build, or the running one, with its light instead of the solids'
-              : 'Build the map to see its light here'
+            built.offered ? 'Show the last build, or the running one, with its light instead of the solids' : 'Build the map to see its light here'
           }
         >
           Built light

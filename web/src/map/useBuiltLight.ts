@@ -1,11 +1,10 @@
 import { useEffect, useRef, useState } from 'react';
-import type { Group, Object3D, WebGLRenderer } from 'three';
+import { NoToneMapping, ReinhardToneMapping, type Group, type Object3D, type WebGLRenderer } from 'three';
 import type { ProbeGrid } from '@violet-crate/core/build/lighting/probes';
 import { decodeProbes } from '@violet-crate/core/build/pack/probesBin';
 import { message, request } from '../api/http.ts';
-import type { Build, JobPicture } from '../api/types.ts';
 import { crateWorld } from '../checks/background.ts';
-import { store } from '../store.ts';
+import { store, useAppSelector } from '../store.ts';
 import type { AssetSource } from '../three/assets3d.ts';
 import { BuiltMap } from '../three/builtMap.ts';
 import { freeTree } from '../three/stage3d.ts';
@@ -19,9 +18,12 @@ interface Scene {
 }
 
 interface BuiltLight {
+  /** There is a build to show, done or running. */
+  offered: boolean;
   /** The built map stands in the solids' place. */
   stands: boolean;
-  /** What went wrong, or nothing. */
+  /** What is shown, or what went wrong; nothing where it is not asked for. */
+  caption: string;
   problem: string;
   /** Light for props; null while there is none. */
   probes: ProbeGrid | null;
@@ -30,17 +32,18 @@ interface BuiltLight {
 const bytesOf = async (url: string): Promise<ArrayBuffer> => (await request(url)).arrayBuffer();
 
 /**
- * Shows the map as it was built, with its lightmap, instead of the solids: the last build, or the one that is running with
- * its light as far as it is known.
+ * Shows the open map as it was built, with its lightmap, instead of the solids: the last build, or the one that is running
+ * with its light as far as it is known.
+ *
+ * @param exposure what the light is multiplied by before it is fitted to the screen
  */
-export function useBuiltLight(
-  scene: Scene | null,
-  crateId: string,
-  build: Build | undefined,
-  running: JobPicture | undefined,
-  shown: boolean,
-  source: AssetSource | null,
-): BuiltLight {
+export function useBuiltLight(scene: Scene | null, wanted: boolean, exposure: number, source: AssetSource | null): BuiltLight {
+  const crateId = useAppSelector((s) => s.crate.view?.id ?? '');
+  const mapName = useAppSelector((s) => s.map.name);
+  const build = useAppSelector((s) => s.crate.builds?.find((one) => one.ok && one.map === mapName));
+  const running = useAppSelector((s) => Object.values(s.jobs.pictures).find((picture) => picture.crateId === crateId && picture.map === mapName));
+  const offered = Boolean(build ?? running);
+  const shown = wanted && offered;
   const [problem, setProblem] = useState('');
   const [probes, setProbes] = useState<ProbeGrid | null>(null);
   const [stands, setStands] = useState(false);
@@ -100,5 +103,14 @@ export function useBuiltLight(
       .catch(() => undefined);
   }, [scene, shown, runningId, version]);
 
-  return { stands, problem, probes };
+  // Light is brighter and darker than a screen can show; the editing view has none that needs it.
+  useEffect(() => {
+    if (!scene) return;
+    scene.renderer.toneMapping = stands ? ReinhardToneMapping : NoToneMapping;
+    scene.renderer.toneMappingExposure = stands ? exposure : 1;
+    scene.draw();
+  }, [scene, stands, exposure]);
+
+  const state = !stands ? 'loading …' : running ? 'light so far' : build?.fresh ? 'built' : 'built earlier';
+  return { offered, stands, caption: shown && !problem ? `, ${state}` : '', problem, probes };
 }
