@@ -75,6 +75,9 @@ test('leaks when a wall is deleted: the trail is drawn and the build stops', asy
   await page.keyboard.press('ControlOrMeta+z');
   await expect(page.getByRole('button', { name: 'Leak trail' })).toHaveCount(0);
   await saved(page);
+  await stage(page, 'build').click();
+  await page.getByRole('button', { name: 'Build pumphouse' }).click();
+  await expect(page.locator('[data-build-ok="true"][data-build-fresh="true"]')).toBeVisible({ timeout: 90_000 });
 });
 
 test('a start that touches the floor is found, and its fix lifts it', async ({ page }) => {

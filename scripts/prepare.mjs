@@ -6,7 +6,7 @@ import { root, run } from './run.mjs';
 const newest = (folder) => {
   let time = 0;
   for (const entry of readdirSync(folder, { withFileTypes: true })) {
-    if (entry.name === 'dist' || entry.name === 'node_modules' || entry.name.endsWith('.test.ts')) continue;
+    if (entry.name === 'dist' || entry.name === 'node_modules' || /\.test\.tsx?$/.test(entry.name)) continue;
     const path = join(folder, entry.name);
     time = Math.max(time, entry.isDirectory() ? newest(path) : statSync(path).mtimeMs);
   }
