@@ -3,12 +3,14 @@
 import type { Mesh } from 'three';
 import {
   Color,
+  EquirectangularReflectionMapping,
   LinearFilter,
   MeshBasicMaterial,
   MeshLambertMaterial,
   RepeatWrapping,
   SRGBColorSpace,
   Texture,
+  type DataTexture,
   type MeshStandardMaterial,
   type Object3D,
   type WebGLRenderer,
@@ -137,6 +139,19 @@ export class BuiltMap {
       this.textures.set(path, texture);
     }
     return texture.catch(() => null);
+  }
+
+  /** The picture of a sky around everything; null where there is none, or it is of colours only and cannot be turned upright. */
+  async skyOf(name: string): Promise<Texture | null> {
+    const path = findMaterial(this.world, name)?.material.texture;
+    const texture = path ? await this.ktx2.loadAsync(fileUrl(this.source, path)).catch(() => null) : null;
+    if (!(texture as DataTexture | null)?.isDataTexture) return null;
+    texture!.mapping = EquirectangularReflectionMapping;
+    // Rows come from the top.
+    texture!.flipY = true;
+    texture!.minFilter = texture!.magFilter = LinearFilter;
+    texture!.needsUpdate = true;
+    return texture;
   }
 
   /** Frees the textures; whoever holds the nodes frees those. */

@@ -111,10 +111,11 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
       const trial = await TrialWorld.begin({ profile, map, collision, scripts: world.crate.scripts, wasmUri });
       if (gone) return trial.stop();
       scene = new TrialScene(world, trial, source, stage.renderer, { visibility, probes });
-      await scene.load(glb, light, map.settings.skyColour);
+      await scene.load(glb, light, map.settings);
       if (gone) return;
       stage.scene.add(scene.scene);
       stage.scene.background = scene.scene.background;
+      stage.scene.backgroundIntensity = scene.scene.backgroundIntensity;
       const start = trial.objects.find((o) => o.object.position.every((v, i) => v === trial.walker.feet[i]));
       run.current = { world: trial, driver: null, yaw: ((start?.object.turn ?? 0) * Math.PI) / 180, pitch: -0.05 };
       setLoaded(true);

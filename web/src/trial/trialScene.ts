@@ -11,6 +11,7 @@ import {
   Scene,
   Vector3,
   type Object3D,
+  type Texture,
   type WebGLRenderer,
 } from 'three';
 import type { ProbeGrid } from '@violet-crate/core/build/lighting/probes';
@@ -19,6 +20,7 @@ import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { linearOfHex } from '@violet-crate/core/math/srgb';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
+import type { MapSettings } from '@violet-crate/core/map/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { hasPart } from '@violet-crate/core/profile/schema';
 import type { TrialObject, TrialWorld } from '@violet-crate/core/trial/world';
@@ -39,6 +41,7 @@ export class TrialScene {
   private readonly waters: Moving[] = [];
   private readonly lamps: { item: TrialObject; light: PointLight }[] = [];
   private readonly built: BuiltMap;
+  private sky: Texture | null = null;
   private readonly m: number;
 
   constructor(
@@ -52,8 +55,14 @@ export class TrialScene {
     this.built = new BuiltMap(world, source, renderer);
   }
 
-  async load(glb: ArrayBuffer, light: ArrayBuffer | undefined, skyColour: string): Promise<void> {
+  async load(glb: ArrayBuffer, light: ArrayBuffer | undefined, { skyColour, skyIntensity, skyMaterial }: MapSettings): Promise<void> {
     this.scene.background = new Color(skyColour);
+    const sky = skyMaterial ? await this.built.skyOf(skyMaterial) : null;
+    if (sky) {
+      this.sky = sky;
+      this.scene.background = sky;
+      this.scene.backgroundIntensity = skyIntensity;
+    }
     this.scene.add(await this.built.load(glb, light));
     await Promise.all(this.trial.objects.map((item) => this.addObject(item)));
   }
@@ -135,6 +144,7 @@ export class TrialScene {
 
   dispose(): void {
     freeTree(this.scene);
+    this.sky?.dispose();
     this.built.dispose();
   }
 }
