@@ -49,6 +49,7 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
     ...checkSeries(map, name, world.profile),
     ...checkStanding(world, map, name),
   );
+  findings.push(...checkSky(world, name, map));
   const typeOf = (material: string) => materialType(world.profile, findMaterial(world, material)?.material.type ?? '');
   if (!findings.some((f) => f.code === 'solid-open'))
     findings.push(
@@ -62,6 +63,29 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
     );
   return findings;
 }
+
+/** A missing material is a missing link; here are those that are there but show no sky. */
+function checkSky(world: CrateWorld, name: string, { settings }: GameMap): Finding[] {
+  const found = settings.skyMaterial ? findMaterial(world, settings.skyMaterial) : null;
+  if (!found || (materialType(world.profile, found.material.type)?.sky && found.material.texture)) return [];
+  return [
+    {
+      code: 'sky-without-picture',
+      severity: 'warning',
+      stage: 'map',
+      message: `The sky takes its light from ${settings.skyMaterial}, which ${found.material.texture ? 'is no material of a sky' : 'has no picture'}.`,
+      hint: 'Choose a sky with a picture in the map’s properties, or none.',
+      place: { map: name },
+      fix: {
+        kind: 'edit',
+        label: 'Light by the colour alone',
+        edit: { name: 'no picture of the sky', changes: [{ of: 'settings', to: withoutSky(settings) }] },
+      },
+    },
+  ];
+}
+
+const withoutSky = ({ skyMaterial: _sky, ...settings }: GameMap['settings']): GameMap['settings'] => settings;
 
 const isBlocking = (world: CrateWorld, material: string): boolean => {
   const found = findMaterial(world, material);
