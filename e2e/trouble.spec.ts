@@ -77,16 +77,6 @@ test('kill -9 during a build: it is marked interrupted, and the next build just 
   await expect(page.locator('.stage-row', { hasText: 'Geometry' })).toContainText('from cache');
 });
 
-test('a build can be cancelled', async ({ page }) => {
-  const id = await demoId();
-  await page.goto(`${application.url}/crates/${id}/build`);
-  await page.getByRole('radio', { name: 'final' }).click();
-  await page.getByRole('button', { name: 'Build pumphouse' }).click();
-  await expect(page.getByRole('progressbar', { name: 'Build', exact: true })).toBeVisible();
-  await page.locator('.page').getByRole('button', { name: 'Cancel' }).click();
-  await expect(page.locator('[data-job-state="cancelled"]')).toBeVisible();
-});
-
 test('bad files are refused with what, where and how, and leave the crate as it was', async ({ page }) => {
   const id = await demoId();
   const folder = mkdtempSync(join(tmpdir(), 'violet-bad-'));

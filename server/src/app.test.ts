@@ -12,7 +12,7 @@ import { readConfig, type Config } from './config.ts';
 import { JobsService } from './jobs/jobs.service.ts';
 import { TASKS } from './jobs/tasks.ts';
 import { createApp } from './app.ts';
-import { demoData } from './testing.ts';
+import { QUICK_LIGHT, demoData } from './testing.ts';
 
 // Worker threads run compiled code; here their tasks are called in this process, and e2e tests the rest.
 const data = demoData();
@@ -242,7 +242,7 @@ describe('tasks of the workers', () => {
     const { GamesService } = await import('./games/games.service.ts');
     const base = app.get(GamesService).basePackFolder('brinewick');
     const built = await TASKS.build(
-      { world, map: 'packed', quality: 'draft', parameters: {}, anyway: false, blobs: config.blobs, cache: config.cache, base },
+      { world, map: 'packed', quality: 'draft', parameters: QUICK_LIGHT, anyway: false, blobs: config.blobs, cache: config.cache, base },
       quiet,
     );
     expect(built.ok).toBe(true);

@@ -5,9 +5,13 @@ import { cpSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { NestExpressApplication } from '@nestjs/platform-express';
+import type { BuildParameters } from '@violet-crate/core/build/parameters';
 import request from 'supertest';
 import { createApp } from './app.ts';
 import { readConfig, type Config } from './config.ts';
+
+/** Parameters of a build whose light takes moments: Jest's contexts make long loops ten times slower. */
+export const QUICK_LIGHT: Partial<BuildParameters> = { luxel: 64, hemisphereRays: 4, bounces: 1, probeSpacing: 0 };
 
 export interface TestApplication {
   app: NestExpressApplication;

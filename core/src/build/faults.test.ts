@@ -4,12 +4,12 @@ import { describe, expect, it } from '@jest/globals';
 import { newObject } from '../crate/template.ts';
 import type { GameMap, Solid } from '../map/schema.ts';
 import { block } from '../solid/primitives.ts';
-import { testWorld } from '../testing/world.ts';
+import { QUICK_LIGHT, testWorld } from '../testing/world.ts';
 import { buildMap, type BuildOptions } from './pipeline.ts';
 import type { StageCache } from './stage.ts';
 
 /** A draft without what takes long: the light of a closed room is lit elsewhere. */
-const QUICK: BuildOptions = { quality: 'draft', parameters: { luxel: 64, hemisphereRays: 4, bounces: 1, probeSpacing: 0 } };
+const QUICK: BuildOptions = { quality: 'draft', parameters: QUICK_LIGHT };
 
 async function build(change: (map: GameMap) => void, options: Partial<BuildOptions> = {}) {
   const world = testWorld();

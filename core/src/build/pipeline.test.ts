@@ -4,7 +4,7 @@ import { KHRLightsPunctual } from '@gltf-transform/extensions';
 import { read, VK_FORMAT_R16G16B16A16_SFLOAT } from 'ktx-parse';
 import { applyEdit, type Change } from '../map/edit.ts';
 import { glbErrors } from '../testing/glb.ts';
-import { testProfile, testWorld } from '../testing/world.ts';
+import { QUICK_LIGHT, testProfile, testWorld } from '../testing/world.ts';
 import { Value } from '@sinclair/typebox/value';
 import { decodeCollision } from './pack/collisionBin.ts';
 import { decodeNavigation } from './pack/navBin.ts';
@@ -49,7 +49,7 @@ describe('the build', () => {
   it('stops at a leak and says where', async () => {
     const world = testWorld();
     world.crate.maps.hall = applyEdit(world.crate.maps.hall, { name: 'delete wall', changes: [{ of: 'solids', id: 's4', to: null }] });
-    const { ok, stages, findings } = await buildMap(world, 'hall', { quality: 'draft' });
+    const { ok, stages, findings } = await buildMap(world, 'hall', { quality: 'draft', parameters: QUICK_LIGHT });
     expect(ok).toBe(false);
     expect(stages.map((s) => `${s.stage} ${s.state}`)).toEqual([
       'check ran',
@@ -68,7 +68,7 @@ describe('the build', () => {
 
   it('stops at blockers before any work', async () => {
     const world = testWorld('blank');
-    const { ok, stages } = await buildMap(world, 'hall', { quality: 'draft' });
+    const { ok, stages } = await buildMap(world, 'hall', { quality: 'draft', parameters: QUICK_LIGHT });
     expect(ok).toBe(false);
     expect(stages[0].state).toBe('failed');
     expect(stages.slice(1).every((s) => s.state === 'skipped')).toBe(true);
@@ -77,7 +77,8 @@ describe('the build', () => {
   it('reuses what has not changed, and only that', async () => {
     const cache = memoryCache();
     const world = testWorld();
-    const states = async () => (await buildMap(world, 'hall', { quality: 'draft', cache })).stages.map((s) => s.state).join(' ');
+    const states = async () =>
+      (await buildMap(world, 'hall', { quality: 'draft', parameters: QUICK_LIGHT, cache })).stages.map((s) => s.state).join(' ');
     expect(await states()).toBe('ran ran ran ran ran ran ran');
     expect(await states()).toBe('ran fresh fresh fresh fresh fresh ran');
     world.crate.scripts['scripts/main.lua'] += '-- changed\n';
@@ -128,11 +129,11 @@ describe('the build', () => {
   it('of one stage takes the others from the cache, and packs only when all are up to date', async () => {
     const cache = memoryCache();
     const world = testWorld();
-    const only = (stage: BuildStage) => buildMap(world, 'hall', { quality: 'draft', cache, only: stage });
+    const only = (stage: BuildStage) => buildMap(world, 'hall', { quality: 'draft', parameters: QUICK_LIGHT, cache, only: stage });
     const first = await only('geometry');
     expect(first.stages.map((s) => s.state).join(' ')).toBe('ran ran skipped skipped skipped skipped skipped');
     expect(first.ok).toBe(false);
-    await buildMap(world, 'hall', { quality: 'draft', cache });
+    await buildMap(world, 'hall', { quality: 'draft', parameters: QUICK_LIGHT, cache });
     const light = await only('lighting');
     expect(light.stages.map((s) => s.state).join(' ')).toBe('ran fresh fresh fresh fresh fresh ran');
     expect(light.ok).toBe(true);
@@ -141,16 +142,16 @@ describe('the build', () => {
   it('goes on in spite of a leak where it is told to', async () => {
     const world = testWorld();
     world.crate.maps.hall = applyEdit(world.crate.maps.hall, { name: 'delete wall', changes: [{ of: 'solids', id: 's4', to: null }] });
-    const { ok, findings } = await buildMap(world, 'hall', { quality: 'draft', anyway: true });
+    const { ok, findings } = await buildMap(world, 'hall', { quality: 'draft', parameters: QUICK_LIGHT, anyway: true });
     expect(ok).toBe(true);
     expect(findings.some((f) => f.code === 'leak')).toBe(true);
   });
 
   it('is deterministic: the same input gives the same bytes, from the cache too', async () => {
     const cache = memoryCache();
-    const build = () => buildMap(testWorld(), 'hall', { quality: 'draft', cache });
+    const build = () => buildMap(testWorld(), 'hall', { quality: 'draft', parameters: QUICK_LIGHT, cache });
     const [first, again] = [await build(), await build()];
-    const alone = await buildMap(testWorld(), 'hall', { quality: 'draft' });
+    const alone = await buildMap(testWorld(), 'hall', { quality: 'draft', parameters: QUICK_LIGHT });
     for (const [path, bytes] of first.artefacts!) {
       expect(again.artefacts!.get(path)).toEqual(bytes);
       expect(alone.artefacts!.get(path)).toEqual(bytes);
@@ -160,7 +161,7 @@ describe('the build', () => {
   it('of an open game needs no sealing, and says so', async () => {
     const world = testWorld('sealed-room', testProfile('skarrow'));
     world.base = { ...world.base, materials: [...world.base.materials] };
-    const { ok, stages } = await buildMap(world, 'hall', { quality: 'draft' });
+    const { ok, stages } = await buildMap(world, 'hall', { quality: 'draft', parameters: QUICK_LIGHT });
     expect(ok).toBe(true);
     expect(stages.find((s) => s.stage === 'sealing')).toMatchObject({ state: 'skipped', summary: 'Skarrow needs no sealed maps.' });
   });
@@ -170,6 +171,7 @@ describe('the build', () => {
     await expect(
       buildMap(testWorld(), 'hall', {
         quality: 'draft',
+        parameters: QUICK_LIGHT,
         onProgress: (stage) => {
           if (stage === 'lighting') throw stop;
         },

@@ -5,7 +5,7 @@ import { buildMap } from '../build/pipeline.ts';
 import type { FileTree } from '../crate/contents.ts';
 import { newObject } from '../crate/template.ts';
 import { sha256Hex } from '../hash.ts';
-import { testWorld } from '../testing/world.ts';
+import { QUICK_LIGHT, testWorld } from '../testing/world.ts';
 import { installRelease } from './install.ts';
 import { openRelease, packRelease } from './pack.ts';
 import { startView } from './startView.ts';
@@ -20,7 +20,7 @@ world.crate.files.push(
 world.crate.maps.hall.objects.o9 = { ...newObject(world.profile, 'prop', 'own', [0, 60, 0]), properties: { model: 'models/own.glb', solid: true } };
 
 async function pack() {
-  const { artefacts } = await buildMap(world, 'hall', { quality: 'draft' });
+  const { artefacts } = await buildMap(world, 'hall', { quality: 'draft', parameters: { ...QUICK_LIGHT, probeSpacing: 128 } });
   const thumbnail = await renderThumbnail(artefacts!.get('maps/hall/map.glb')!, world.profile.unit.metres, {
     ...startView(world, 'hall'),
     width: 64,

@@ -5,7 +5,7 @@ import type { NestExpressApplication } from '@nestjs/platform-express';
 import request from 'supertest';
 import { createWorkshop } from '@violet-crate/workshop/app';
 import { createApp } from '../app.ts';
-import { demoData } from '../testing.ts';
+import { QUICK_LIGHT, demoData } from '../testing.ts';
 import { GamesService } from '../games/games.service.ts';
 import { BuildsService } from '../builds/builds.service.ts';
 import { readConfig, type Config } from '../config.ts';
@@ -41,7 +41,7 @@ async function buildAndPack(name: string): Promise<void> {
       world,
       map: name,
       quality: 'draft',
-      parameters: {},
+      parameters: QUICK_LIGHT,
       anyway: false,
       blobs: config.blobs,
       cache: config.cache,

@@ -15,7 +15,7 @@ import { sha256Hex } from '../../hash.ts';
 import { normalise, type Vec3 } from '../../math/vec3.ts';
 import { glbErrors } from '../../testing/glb.ts';
 import { bytesOf, CUBE } from '../../testing/models.ts';
-import { testWorld } from '../../testing/world.ts';
+import { QUICK_LIGHT, testWorld } from '../../testing/world.ts';
 import { buildMap } from '../pipeline.ts';
 import { facing } from './glbObjects.ts';
 
@@ -50,10 +50,17 @@ async function furnished(): Promise<{ world: CrateWorld; files: FileTree }> {
   return { world, files };
 }
 
-async function built(embed: 'own' | 'none'): Promise<{ document: Document; glb: Uint8Array; world: CrateWorld }> {
+/** Each is built once; no test changes it. */
+const known = new Map<string, ReturnType<typeof buildOnce>>();
+function built(embed: 'own' | 'none') {
+  if (!known.has(embed)) known.set(embed, buildOnce(embed));
+  return known.get(embed)!;
+}
+
+async function buildOnce(embed: 'own' | 'none'): Promise<{ document: Document; glb: Uint8Array; world: CrateWorld }> {
   const { world, files } = await furnished();
   const readFile = (path: string) => (files.has(path) ? Promise.resolve(files.get(path)!) : Promise.reject(new Error(`${path} was asked for`)));
-  const { artefacts, findings } = await buildMap(world, 'hall', { quality: 'draft', parameters: { embed }, readFile, anyway: true });
+  const { artefacts, findings } = await buildMap(world, 'hall', { quality: 'draft', parameters: { ...QUICK_LIGHT, embed }, readFile, anyway: true });
   expect(findings.filter((f) => f.stage === 'build' && f.severity === 'blocker')).toEqual([]);
   const glb = artefacts!.get('maps/hall/map.glb')!;
   const document = await new WebIO().registerExtensions([KHRLightsPunctual, KHRTextureBasisu]).readBinary(glb);
