@@ -1,4 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
+import { WebIO } from '@gltf-transform/core';
+import { KHRLightsPunctual } from '@gltf-transform/extensions';
 import { decode } from 'fast-png';
 import { readZip, writeZip } from '../asset/archive/zip.ts';
 import { buildMap } from '../build/pipeline.ts';
@@ -54,6 +56,22 @@ describe('packages', () => {
     const picture = decode(tree.get('thumbnail.png')!);
     expect([picture.width, picture.height]).toEqual([64, 36]);
     expect(new Set(picture.data).size).toBeGreaterThan(20);
+  });
+
+  it('take the picture of a map that was built before mean colours were written beside its pictures', async () => {
+    const { artefacts } = await buildMap(world, 'hall', { quality: 'draft', parameters: QUICK_LIGHT });
+    const glb = artefacts!.get('maps/hall/map.glb')!;
+    const io = new WebIO().registerExtensions([KHRLightsPunctual]);
+    const document = await io.readBinary(glb);
+    for (const material of document.getRoot().listMaterials()) {
+      const { colour: _colour, ...extras } = material.getExtras();
+      material.setExtras(extras);
+    }
+    const view = { ...startView(world, 'hall'), width: 32, height: 18 };
+    const [before, now] = await Promise.all(
+      [await io.writeBinary(document), glb].map((bytes) => renderThumbnail(bytes, world.profile.unit.metres, view)),
+    );
+    expect(before).toEqual(now);
   });
 
   it('warn of a missing description and author', async () => {

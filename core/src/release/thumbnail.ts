@@ -32,7 +32,9 @@ export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, vi
       const position = primitive.getAttribute('POSITION')!.getArray()!;
       const uv = primitive.getAttribute('TEXCOORD_1')!.getArray()!;
       const indices = primitive.getIndices()!.getArray()!;
-      const colour = primitive.getMaterial()!.getExtras().colour as number[];
+      const material = primitive.getMaterial()!;
+      // Maps from before pictures were put into them have their mean colours as the factor.
+      const colour = (material.getExtras().colour as number[] | undefined) ?? material.getBaseColorFactor();
       for (const index of indices) {
         corners.push(position[index * 3], position[index * 3 + 1], position[index * 3 + 2]);
         lightUv.push(uv[index * 2], uv[index * 2 + 1]);

@@ -67,8 +67,9 @@ export class GlbMaterials {
     if (orm || roughness !== undefined) material.setRoughnessFactor(roughness ?? 1);
     if (orm || metalness !== undefined) material.setMetallicFactor(metalness ?? 0);
     const glow = await picture(emissionMap);
-    if (glow) material.setEmissiveTexture(glow);
-    // glTF's emissive factor ends at 1; brighter light is in the lightmap of what it falls on.
-    if (emission) material.setEmissiveFactor(this.context.materials[name].emission.map((v) => Math.min(1, v)) as [number, number, number]);
+    // The factor multiplies the picture, and is 0 unless it is said.
+    if (glow) material.setEmissiveTexture(glow).setEmissiveFactor([1, 1, 1]);
+    // It ends at 1; brighter light is in the lightmap of what it falls on.
+    else if (emission) material.setEmissiveFactor(this.context.materials[name].emission.map((v) => Math.min(1, v)) as [number, number, number]);
   }
 }

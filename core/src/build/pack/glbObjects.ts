@@ -8,6 +8,7 @@ import { KHRLightsPunctual, KHRTextureBasisu } from '@gltf-transform/extensions'
 import { copyToDocument } from '@gltf-transform/functions';
 import type { CrateWorld } from '../../crate/world.ts';
 import { pointLightOf, sunLightOf } from '../../map/lights.ts';
+import { UnreadableInput } from '../../finding.ts';
 import type { GameMap, MapObject } from '../../map/schema.ts';
 import { cross, dot, length, normalise, scale, type Vec3 } from '../../math/vec3.ts';
 import { hasPart } from '../../profile/schema.ts';
@@ -51,7 +52,13 @@ export async function addObjects(
 /** The nodes of a model of the crate's own, copied in once; null for stock models and where nothing is to be embedded. */
 async function prototype(document: Document, world: CrateWorld, path: string, readFile: ReadFile | undefined): Promise<Node[] | null> {
   if (!readFile || !world.crate.files.some((file) => file.path === path)) return null;
-  const source = await new WebIO().registerExtensions([KHRTextureBasisu]).readBinary(await readFile(path));
+  const source = await new WebIO()
+    .registerExtensions([KHRTextureBasisu])
+    .readBinary(await readFile(path))
+    .catch((error: unknown) => {
+      const hint = 'Import it again, or build with “Pictures and models in the map” at none.';
+      throw new UnreadableInput('model-damaged', `${path} cannot be put into the map: ${(error as Error).message}`, { file: path }, hint);
+    });
   const root = source.getRoot();
   const nodes = (root.getDefaultScene() ?? root.listScenes()[0])?.listChildren() ?? [];
   const copies = copyToDocument(document, source, nodes);

@@ -11,6 +11,7 @@ import { importAsset } from '../../crate/importAsset.ts';
 import type { CrateMaterial } from '../../crate/manifest.ts';
 import { newObject } from '../../crate/template.ts';
 import type { CrateWorld } from '../../crate/world.ts';
+import { UnreadableInput } from '../../finding.ts';
 import { sha256Hex } from '../../hash.ts';
 import { normalise, type Vec3 } from '../../math/vec3.ts';
 import { glbErrors } from '../../testing/glb.ts';
@@ -124,6 +125,15 @@ describe('the packed map', () => {
     expect(document.getRoot().listTextures()).toHaveLength(1);
     expect(nodeOf(document, 'prop_1').listChildren()).toEqual([]);
     expect(materialOf(document, 'lime').getExtras().colour).toHaveLength(3);
+  });
+
+  it('says which model is damaged and what to do, instead of packing a part of it', async () => {
+    const { world, files } = await furnished();
+    const readFile = (path: string) => Promise.resolve(path.endsWith('.glb') ? bytesOf('no model') : files.get(path)!);
+    const order = { quality: 'draft', parameters: { ...QUICK_LIGHT, embed: 'own' }, readFile, anyway: true } as const;
+    const failure = await buildMap(world, 'hall', order).catch((error: unknown) => error);
+    expect(failure).toBeInstanceOf(UnreadableInput);
+    expect((failure as UnreadableInput).message).toContain('models/cube.glb');
   });
 
   // Outside reference: three's quaternions.
