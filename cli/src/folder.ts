@@ -10,14 +10,15 @@ import { UnreadableInput, type Finding } from '@violet-crate/core/finding';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import type { StageCache } from '@violet-crate/core/build/stage';
-import { readTree, stageCache } from '@violet-crate/host/files';
+import { stageCache } from '@violet-crate/host/files';
+import { readTree } from '@violet-crate/host/folderTree';
 import { fileURLToPath } from 'node:url';
 
 /** Folders of a crate that hold results, not sources. */
 const RESULTS = new Set(['build', 'node_modules']);
 
 /** All files of a crate's folder, without results. */
-export const readCrateTree = (folder: string): FileTree => readTree(folder, RESULTS);
+export const readCrateTree = (folder: string): FileTree => readTree(folder, { skip: RESULTS });
 
 export function profileById(id: string): Profile {
   if (!/^[a-z][a-z0-9_]*$/.test(id)) throw new UnreadableInput('profile-unknown', `"${id}" is not the name of a profile.`);

@@ -1,39 +1,59 @@
-/** One thread of the converter: takes a file, answers the asset or why it cannot be read. */
+/** One thread of the converter: takes an order, answers its result or why the file cannot be read. */
 
 import { parentPort, type TransferListItem } from 'node:worker_threads';
-import { importAsset, type ImportInput } from '@violet-crate/core/crate/importAsset';
+import { readZip } from '@violet-crate/core/asset/archive/zip';
+import type { FileTree } from '@violet-crate/core/crate/contents';
+import { importAsset } from '@violet-crate/core/crate/importAsset';
+import { planImport, unpackArchives } from '@violet-crate/core/crate/importPlan';
 import { UnreadableInput } from '@violet-crate/core/finding';
-import type { Profile } from '@violet-crate/core/profile/schema';
-import type { ConverterMessage } from './converter.ts';
+import type { ConverterMessage, ThreadOrder } from './converter.ts';
 
-parentPort!.on('message', (task: { profile: Profile; input: ImportInput }) => {
-  void convert(task).then(({ message, transfer }) => parentPort!.postMessage(message, transfer));
+parentPort!.on('message', (order: ThreadOrder) => {
+  void answer(order).then(({ message, transfer }) => parentPort!.postMessage(message, transfer));
 });
 
-async function convert({
-  profile,
-  input,
-}: {
-  profile: Profile;
-  input: ImportInput;
-}): Promise<{ message: ConverterMessage; transfer: TransferListItem[] }> {
+interface Answer {
+  message: ConverterMessage;
+  transfer: TransferListItem[];
+}
+
+async function answer(order: ThreadOrder): Promise<Answer> {
   try {
-    const asset = await importAsset(profile, input);
-    // Results leave without copying; buffers that are part of a larger one (wasm memory, inputs) are copied.
-    const transfer = new Set<ArrayBuffer>();
-    for (const bytes of asset.files.values())
-      if (bytes.buffer instanceof ArrayBuffer && bytes.byteLength === bytes.buffer.byteLength) transfer.add(bytes.buffer);
-    return { message: { ok: true, asset }, transfer: [...transfer] };
+    switch (order.do) {
+      case 'convert': {
+        const asset = await importAsset(order.profile, order.input);
+        return done(asset, asset.files);
+      }
+      case 'plan':
+        return done(planImport(order.profile, order.manifest, order.files, order.options), order.files);
+      case 'unpack': {
+        const unpacked = unpackArchives(order.files);
+        return done(unpacked, unpacked.files);
+      }
+      case 'open': {
+        const tree = readZip(order.bytes, order.file);
+        return done(tree, tree);
+      }
+    }
   } catch (error) {
     const known = error instanceof UnreadableInput;
+    const file = order.do === 'convert' ? order.input.file : 'the files';
     const finding = known
       ? error.toFinding('assets')
       : {
           code: 'internal',
           severity: 'blocker' as const,
           stage: 'assets' as const,
-          message: `${input.file}: the conversion failed unexpectedly: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`,
+          message: `${file}: the conversion failed unexpectedly: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`,
         };
     return { message: { ok: false, finding, bug: !known }, transfer: [] };
   }
+}
+
+/** Results leave without copying; buffers that are part of a larger one (wasm memory, inputs) are copied. */
+function done(output: unknown, files: FileTree): Answer {
+  const transfer = new Set<ArrayBuffer>();
+  for (const bytes of files.values())
+    if (bytes.buffer instanceof ArrayBuffer && bytes.byteLength === bytes.buffer.byteLength) transfer.add(bytes.buffer);
+  return { message: { ok: true, output }, transfer: [...transfer] };
 }

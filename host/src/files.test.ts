@@ -2,7 +2,8 @@ import { mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, it } from '@jest/globals';
-import { readTree, stageCache, writeTree, writeWhole } from './files.ts';
+import { stageCache, writeTree, writeWhole } from './files.ts';
+import { readTree } from './folderTree.ts';
 
 const folder = () => mkdtempSync(join(tmpdir(), 'violet-host-'));
 
@@ -32,7 +33,7 @@ describe('files on disk', () => {
     mkdirSync(join(at, 'build'));
     writeFileSync(join(at, 'build/result'), 'x');
     writeFileSync(join(at, '.hidden'), 'x');
-    expect(readTree(at, new Set(['build']))).toEqual(new Map([...tree].sort()));
+    expect(readTree(at, { skip: new Set(['build']) })).toEqual(new Map([...tree].sort()));
     expect(() => readTree(join(at, 'none'))).toThrow(/There is no folder/);
   });
 

@@ -20,6 +20,8 @@ import { PacksService } from './packs/packs.service.ts';
 import { ReleaseController } from './release/release.controller.ts';
 import { SettingsController } from './settings/settings.controller.ts';
 import { SettingsService } from './settings/settings.service.ts';
+import { SpaceController } from './space/space.controller.ts';
+import { SpaceService } from './space/space.service.ts';
 import { WatchController } from './watch/watch.controller.ts';
 import { WatchService } from './watch/watch.service.ts';
 
@@ -39,6 +41,7 @@ export class AppModule {
         BuildsController,
         ReleaseController,
         SettingsController,
+        SpaceController,
       ],
       providers: [
         { provide: CONFIG, useValue: config },
@@ -54,6 +57,7 @@ export class AppModule {
         WatchService,
         BuildsService,
         SettingsService,
+        SpaceService,
       ],
     };
   }

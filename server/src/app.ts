@@ -21,7 +21,7 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   app.use(sameOrigin);
   app.use(express.json({ limit: '32mb' }));
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));
-  app.useGlobalFilters(new ProblemFilter());
+  app.useGlobalFilters(new ProblemFilter(config.data));
   app.enableShutdownHooks();
 
   const openApi = new DocumentBuilder()

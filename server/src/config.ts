@@ -1,5 +1,6 @@
 import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { StartProblem } from '@violet-crate/host/startProblem';
 
 export interface Config {
   port: number;
@@ -21,10 +22,10 @@ export interface Config {
 export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
   const port = Number(env.VIOLET_CRATE_PORT ?? 4280);
   if (!Number.isInteger(port) || port < 0 || port > 65535)
-    throw new Error(`VIOLET_CRATE_PORT has to be a port number, not "${env.VIOLET_CRATE_PORT}".`);
+    throw new StartProblem(`VIOLET_CRATE_PORT has to be a port number, not "${env.VIOLET_CRATE_PORT}".`);
   const workerMemory = Number(env.VIOLET_CRATE_WORKER_MEMORY ?? 4096);
   if (!Number.isInteger(workerMemory) || workerMemory < 16)
-    throw new Error(`VIOLET_CRATE_WORKER_MEMORY has to be a whole number of MiB from 16 on, not "${env.VIOLET_CRATE_WORKER_MEMORY}".`);
+    throw new StartProblem(`VIOLET_CRATE_WORKER_MEMORY has to be a whole number of MiB from 16 on, not "${env.VIOLET_CRATE_WORKER_MEMORY}".`);
   const data = resolve(env.VIOLET_CRATE_DATA ?? 'data');
   const config: Config = {
     port,

@@ -1,5 +1,5 @@
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
-import { basename, dirname, join } from 'node:path';
+import { basename, dirname, join, resolve } from 'node:path';
 import { boxSize } from '@violet-crate/core/math/box3';
 import {
   COLLISIONS,
@@ -17,12 +17,13 @@ import { COMPRESSIONS, TEXTURE_USES, type TextureOptions } from '@violet-crate/c
 import { readCrate, writeDocuments, type FileTree } from '@violet-crate/core/crate/contents';
 import { enterAsset, type ImportedAsset } from '@violet-crate/core/crate/importAsset';
 import { isCompanion } from '@violet-crate/core/crate/assetKind';
-import { planImport, type Clash, type ImportUnit } from '@violet-crate/core/crate/importPlan';
+import { distinctPath, planImport, type Clash, type ImportUnit } from '@violet-crate/core/crate/importPlan';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import { UnreadableInput, type Finding } from '@violet-crate/core/finding';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { Converter } from '@violet-crate/host/converter';
-import { readTree, writeTree, writeWhole } from '@violet-crate/host/files';
+import { writeTree, writeWhole } from '@violet-crate/host/files';
+import { readRegular, readTree } from '@violet-crate/host/folderTree';
 import { findingLines, UsageError, type Command, type Options } from '../command.ts';
 import { basePackOf, defaultGame, profileById, readCrateTree } from '../folder.ts';
 
@@ -97,28 +98,46 @@ const soundOptions = (options: Options): Partial<SoundOptions> =>
     loop: onOff(options, 'loop'),
   });
 
-/** Files and folders as one batch. A folder's files carry its name in front; a lone OBJ or glTF brings its neighbours. */
+/**
+ * Files and folders as one batch. A folder's files carry its name in front; a lone OBJ or glTF brings its neighbours.
+ * Files of several folders carry their folder's name, and folders of one name are numbered, so that none hides another.
+ */
 function readInputs(inputs: readonly string[]): { files: FileTree; asked: Set<string> } {
   const files: FileTree = new Map();
   const asked = new Set<string>();
-  for (const input of inputs) {
-    if (!existsSync(input)) throw new UnreadableInput('file-missing', `There is no file ${input}.`, { file: input });
-    if (statSync(input).isDirectory()) {
+  const prefixes = new Map<string, string>();
+  const prefixOf = (folder: string): string => {
+    const prefix = prefixes.get(folder) ?? distinctPath(basename(folder), new Set(prefixes.values()));
+    prefixes.set(folder, prefix);
+    return prefix;
+  };
+  const kinds = inputs.map((input) => {
+    const stats = statSync(input, { throwIfNoEntry: false });
+    if (!stats) throw new UnreadableInput('file-missing', `There is no file ${input}.`, { file: input });
+    if (!stats.isFile() && !stats.isDirectory()) throw new UnreadableInput('file-kind', `${input} is neither a file nor a folder.`, { file: input });
+    return stats.isDirectory();
+  });
+  const homes = new Set(inputs.filter((_, i) => !kinds[i]).map((input) => dirname(resolve(input))));
+  inputs.forEach((input, i) => {
+    if (kinds[i]) {
       for (const [path, bytes] of readTree(input)) {
-        files.set(`${basename(input)}/${path}`, bytes);
-        asked.add(`${basename(input)}/${path}`);
+        const at = `${prefixOf(resolve(input))}/${path}`;
+        files.set(at, bytes);
+        asked.add(at);
       }
-      continue;
+      return;
     }
-    files.set(basename(input), new Uint8Array(readFileSync(input)));
-    asked.add(basename(input));
-  }
-  for (const input of inputs) {
-    if (!/\.(obj|gltf|dae|fbx)$/i.test(input)) continue;
-    for (const name of readdirSync(dirname(input)))
-      if (!files.has(name) && (isCompanion(name) || /\.(png|jpe?g|tga|bmp|webp|gif|tiff?)$/i.test(name)))
-        files.set(name, new Uint8Array(readFileSync(join(dirname(input), name))));
-  }
+    const home = dirname(resolve(input));
+    const at = (name: string) => (homes.size === 1 ? name : `${prefixOf(home)}/${name}`);
+    files.set(at(basename(input)), new Uint8Array(readFileSync(input)));
+    asked.add(at(basename(input)));
+    if (!/\.(obj|gltf|dae|fbx)$/i.test(input)) return;
+    for (const name of readdirSync(home)) {
+      if (files.has(at(name)) || !(isCompanion(name) || /\.(png|jpe?g|tga|bmp|webp|gif|tiff?)$/i.test(name))) continue;
+      const bytes = readRegular(join(home, name));
+      if (bytes) files.set(at(name), bytes);
+    }
+  });
   return { files, asked };
 }
 
@@ -160,6 +179,12 @@ function report(profile: Profile, unit: ImportUnit, asset: ImportedAsset, output
     truePeak: record.truePeak,
     findings: asset.findings,
   };
+}
+
+/** What a fault of ours means for the file: the others go on. The log has what we need to mend it. */
+function unexpected(file: string, error: unknown, progress: (text: string) => void): UnreadableInput {
+  progress(error instanceof Error ? error.message : String(error));
+  return new UnreadableInput('internal', `${file}: the conversion failed unexpectedly.`, { file }, 'Export the file again, or as GLB, and tell us.');
 }
 
 export const convertCommand: Command = {
@@ -218,11 +243,11 @@ export const convertCommand: Command = {
       clashes: Object.fromEntries([...files.keys()].map((file) => [file, clash])),
       options: settings,
       stockMaterials: basePackOf(profile, defaultGame(profile.id)).materials.map((m) => m.name),
-      scripts: Object.keys(contents?.scripts ?? {}),
+      scripts: contents?.scripts,
     });
     // Neighbours that were only looked at for a model are no input of their own.
     const units = plan.units.filter((unit) => asked.has(unit.file) || !files.has(unit.file));
-    const lone = statSync(inputs[0]).isFile() && inputs.length === 1 && units.length === 0 ? plan.skipped[0] : undefined;
+    const lone = inputs.length === 1 && statSync(inputs[0]).isFile() && units.length === 0 ? plan.skipped[0] : undefined;
     if (lone)
       throw new UnreadableInput('asset-kind', `${lone.file}: ${lone.reason}.`, { file: lone.file }, 'crate convert --help lists what is taken.');
     const converter = new Converter(numeric(options, 'threads', 1, 64));
@@ -239,8 +264,7 @@ export const convertCommand: Command = {
             asset: await converter.convert(profile, { ...unit, also }, undefined, () => progress(`Converting ${unit.file}`)),
           };
         } catch (error) {
-          if (error instanceof UnreadableInput) return { unit, asset: null, error };
-          throw error;
+          return { unit, asset: null, error: error instanceof UnreadableInput ? error : unexpected(unit.file, error, progress) };
         }
       });
       // Written in the order of the inputs, whichever is done first.
@@ -282,11 +306,12 @@ export const convertCommand: Command = {
       }
     } finally {
       await converter.close();
+      // Also where the disk filled up half-way: what has been written is entered.
+      if (contents && manifest !== contents.manifest)
+        writeTree(out, new Map([['crate.json', writeDocuments({ ...contents, manifest, maps: {}, scripts: {} }).get('crate.json')!]]));
     }
     // A single bad file is an unreadable input; in a batch the others count and the bad one is a finding.
     if (firstFailure && units.length === 1) throw firstFailure;
-    if (contents && manifest !== contents.manifest)
-      writeTree(out, new Map([['crate.json', writeDocuments({ ...contents, manifest, maps: {}, scripts: {} }).get('crate.json')!]]));
     const lines = results.map((r) => `${String(r.input)} → ${r.error ? 'failed' : r.unchanged ? 'unchanged' : (r.output as string[]).join(', ')}`);
     const skipped = plan.skipped.filter(({ file }) => asked.has(file) || !files.has(file));
     for (const { file, reason } of skipped) lines.push(`${file} → left out: ${reason}`);

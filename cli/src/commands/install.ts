@@ -1,11 +1,11 @@
-import { existsSync, readFileSync, renameSync, rmSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { UnreadableInput } from '@violet-crate/core/finding';
 import { installRelease } from '@violet-crate/core/release/install';
 import { openRelease } from '@violet-crate/core/release/pack';
 import { fetchRelease } from '@violet-crate/core/release/workshop';
 import type { Command } from '../command.ts';
-import { readTree, writeTree } from '@violet-crate/host/files';
+import { modsFolder } from '@violet-crate/host/modsFolder';
 import { profileById } from '../folder.ts';
 
 export const installCommand: Command = {
@@ -27,20 +27,7 @@ export const installCommand: Command = {
     const found = (JSON.parse(readFileSync(versionFile, 'utf8')) as { game?: string }).game;
     if (found !== profile.id) throw new UnreadableInput('game-other', `${release.title} is for ${profile.title}, but ${game} holds "${found}".`);
     const mods = join(game, profile.install.mods);
-    const verified = installRelease(
-      {
-        replace(name, files) {
-          const fresh = join(mods, `.${name}.new`);
-          rmSync(fresh, { recursive: true, force: true });
-          writeTree(fresh, files);
-          rmSync(join(mods, name), { recursive: true, force: true });
-          renameSync(fresh, join(mods, name));
-        },
-        read: (name) => readTree(join(mods, name)),
-      },
-      manifest,
-      tree,
-    );
+    const verified = installRelease(modsFolder(mods), manifest, tree);
     return {
       code: 0,
       result: { name: manifest.name, version: manifest.version, folder: join(mods, manifest.name), verified },

@@ -1,6 +1,6 @@
 import { decodeCollision } from '@violet-crate/core/build/pack/collisionBin';
 import type { RuntimeMap } from '@violet-crate/core/build/pack/runtime';
-import { runTrial } from '@violet-crate/core/trial/headless';
+import { runTrialApart } from '@violet-crate/host/trialApart';
 import { findingLines, type Command } from '../command.ts';
 import { openCrate } from '../folder.ts';
 import { buildAll } from './build.ts';
@@ -21,7 +21,7 @@ export const trialCommand: Command = {
         text: `The map does not build.\n${findingLines(built?.findings ?? [])}`,
       };
     const file = (of: string): Uint8Array => built.artefacts!.get(`maps/${name}/${of}`)!;
-    const report = await runTrial({
+    const report = await runTrialApart({
       profile: open.world.profile,
       map: JSON.parse(new TextDecoder().decode(file('map.json'))) as RuntimeMap,
       collision: decodeCollision(file('collision.bin')),

@@ -80,7 +80,7 @@ describe('planning an import', () => {
     expect(of('rename')).toEqual([['rock_2', undefined]]);
     expect(of('replace')).toEqual([['rock', 'textures/rock.ktx2']]);
     expect(of('keep')).toEqual([]);
-    expect(plan({ 'x/main.lua': '' }, EMPTY, { scripts: ['scripts/main.lua'] }).units[0].name).toBe('main_2');
+    expect(plan({ 'x/main.lua': '' }, EMPTY, { scripts: { 'scripts/main.lua': '-- another' } }).units[0].name).toBe('main_2');
   });
 
   it('what has not changed is left alone; what has is made again with the same settings', async () => {

@@ -16,7 +16,7 @@ import { sha256Hex } from '../hash.ts';
 import type { Profile } from '../profile/schema.ts';
 import { assetKind, type AssetKind } from './assetKind.ts';
 import { previewPath, type FileTree } from './contents.ts';
-import type { AssetRecord, CrateManifest, CrateMaterial } from './manifest.ts';
+import type { AssetRecord, CrateManifest, CrateMaterial, Origin } from './manifest.ts';
 
 export interface ImportInput {
   /** Path as the user has it; it says what the file is. */
@@ -44,6 +44,8 @@ export interface ImportedAsset {
   files: FileTree;
   /** Scripts have none: they are their own source. */
   record: AssetRecord | null;
+  /** Where a script came from. */
+  scriptOrigin?: Origin;
   /** What a texture adds to the material that it belongs to. */
   material?: { name: string; add: Partial<CrateMaterial>; makes: boolean };
   findings: Finding[];
@@ -191,7 +193,7 @@ async function importSound(profile: Profile, input: ImportInput): Promise<Made> 
   };
 }
 
-function importScript(_profile: Profile, { file, bytes, name }: ImportInput): Promise<Made> {
+function importScript(_profile: Profile, { file, bytes, name, fromPack }: ImportInput): Promise<Made> {
   const path = `scripts/${name}.lua`;
   let text: string;
   try {
@@ -200,7 +202,14 @@ function importScript(_profile: Profile, { file, bytes, name }: ImportInput): Pr
     throw new UnreadableInput('text-encoding', `${file} is not UTF-8 text.`, { file }, 'Save the file as UTF-8.');
   }
   // A syntax error is no reason to refuse it: the editor is where it gets mended, and the tray names it.
-  return Promise.resolve({ path, files: new Map([[path, new TextEncoder().encode(text.replaceAll('\r\n', '\n'))]]), record: null, findings: [] });
+  const content = text.replaceAll('\r\n', '\n');
+  return Promise.resolve({
+    path,
+    files: new Map([[path, new TextEncoder().encode(content)]]),
+    record: null,
+    scriptOrigin: { path: file, sha256: sha256Hex(content), ...(fromPack ? { pack: fromPack } : {}) },
+    findings: [],
+  });
 }
 
 /** Findings of a conversion speak of the given file; in the crate they belong to the converted one. */
@@ -213,7 +222,8 @@ function retarget(finding: Finding, path: string): Finding {
 }
 
 /** The manifest with an imported asset entered; an earlier one of the same path is replaced. */
-export function enterAsset(manifest: CrateManifest, asset: Pick<ImportedAsset, 'path' | 'record' | 'material'>): CrateManifest {
+export function enterAsset(manifest: CrateManifest, asset: Pick<ImportedAsset, 'path' | 'record' | 'scriptOrigin' | 'material'>): CrateManifest {
+  if (asset.scriptOrigin) return { ...manifest, scriptOrigins: { ...manifest.scriptOrigins, [asset.path]: asset.scriptOrigin } };
   if (!asset.record) return manifest;
   // A sound that changed its format leaves its old file's record behind otherwise.
   const assets = { ...manifest.assets, [asset.path]: asset.record };

@@ -3,10 +3,12 @@
  * and the settings remembered for it. Planning reads names and references only; converting comes after.
  */
 
-import { readZip } from '../asset/archive/zip.ts';
+import { readZip, ZIP_LIMITS, type ZipLimits } from '../asset/archive/zip.ts';
 import { referencedBy } from '../asset/mesh/references.ts';
 import { roleOf } from '../asset/texture/options.ts';
 import { UnreadableInput } from '../finding.ts';
+import { sha256Hex } from '../hash.ts';
+import { own } from '../own.ts';
 import type { Profile } from '../profile/schema.ts';
 import { assetKindOf, isCompanion, type AssetKind } from './assetKind.ts';
 import { ASSET_PACK_FILE } from './assetPack.ts';
@@ -39,28 +41,54 @@ export interface PlanOptions {
   options?: Partial<Record<AssetKind, Record<string, unknown>>>;
   /** Names of the game's own materials, for the slots of models. */
   stockMaterials?: readonly string[];
-  /** Scripts that exist. */
-  scripts?: readonly string[];
+  /** Scripts that exist, with their text. */
+  scripts?: Readonly<Record<string, string>>;
+  /** Assets that other batches are about to make: their names are taken, and the same source means the same asset. */
+  underWay?: readonly { file: string; path: string }[];
   fromPack?: string;
 }
 
-/** Files with every ZIP among them replaced by what it holds, under the archive's own name. */
-export function unpackArchives(files: FileTree): { files: FileTree; broken: { file: string; reason: string }[] } {
+export interface Unpacked {
+  files: FileTree;
+  broken: { file: string; reason: string }[];
+}
+
+const isArchive = (path: string): boolean => /\.zip$/i.test(path);
+
+/**
+ * Files with every ZIP among them replaced by what it holds, under the archive's own name. One budget holds for
+ * all archives together: what goes beyond it is named and left out. Archives within archives are not opened.
+ */
+export function unpackArchives(files: FileTree, budget: ZipLimits = ZIP_LIMITS): Unpacked {
   const out: FileTree = new Map();
-  const broken: { file: string; reason: string }[] = [];
+  const taken = { has: (path: string) => out.has(path) || files.has(path) };
+  const broken: Unpacked['broken'] = [];
+  const left = { ...budget };
   for (const [path, bytes] of files) {
-    if (!/\.zip$/i.test(path)) {
+    if (!isArchive(path)) {
       out.set(path, bytes);
       continue;
     }
     try {
-      for (const [inner, content] of readZip(bytes, path)) out.set(`${path.replace(/\.zip$/i, '')}/${inner}`, content);
+      const tree = readZip(bytes, path, left);
+      left.maxEntries -= tree.size;
+      for (const [inner, content] of tree) {
+        left.maxTotal -= content.length;
+        if (isArchive(inner)) broken.push({ file: `${path}/${inner}`, reason: `${inner} is an archive within ${path}; unpack it first` });
+        else out.set(distinctPath(`${path.replace(/\.zip$/i, '')}/${inner}`, taken), content);
+      }
     } catch (error) {
-      if (!(error instanceof UnreadableInput)) throw error;
-      broken.push({ file: path, reason: error.message });
+      broken.push({ file: path, reason: error instanceof UnreadableInput ? error.message : `${path} cannot be opened; pack it again` });
     }
   }
   return { files: out, broken };
+}
+
+/** A path that no other file of a batch has: `door.lua`, `2/door.lua`, `3/door.lua`. */
+export function distinctPath(path: string, taken: { has(path: string): boolean }): string {
+  let free = path;
+  for (let n = 2; taken.has(free); n++) free = `${n}/${path}`;
+  return free;
 }
 
 const stemOf = (file: string): string =>
@@ -80,7 +108,7 @@ export function planImport(profile: Profile, manifest: CrateManifest, given: Fil
   const models = [...files].filter(([path]) => assetKindOf(path) === 'model');
   const companionsOf = new Map(
     models.map(([path, bytes]) => {
-      const found = referencedBy(path, bytes, nearFirst(along, folderOf(path)));
+      const found = companionsFor(path, bytes, along);
       for (const file of found.keys()) claimed.add(file);
       return [path, found] as const;
     }),
@@ -107,9 +135,9 @@ export function planImport(profile: Profile, manifest: CrateManifest, given: Fil
         : pack
           ? new Map(pack.others.map((path) => [path, files.get(path)!]))
           : new Map<string, Uint8Array>();
-    const place = named(kind, file, pack ? `${roleOf(stemOf(file)).base}_orm` : stemOf(file));
+    const place = named(kind, file, pack ? `${roleOf(stemOf(file)).base}_orm` : stemOf(file), bytes);
     if (!place) continue;
-    const earlier = place.replaces === undefined ? undefined : manifest.assets[place.replaces];
+    const earlier = place.replaces === undefined ? undefined : own(manifest.assets, place.replaces);
     const unit: ImportUnit = {
       kind,
       file,
@@ -124,10 +152,20 @@ export function planImport(profile: Profile, manifest: CrateManifest, given: Fil
       unchanged: false,
     };
     unit.unchanged =
-      earlier?.origin?.sha256 === originHash(bytes, companions) && earlier.origin.path === file && sameSettings(earlier, unit.options!);
+      place.same ||
+      (earlier?.origin?.sha256 === originHash(bytes, companions) && earlier.origin.path === file && sameSettings(earlier, unit.options!));
     plan.units.push(unit);
   }
   return plan;
+}
+
+/** What a model asks for; one that cannot be looked through says why when it is converted, and holds up no other. */
+function companionsFor(path: string, bytes: Uint8Array, along: FileTree): FileTree {
+  try {
+    return referencedBy(path, bytes, nearFirst(along, folderOf(path)));
+  } catch {
+    return new Map();
+  }
 }
 
 /** Companions sorted so that those of the model's own folder are found before others of the same name. */
@@ -159,21 +197,39 @@ function packedChannels(pictures: string[]): Map<string, PackedSet> {
   return out;
 }
 
+interface PlaceInCrate {
+  name: string;
+  replaces?: string;
+  /** The crate has just this already. */
+  same?: boolean;
+}
+
 /** Gives every file its place: the asset it made before, or a free name by the profile's rule. */
 function namer(profile: Profile, manifest: CrateManifest, options: PlanOptions) {
+  const scripts = options.scripts ?? {};
+  const underWay = options.underWay ?? [];
   const byOrigin = new Map(Object.entries(manifest.assets).flatMap(([path, record]) => (record.origin ? [[record.origin.path, path] as const] : [])));
+  const twins = new Map(underWay.map(({ file, path }) => [file, path] as const));
   const taken = Object.fromEntries(Object.keys(FOLDERS).map((kind) => [kind, new Set<string>()])) as Record<AssetKind, Set<string>>;
   for (const kind of Object.keys(FOLDERS) as AssetKind[])
-    for (const path of [...Object.keys(manifest.assets), ...(options.scripts ?? [])])
+    for (const path of [...Object.keys(manifest.assets), ...Object.keys(scripts), ...underWay.map((other) => other.path)])
       if (path.startsWith(`${FOLDERS[kind]}/`)) taken[kind].add(stemOf(path));
-  return (kind: AssetKind, file: string, stem: string): { name: string; replaces?: string } | null => {
+  return (kind: AssetKind, file: string, stem: string, bytes: Uint8Array): PlaceInCrate | null => {
+    const name = properName(profile, 'file', stem);
+    if (kind === 'script') {
+      const known = knownScript(manifest, scripts, file, scriptText(bytes), `scripts/${name}.lua`);
+      if (known) return { name: stemOf(known.path), replaces: known.path, same: known.same };
+    }
     const before = byOrigin.get(file);
     if (before !== undefined) return { name: stemOf(before), replaces: before };
-    const name = properName(profile, 'file', stem);
+    const twin = twins.get(file);
+    if (twin?.startsWith(`${FOLDERS[kind]}/`)) return { name: stemOf(twin) };
     if (taken[kind].has(name)) {
-      const clash = options.clashes?.[file] ?? 'rename';
+      const clash = own(options.clashes ?? {}, file) ?? 'rename';
       if (clash === 'keep') return null;
-      const existing = Object.keys(manifest.assets).find((path) => path.startsWith(`${FOLDERS[kind]}/`) && stemOf(path) === name);
+      const existing = [...Object.keys(manifest.assets), ...Object.keys(scripts)].find(
+        (path) => path.startsWith(`${FOLDERS[kind]}/`) && stemOf(path) === name,
+      );
       if (clash === 'replace') return { name, replaces: existing };
     }
     const free = freeName(name, taken[kind]);
@@ -181,6 +237,29 @@ function namer(profile: Profile, manifest: CrateManifest, options: PlanOptions) 
     return { name: free };
   };
 }
+
+/**
+ * The script that a file became earlier, or that reads the same. One that was changed both here and there is neither:
+ * then the newcomer gets a name of its own, so that nothing is lost.
+ */
+function knownScript(
+  manifest: CrateManifest,
+  scripts: Readonly<Record<string, string>>,
+  file: string,
+  text: string,
+  likely: string,
+): { path: string; same: boolean } | null {
+  if (own(scripts, likely) === text) return { path: likely, same: true };
+  const found = Object.entries(manifest.scriptOrigins ?? {}).find(([path, origin]) => origin.path === file && own(scripts, path) !== undefined);
+  if (!found) return null;
+  const [path, origin] = found;
+  const changedThere = origin.sha256 !== sha256Hex(text);
+  const changedHere = origin.sha256 !== sha256Hex(scripts[path]);
+  return changedThere && changedHere ? null : { path, same: !changedThere };
+}
+
+/** The text of a script as it lies in the crate: with line ends of one character. */
+export const scriptText = (bytes: Uint8Array): string => new TextDecoder().decode(bytes).replaceAll('\r\n', '\n');
 
 /** Settings that were given for all files of a folder and those below it; the nearest folder's win. */
 export function rulesFor(manifest: CrateManifest, kind: AssetKind, file: string): Record<string, unknown> {

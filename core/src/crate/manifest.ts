@@ -27,6 +27,16 @@ export const CrateMaterialSchema = Type.Object(
   closed,
 );
 
+/** Where a file came from, so that a change of it is noticed. */
+const OriginSchema = Type.Object(
+  {
+    path: Type.String({ description: 'Path as given: within a dropped or watched folder, or on disk.' }),
+    sha256: Type.String(),
+    pack: Type.Optional(Type.String({ description: 'Title of the pack it came with.' })),
+  },
+  closed,
+);
+
 /** How a converted file was made, so that it can be made again with other settings. */
 export const AssetRecordSchema = Type.Object(
   {
@@ -93,17 +103,7 @@ export const AssetRecordSchema = Type.Object(
     channels: Type.Optional(Type.Integer()),
     loudness: Type.Optional(Type.Union([Type.Number(), Type.Null()], { description: 'LUFS; null for silence.' })),
     truePeak: Type.Optional(Type.Union([Type.Number(), Type.Null()], { description: 'dBTP; null for silence.' })),
-    /** Where the source came from, so that a change of it is noticed. */
-    origin: Type.Optional(
-      Type.Object(
-        {
-          path: Type.String({ description: 'Path as given: within a dropped or watched folder, or on disk.' }),
-          sha256: Type.String(),
-          pack: Type.Optional(Type.String({ description: 'Title of the pack it came with.' })),
-        },
-        closed,
-      ),
-    ),
+    origin: Type.Optional(OriginSchema),
     width: Type.Optional(Type.Integer()),
     height: Type.Optional(Type.Integer()),
   },
@@ -136,11 +136,17 @@ export const CrateManifestSchema = Type.Object(
         { description: 'Settings for all files of a folder.' },
       ),
     ),
+    scriptOrigins: Type.Optional(
+      Type.Record(Type.String(), OriginSchema, {
+        description: 'Files that scripts came from, by path of the script; the hash is that of the text as it came in.',
+      }),
+    ),
   },
   closed,
 );
 
 export type Credit = Static<typeof CreditSchema>;
 export type CrateMaterial = Static<typeof CrateMaterialSchema>;
+export type Origin = Static<typeof OriginSchema>;
 export type AssetRecord = Static<typeof AssetRecordSchema>;
 export type CrateManifest = Static<typeof CrateManifestSchema>;

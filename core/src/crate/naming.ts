@@ -2,6 +2,9 @@ import type { Profile } from '../profile/schema.ts';
 
 type NameKind = keyof Profile['naming'];
 
+/** Names that Windows takes for devices, with any ending (Microsoft, "Naming Files, Paths, and Namespaces"). */
+const RESERVED = /^(con|prn|aux|nul|com[0-9]|lpt[0-9])$/i;
+
 /** What is wrong with a name by the profile's rule, as one sentence, or null when it is good. */
 export function nameProblem(profile: Profile, kind: NameKind, name: string, taken: readonly string[] = []): string | null {
   const rule = profile.naming[kind];
@@ -10,6 +13,7 @@ export function nameProblem(profile: Profile, kind: NameKind, name: string, take
   if (/[A-Z]/.test(name)) return 'No capital letters: on some systems the game would not find the file.';
   if (name.length > rule.maxLength) return `At most ${rule.maxLength} characters; this has ${name.length}.`;
   if (!new RegExp(rule.pattern, 'u').test(name)) return rule.description;
+  if (RESERVED.test(name)) return `"${name}" is no name: some systems keep it for a device.`;
   if (taken.includes(name)) return `"${name}" is already taken.`;
   return null;
 }
@@ -24,13 +28,14 @@ export function properName(profile: Profile, kind: NameKind, wanted: string): st
     .replace(/[^a-z0-9_]+/g, '_')
     .replace(/^_+|_+$/g, '')
     .slice(0, rule.maxLength);
-  if (!new RegExp(rule.pattern, 'u').test(name)) name = `m_${name}`.slice(0, rule.maxLength).replace(/_+$/, '');
+  if (!new RegExp(rule.pattern, 'u').test(name) || RESERVED.test(name)) name = `m_${name}`.slice(0, rule.maxLength).replace(/_+$/, '');
   return name;
 }
 
 /** Numbers a name until nobody has it: `lamp`, `lamp_2`, `lamp_3`. */
 export function freeName(wanted: string, taken: Iterable<string>): string {
-  const used = new Set(taken);
+  // A set is looked into as it is: batches ask for thousands of names.
+  const used = taken instanceof Set ? (taken as ReadonlySet<string>) : new Set(taken);
   if (!used.has(wanted)) return wanted;
   const stem = wanted.replace(/_\d+$/, '');
   for (let n = 2; ; n++) if (!used.has(`${stem}_${n}`)) return `${stem}_${n}`;

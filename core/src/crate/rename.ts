@@ -59,8 +59,10 @@ export function renameAsset(world: CrateWorld, path: string, name: string): Rena
     for (const picture of MATERIAL_PICTURES) if (next[picture] === path) next[picture] = to;
     return next;
   });
+  const origin = manifest.scriptOrigins?.[path];
+  const { [path]: _old, ...others } = manifest.scriptOrigins ?? {};
   return {
-    manifest: { ...manifest, assets, materials },
+    manifest: { ...manifest, assets, materials, ...(origin ? { scriptOrigins: { ...others, [to]: origin } } : {}) },
     ...followPath(world, path, to),
     moves,
   };

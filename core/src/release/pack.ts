@@ -111,10 +111,15 @@ export function openRelease(zip: Uint8Array, file: string): { manifest: ReleaseM
   return { manifest, tree };
 }
 
-/** The first difference between a manifest and files, as a sentence, or null. */
+/** The first difference between a manifest and files, or name that not every disk can hold, as a sentence, or null. */
 export function verifyTree(manifest: ReleaseManifest, tree: FileTree): string | null {
   const listed = new Set([RELEASE_FILE]);
+  const folded = new Map<string, string>();
   for (const record of manifest.files) {
+    if (record.path.split('/').some((part) => part.startsWith('.'))) return `${record.path} is a hidden file, which packages do not carry.`;
+    const twin = folded.get(record.path.toLowerCase());
+    if (twin !== undefined) return `${record.path} and ${twin} are the same file on some systems.`;
+    folded.set(record.path.toLowerCase(), record.path);
     listed.add(record.path);
     const bytes = tree.get(record.path);
     if (!bytes) return `${record.path} is missing.`;

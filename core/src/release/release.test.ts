@@ -94,9 +94,22 @@ describe('packages', () => {
   it('install whole, and are read back from disk to be verified', async () => {
     const { manifest, tree } = openRelease((await pack()).zip, 'x.zip');
     const mods = new Map<string, FileTree>();
-    const folder = { replace: (name: string, files: FileTree) => void mods.set(name, files), read: (name: string) => mods.get(name)! };
-    expect(installRelease(folder, manifest, tree)).toBe(manifest.files.length);
-    const lying = { ...folder, read: () => new Map([...tree].slice(1)) };
-    expect(() => installRelease(lying, manifest, tree)).toThrow(/after installing/);
+    const disk = (written: (files: FileTree) => FileTree) => ({
+      place(name: string, files: FileTree, check: (files: FileTree) => void) {
+        check(written(files));
+        mods.set(name, files);
+      },
+    });
+    const lying = disk((files) => new Map([...files].slice(1)));
+    expect(() => installRelease(lying, manifest, tree)).toThrow(/Nothing was installed/);
+    expect(mods.size).toBe(0);
+    expect(
+      installRelease(
+        disk((files) => files),
+        manifest,
+        tree,
+      ),
+    ).toBe(manifest.files.length);
+    expect(mods.get(manifest.name)).toBe(tree);
   });
 });

@@ -1,9 +1,20 @@
 /**
  * Runs game scripts in real Lua 5.4, compiled to WebAssembly (`wasmoon`), shut off from the machine: no
- * files, processes, modules or debug library; an instruction budget per call; text goes to the console only.
+ * files, processes, modules or debug library; instructions and memory are bounded; text goes to the console only.
+ *
+ * Not bounded here: C functions of Lua that run long by themselves. Whoever runs scripts that are not his own does
+ * it in a worker and ends that from outside (`trial/watchdog.ts`).
  */
 
 import { LuaFactory, type LuaEngine } from 'wasmoon';
+import { PRELUDE } from './prelude.ts';
+
+/** Where a script is: file, line, and the function's name where Lua knows one. */
+export interface ScriptPlace {
+  file: string;
+  line: number;
+  name: string;
+}
 
 /** What scripts can ask of the running map. Values are numbers, strings, booleans or null. */
 export interface ScriptHost {
@@ -12,87 +23,47 @@ export interface ScriptHost {
   get(name: string, property: string): unknown;
   set(name: string, property: string, value: unknown): void;
   win(text: string): void;
-  after(seconds: number, call: () => void): void;
+  /** Answers false where too much is waiting already. */
+  after(seconds: number, call: () => void): boolean;
   /** An error in a script, with file and line where Lua gives them. */
   error(message: string): void;
+  /** What is about to run, or has been running for a while. */
+  at?(place: ScriptPlace): void;
 }
 
-/** Lua instructions that one call may take before it is stopped. */
+/** Lua instructions that scripts may take within one step before they are stopped. */
 export const INSTRUCTION_BUDGET = 5_000_000;
-
-// Pending `after` callbacks stay on Lua's side under numbers, so that no function crosses the border.
-// The budget is a count hook; it is set around every entry and the debug library is gone afterwards.
-const PRELUDE = `
-local host, budget = ...
-local sethook, traceback = debug.sethook, debug.traceback
-local pending, next_id = {}, 0
-local function text(v) if v == nil then return nil end return tostring(v) end
-function say(...)
-  local parts = table.pack(...)
-  for i = 1, parts.n do parts[i] = tostring(parts[i]) end
-  host.say(table.concat(parts, " "))
-end
-print = say
-function fire(name, action, value) host.fire(tostring(name), tostring(action), text(value)) end
-function get(name, property)
-  -- A local, so that a missing value is one nil and not no value at all.
-  local value = host.get(tostring(name), tostring(property))
-  return value
-end
-function set(name, property, value) host.set(tostring(name), tostring(property), value) end
-function win(t) host.win(text(t) or "") end
-function after(seconds, fn)
-  if type(fn) ~= "function" then error("after: the second argument has to be a function", 2) end
-  next_id = next_id + 1
-  pending[next_id] = fn
-  host.after(tonumber(seconds) or 0, next_id)
-end
-io, os, require, package, dofile, loadfile, debug, collectgarbage = nil
-string.dump = nil
-local function guarded(fn, ...)
-  sethook(function() sethook() error("stopped: the call took too long (an endless loop?)", 0) end, "", budget)
-  local ok, message = pcall(fn, ...)
-  sethook()
-  if not ok then host.error(tostring(message)) end
-  return ok
-end
-local real_load = load
-local function run_chunk(source, name)
-  local fn, message = real_load(source, "@" .. name, "t")
-  if not fn then host.error(message) return false end
-  return guarded(fn)
-end
-load = function(chunk, name, mode, ...) return real_load(chunk, name, "t", ...) end
-local function call(name, value, source)
-  local fn = _G[name]
-  if type(fn) ~= "function" then host.error("no function " .. name) return false end
-  return guarded(fn, value, source)
-end
-local function resume(id)
-  local fn = pending[id]
-  pending[id] = nil
-  if fn then guarded(fn) end
-end
-return { run_chunk = run_chunk, call = call, resume = resume, has = function(name) return type(_G[name]) == "function" end }
-`;
+/** Bytes that Lua may hold. */
+export const SCRIPT_MEMORY = 64 << 20;
+/** Calls that may lie within each other, by signals that scripts send. */
+const MOST_DEEP = 40;
+/** Characters that one call may make, and elements that one may move. */
+const MOST_TEXT = 16 << 20;
 
 interface Entries {
   run_chunk(source: string, name: string): boolean;
   call(name: string, value: string | undefined, source: string | undefined): boolean;
   resume(id: number): void;
   has(name: string): boolean;
+  new_step(): void;
 }
 
 export class ScriptRuntime {
   private constructor(
     private readonly engine: LuaEngine,
     private readonly entries: Entries,
+    private readonly host: ScriptHost,
   ) {}
 
   /** @param wasmUri where a browser finds Lua's WebAssembly file; Node.js finds it by itself */
   static async start(host: ScriptHost, wasmUri?: string): Promise<ScriptRuntime> {
-    const engine = await new LuaFactory(wasmUri).createEngine({ openStandardLibs: true, enableProxy: false, injectObjects: false });
-    let resume: (id: number) => void = () => {};
+    const engine = await new LuaFactory(wasmUri).createEngine({
+      openStandardLibs: true,
+      enableProxy: false,
+      injectObjects: false,
+      traceAllocations: true,
+    });
+    let runtime: ScriptRuntime | null = null;
     const bridge = {
       say: (text: string) => void host.say(text),
       fire: (name: string, action: string, value: string | null) => void host.fire(name, action, value ?? null),
@@ -100,32 +71,51 @@ export class ScriptRuntime {
       set: (name: string, property: string, value: unknown) => void host.set(name, property, value),
       win: (text: string) => void host.win(text),
       error: (message: string) => void host.error(message),
-      after: (seconds: number, id: number) => void host.after(seconds, () => resume(id)),
+      // Pending calls stay on Lua's side under numbers, so that no function crosses the border.
+      after: (seconds: number, id: number) => host.after(seconds, () => runtime?.enter(() => runtime!.entries.resume(id))),
+      at: (file: string, line: number, name: string) => void host.at?.({ file, line, name }),
     };
     engine.global.set('violet_host', bridge);
     const entries = (await engine.doString(
-      `local h = violet_host; violet_host = nil; return (function(...) ${PRELUDE} end)(h, ${INSTRUCTION_BUDGET})`,
+      `local h = violet_host; violet_host = nil; return (function(...) ${PRELUDE} end)(h, ${INSTRUCTION_BUDGET}, ${MOST_DEEP}, ${MOST_TEXT})`,
     )) as Entries;
-    resume = (id) => entries.resume(id);
-    return new ScriptRuntime(engine, entries);
+    engine.global.setMemoryMax(SCRIPT_MEMORY);
+    runtime = new ScriptRuntime(engine, entries, host);
+    return runtime;
   }
 
   /** Runs a file's top level. Errors go to the host; false says that there was one. */
   load(path: string, source: string): boolean {
-    return this.entries.run_chunk(source, path);
+    return this.enter(() => this.entries.run_chunk(source, path)) ?? false;
   }
 
   has(name: string): boolean {
-    return this.entries.has(name);
+    return this.enter(() => this.entries.has(name)) ?? false;
   }
 
   /** Calls a global function with a signal's value and the name of the object that sent it. */
   call(name: string, value: string | null = null, source: string | null = null): boolean {
     // This binding takes undefined, not null, for nil.
-    return this.entries.call(name, value ?? undefined, source ?? undefined);
+    return this.enter(() => this.entries.call(name, value ?? undefined, source ?? undefined)) ?? false;
+  }
+
+  /** Begins a step of the simulation: what scripts may do is counted anew. */
+  newStep(): void {
+    this.enter(() => this.entries.new_step());
   }
 
   stop(): void {
     this.engine.global.close();
+  }
+
+  /** Into Lua and back. What Lua's own frame could not catch, such as the end of its memory, is an error of the script. */
+  private enter<T>(into: () => T): T | null {
+    try {
+      return into();
+    } catch (error) {
+      const message = error instanceof Error ? error.message : String(error);
+      this.host.error(/not enough memory/.test(message) ? `stopped: scripts took more than ${SCRIPT_MEMORY >> 20} MB of memory` : message);
+      return null;
+    }
   }
 }

@@ -172,7 +172,7 @@ describe('running scripts', () => {
       get: (_n, p) => (p === 'level' ? 3 : null),
       set: (n, p, v) => log.push(`set ${n} ${p} ${String(v)}`),
       win: (t) => log.push(`win ${t}`),
-      after: (_s, call) => later.push(call),
+      after: (_s, call) => later.push(call) <= 10_000,
       error: (m) => log.push(`error ${m}`),
     };
     return { self, log, later };
@@ -204,10 +204,112 @@ describe('running scripts', () => {
     const runtime = await ScriptRuntime.start(self);
     runtime.load('scripts/main.lua', 'function forever() while true do end end\nfunction broken()\n  local x = nil\n  return x.y\nend');
     expect(runtime.call('forever')).toBe(false);
+    // Nothing more runs in this step; the next one begins anew.
     expect(runtime.call('broken')).toBe(false);
-    expect(log[0]).toMatch(/took too long/);
+    expect(log).toHaveLength(1);
+    runtime.newStep();
+    expect(runtime.call('broken')).toBe(false);
+    expect(log[0]).toMatch(/scripts\/main.lua:1: stopped: the call took too long/);
     expect(log[1]).toMatch(/scripts\/main.lua:4: attempt to index a nil value/);
     expect(runtime.load('scripts/bad.lua', 'x = = 1')).toBe(false);
+    runtime.stop();
+  });
+
+  // Each of these went on for ever, or took the machine's memory, before it was counted everywhere.
+  it.each([
+    ['in a coroutine', 'coroutine.wrap(function() while true do end end)()'],
+    ['in a coroutine that is made and resumed', 'local c = coroutine.create(function() while true do end end) while true do coroutine.resume(c) end'],
+    ['caught by pcall', 'while true do pcall(function() while true do end end) end'],
+    ['caught by xpcall', 'while true do xpcall(function() while true do end end, function() return 1 end) end'],
+    ['of many short coroutines', 'while true do coroutine.wrap(function() for i = 1, 900 do end end)() end'],
+    ['in __tostring', 'say(setmetatable({}, { __tostring = function() while true do end end }))'],
+    ['in an error that is a table', 'error(setmetatable({}, { __tostring = function() while true do end end }))'],
+    ['with tostring, type and error replaced', 'tostring = function() while true do end end type = tostring error = tostring local x = nil; x.y = 1'],
+    [
+      'in a finaliser',
+      'for i = 1, 10 do setmetatable({}, { __gc = function() while true do end end }) end local t = {} for i = 1, 1e6 do t[i % 10] = {} end',
+    ],
+    ['that takes memory by doubling a text', 'local s = "x" while true do s = s .. s end'],
+    ['that takes memory by a table', 'local t = {} for i = 1, 1e12 do t[i] = { i } end'],
+    ['in one call of rep', 'local s = string.rep("x", 1e12)'],
+    ['in one call of move', 'table.move({}, 1, 1e15, 2)'],
+    ['in one call of concat', 'table.concat({}, "", 1, 1e15)'],
+    ['in __close', 'local x <close> = setmetatable({}, { __close = function() while true do end end })'],
+    ['that is loaded', 'load("while true do end")()'],
+  ])('end an endless or greedy script: %s', async (_name, body) => {
+    const { self, log } = host();
+    const runtime = await ScriptRuntime.start(self);
+    expect(runtime.load('scripts/main.lua', `function startup() ${body} end`)).toBe(true);
+    expect(runtime.call('startup')).toBe(false);
+    expect(log).toHaveLength(1);
+    expect(log[0]).toMatch(/^error /);
+    expect(log[0]).not.toContain('violet_host');
+    // The runtime lives on.
+    runtime.newStep();
+    expect(runtime.load('scripts/other.lua', 'function fine() say("fine") end')).toBe(true);
+    runtime.call('fine');
+    expect(log.at(-1)).toBe('say fine');
+    runtime.stop();
+  });
+
+  it('says which function and line ran last', async () => {
+    const { self } = host();
+    const seen: string[] = [];
+    const runtime = await ScriptRuntime.start({ ...self, at: ({ file, line, name }) => seen.push(`${file}:${line} ${name}`) });
+    runtime.load(
+      'scripts/main.lua',
+      'local text = string.rep("a", 100)\nlocal function look()\n  local at = text:find("a-a-a-b")\n  return at\nend\nfunction startup()\n  look()\nend',
+    );
+    runtime.call('startup');
+    expect(seen).toEqual(['scripts/main.lua:0 scripts/main.lua', 'scripts/main.lua:6 startup', 'scripts/main.lua:3 look']);
+    runtime.stop();
+  });
+
+  it('a function that sends itself the signal that calls it ends with an error', async () => {
+    const { self, log } = host();
+    let runtime: ScriptRuntime | null = null;
+    runtime = await ScriptRuntime.start({ ...self, fire: () => void runtime!.call('again') });
+    runtime.load('scripts/main.lua', 'function again() fire("x", "y") end');
+    runtime.call('again');
+    expect(log).toEqual(['error calls within calls: again is called by signals that it sends itself']);
+    runtime.stop();
+  });
+
+  it('works as Lua does where nothing is stopped', async () => {
+    const { self, log } = host();
+    const runtime = await ScriptRuntime.start(self);
+    const ok = runtime.load(
+      'scripts/main.lua',
+      `
+      say(pcall(error, "x", 0))
+      say(select("#", pcall(function() return 1, nil, nil end)))
+      say(xpcall(function() error("y", 0) end, function(m) return m .. "!" end))
+      local gen = coroutine.wrap(function(a) local b = coroutine.yield(a + 1) return b * 2 end)
+      say(gen(1), gen(5))
+      say(pcall(gen))
+      local co = coroutine.create(function() local ok = pcall(function() coroutine.yield("within pcall") end) return ok end)
+      say(coroutine.resume(co)) say(coroutine.resume(co))
+      say(("a,b"):gsub(",", ";"), ("key=1"):match("(%w+)=(%w+)"), table.concat({ 1, 2, 3 }, "-"), table.concat({ 1, 2, 3 }, "-", 2, 3))
+      say(("a long text of words, and more of them"):find("w.-,"))
+      for word in ("one two"):gmatch("%a+") do say(word) end
+      local t = table.move({ 1, 2, 3 }, 2, 3, 1) table.sort(t, function(a, b) return a > b end) say(table.unpack(t))
+      `,
+    );
+    expect(ok).toBe(true);
+    expect(log.map((line) => line.slice(4))).toEqual([
+      'false x',
+      '4',
+      'false y!',
+      '2 10',
+      'false cannot resume dead coroutine',
+      'true within pcall',
+      'true true',
+      'a;b key 1-2-3 2-3',
+      '16 21',
+      'one',
+      'two',
+      '3 3 2',
+    ]);
     runtime.stop();
   });
 });

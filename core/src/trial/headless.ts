@@ -5,11 +5,13 @@ import type { TrialStep } from '../map/schema.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { hasPart } from '../profile/schema.ts';
 import { STILL, TrialDriver, type StepResult } from './driver.ts';
-import { TIME_STEP, TrialWorld, type ConsoleLine, type TrialInputs } from './world.ts';
+import type { Intent } from './move.ts';
+import { TIME_STEP, TrialWorld, type ConsoleLine, type TrialInputs, type TrialWatcher } from './world.ts';
 
 export interface TrialReport {
   ok: boolean;
-  ended: 'won' | 'fell' | 'finished';
+  /** `stopped` where it was ended from outside. */
+  ended: 'won' | 'fell' | 'finished' | 'stopped';
   seconds: number;
   steps: StepResult[];
   console: ConsoleLine[];
@@ -24,17 +26,23 @@ const LINGER = 1;
 /**
  * Runs the map's trial steps in order and stops at the first that fails. A map without steps gets the
  * basic ones: settle, then operate every usable object once.
+ *
+ * @param beat called after every step
  */
-export async function runTrial(inputs: TrialInputs): Promise<TrialReport> {
-  const world = await TrialWorld.begin(inputs);
+export async function runTrial(inputs: TrialInputs, watcher: TrialWatcher = {}, beat: () => void = () => {}): Promise<TrialReport> {
+  const world = await TrialWorld.begin(inputs, watcher);
+  const step = (intent: Intent) => {
+    world.step(intent);
+    beat();
+  };
   const rest = (seconds: number) => {
-    for (let i = 0; i < seconds / TIME_STEP && !world.ended; i++) world.step(STILL);
+    for (let i = 0; i < seconds / TIME_STEP && !world.ended; i++) step(STILL);
   };
   rest(SETTLE);
   const own = inputs.map.settings.trial;
   const basic: TrialStep[] = world.objects.filter((o) => hasPart(inputs.profile, o.object.class, 'use')).map((o) => ({ use: o.object.name }));
   const driver = new TrialDriver(inputs.profile, own.length > 0 ? own : basic, own.length > 0);
-  if (world.ended !== 'fell') while (!driver.done) world.step(driver.tick(world));
+  if (world.ended !== 'fell') while (!driver.done) step(driver.tick(world));
   const failed = driver.results.findIndex((result) => !result.ok);
   if (failed >= 0) {
     world.findings.push({

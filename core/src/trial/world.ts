@@ -5,7 +5,7 @@
 
 import type { Collision } from '../build/pack/collisionBin.ts';
 import type { RuntimeMap } from '../build/pack/runtime.ts';
-import type { Finding } from '../finding.ts';
+import type { Finding, Place } from '../finding.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { addScaled, distance, dot, length, lerp, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import { classBox } from '../map/objectBox.ts';
@@ -13,8 +13,9 @@ import { pathLength, pointAlong } from '../map/path.ts';
 import type { MapObject, PropertyValue } from '../map/schema.ts';
 import { boxInSolid } from '../map/stand.ts';
 import { vectorOf } from '../map/value.ts';
+import { own } from '../own.ts';
 import { classOf, hasPart, type Profile } from '../profile/schema.ts';
-import { ScriptRuntime, type ScriptHost } from '../script/run.ts';
+import { ScriptRuntime, type ScriptHost, type ScriptPlace } from '../script/run.ts';
 import { obstacleFromBox, obstacleFromPlanes, overlapping, shiftObstacle, sweepBox, type Obstacle } from './collide.ts';
 import { stepWalker, type Intent, type Walker } from './move.ts';
 
@@ -27,6 +28,14 @@ export interface TrialInputs {
   collision: Collision;
   scripts: Record<string, string>;
   wasmUri?: string;
+}
+
+/** Whoever looks after a running world from outside. */
+export interface TrialWatcher {
+  /** Lua is there; from now on scripts run. */
+  ready?(): void;
+  /** What of the scripts is about to run. */
+  at?(place: ScriptPlace): void;
 }
 
 export interface ConsoleLine {
@@ -60,10 +69,22 @@ interface Pending {
 
 /** Signals that may be delivered within one step before the run calls it a loop. */
 const SIGNAL_LIMIT = 1000;
+/** Calls and signals that may wait for their time. */
+const PENDING_LIMIT = 10_000;
+/** Of those, how many may come due within one step. */
+const CALLS_PER_STEP = 1000;
+/** Findings of scripts that are told; a script that fails in every step would fill any list. */
+const SCRIPT_FINDINGS = 100;
+/** Characters of one line that are kept. */
+const LINE_LIMIT = 2000;
+/** Sounds that are kept for whoever plays them. */
+const SOUND_LIMIT = 100;
 
 export class TrialWorld {
   readonly objects: TrialObject[];
+  /** The last lines, and how many there were in all. */
   readonly console: ConsoleLine[] = [];
+  linesPrinted = 0;
   readonly findings: Finding[] = [];
   readonly walker: Walker;
   time = 0;
@@ -79,14 +100,20 @@ export class TrialWorld {
   private order = 0;
   private delivered = 0;
   private runtime: ScriptRuntime | null = null;
+  /** Findings of scripts by their words, so that each is told once. */
+  private readonly told = new Set<string>();
 
-  private constructor(private readonly inputs: TrialInputs) {
+  private constructor(
+    private readonly inputs: TrialInputs,
+    private readonly watcher: TrialWatcher,
+  ) {
     const { profile, map, collision } = inputs;
     this.fixed = collision.solids.map((solid) => obstacleFromPlanes(solid.id, solid.planes));
     this.floorOfWorld = Math.min(0, ...this.fixed.map((o) => o.box.min[2])) - profile.player.height * 2;
     this.objects = Object.entries(map.objects).map(([id, object]) => {
       const defaults = Object.fromEntries((classOf(profile, object.class)?.properties ?? []).map((p) => [p.id, p.default]));
-      const properties: Record<string, PropertyValue> = { ...defaults, ...object.properties };
+      // Scripts choose the keys, so nothing may be inherited.
+      const properties = Object.assign(Object.create(null), defaults, object.properties) as Record<string, PropertyValue>;
       return {
         id,
         object,
@@ -111,14 +138,17 @@ export class TrialWorld {
   }
 
   /** Loads the scripts, runs the start-up function and puts the player at the start. */
-  static async begin(inputs: TrialInputs): Promise<TrialWorld> {
-    const world = new TrialWorld(inputs);
+  static async begin(inputs: TrialInputs, watcher: TrialWatcher = {}): Promise<TrialWorld> {
+    const world = new TrialWorld(inputs, watcher);
     world.runtime = await ScriptRuntime.start(world.host(), inputs.wasmUri);
+    watcher.ready?.();
     for (const path of [...inputs.map.scripts].sort()) {
-      const source = inputs.scripts[path];
+      const source = own(inputs.scripts, path);
+      world.runtime.newStep();
       if (source !== undefined) world.runtime.load(path, source);
     }
     world.openAtStart();
+    world.runtime.newStep();
     const { startup } = inputs.profile.scripts;
     if (world.runtime.has(startup)) world.runtime.call(startup);
     if (world.start) world.emit(world.start, 'spawned');
@@ -142,7 +172,9 @@ export class TrialWorld {
 
   /** How far a mover has moved from its place in the map. */
   offsetOf(item: TrialObject): Vec3 {
-    const path = hasPart(this.inputs.profile, item.object.class, 'follow') ? this.inputs.map.paths?.[String(item.properties.path)] : undefined;
+    const path = hasPart(this.inputs.profile, item.object.class, 'follow')
+      ? own(this.inputs.map.paths ?? {}, String(item.properties.path))
+      : undefined;
     if (path) return item.along > 0 || item.going ? sub(pointAlong(path, item.along), item.object.position) : [0, 0, 0];
     const travel = vectorOf(item.properties.travel);
     return travel ? [travel[0] * item.raised, travel[1] * item.raised, travel[2] * item.raised] : [0, 0, 0];
@@ -160,6 +192,7 @@ export class TrialWorld {
     if (this.ended) return;
     this.time += TIME_STEP;
     this.delivered = 0;
+    this.runtime?.newStep();
     this.runDue();
     this.moveObjects();
     stepWalker(this.walker, intent, this.obstacles(), this.inputs.profile.player, TIME_STEP, this.inWater() ? 0.5 : 1);
@@ -207,7 +240,7 @@ export class TrialWorld {
 
   boxOf(item: TrialObject): Box3 {
     const model = item.properties.model;
-    const bounds = typeof model === 'string' ? this.inputs.map.models[model] : undefined;
+    const bounds = typeof model === 'string' ? own(this.inputs.map.models, model) : undefined;
     const box = classBox(this.inputs.profile, { ...item.object, properties: item.properties });
     if (bounds && hasPart(this.inputs.profile, item.object.class, 'model')) {
       const [px, py, pz] = item.object.position;
@@ -227,8 +260,19 @@ export class TrialWorld {
   }
 
   print(kind: ConsoleLine['kind'], text: string): void {
-    this.console.push({ time: this.time, kind, text });
+    this.console.push({ time: this.time, kind, text: text.length > LINE_LIMIT ? `${text.slice(0, LINE_LIMIT)} …` : text });
+    this.linesPrinted++;
     if (this.console.length > 2000) this.console.splice(0, 500);
+  }
+
+  /** What was printed after the first so many lines, as far as it is still kept. */
+  printedSince(count: number): ConsoleLine[] {
+    const fresh = this.linesPrinted - count;
+    return fresh > 0 ? this.console.slice(-fresh) : [];
+  }
+
+  get profile(): Profile {
+    return this.inputs.profile;
   }
 
   private obstacleOf(item: TrialObject): Obstacle | null {
@@ -250,14 +294,9 @@ export class TrialWorld {
       error: (message) => {
         this.print('error', message);
         const at = /(scripts\/[^:]+):(\d+):/.exec(message);
-        this.findings.push({
-          code: 'script-error',
-          severity: 'warning',
-          stage: 'trial',
-          message: `Script error: ${message}`,
-          place: at ? { file: at[1], line: Number(at[2]) } : undefined,
-        });
+        this.tell(`Script error: ${message}`, at ? { file: at[1], line: Number(at[2]) } : undefined);
       },
+      at: (place) => this.watcher.at?.(place),
       fire: (name, action, value) => {
         const target = this.byName.get(name);
         if (!target) return this.scriptProblem(`fire: no object is called "${name}"`);
@@ -285,7 +324,13 @@ export class TrialWorld {
 
   private scriptProblem(text: string): void {
     this.print('error', text);
-    this.findings.push({ code: 'script-error', severity: 'warning', stage: 'trial', message: `Script: ${text}.` });
+    this.tell(`Script: ${text}.`);
+  }
+
+  private tell(message: string, place?: Place): void {
+    if (this.told.has(message) || this.told.size >= SCRIPT_FINDINGS) return;
+    this.told.add(message);
+    this.findings.push({ code: 'script-error', severity: 'warning', stage: 'trial', message, place });
   }
 
   /** A property as scripts and expectations see it: `raised` and `level` are live. */
@@ -293,17 +338,32 @@ export class TrialWorld {
     if (property === 'raised') return item.raised;
     if (property === 'level') return item.level;
     if (property === 'along') return item.along;
-    return item.properties[property] ?? null;
+    return own(item.properties, property) ?? null;
   }
 
-  private schedule(seconds: number, run: () => void): void {
-    this.pending.push({ at: this.time + Math.max(0, seconds), order: this.order++, run });
+  /** Runs something later. Answers false where so much waits already that it is dropped. */
+  private schedule(seconds: number, run: () => void): boolean {
+    if (this.pending.length >= PENDING_LIMIT) {
+      if (!this.findings.some((finding) => finding.code === 'pending-full'))
+        this.findings.push({
+          code: 'pending-full',
+          severity: 'warning',
+          stage: 'trial',
+          message: `${PENDING_LIMIT.toLocaleString('en')} calls and signals wait for their time; more are dropped.`,
+          hint: 'Look for a function that calls after() for itself more than once, or for signals with a delay that run in a circle.',
+          place: { map: this.inputs.map.name },
+        });
+      return false;
+    }
+    this.pending.push({ at: this.time + (seconds > 0 ? seconds : 0), order: this.order++, run });
+    return true;
   }
 
   private runDue(): void {
     const due = this.pending.filter((p) => p.at <= this.time).sort((a, b) => a.at - b.at || a.order - b.order);
     if (due.length === 0) return;
-    this.pending = this.pending.filter((p) => p.at > this.time);
+    // What is too much for one step keeps its turn in the next.
+    this.pending = [...due.splice(CALLS_PER_STEP), ...this.pending.filter((p) => p.at > this.time)];
     for (const item of due) item.run();
   }
 
@@ -374,7 +434,8 @@ export class TrialWorld {
         item.going = false;
         break;
       case 'play':
-        this.sounds.push({ sound: String(item.properties.sound ?? ''), volume: Number(item.properties.volume ?? 1) });
+        if (this.sounds.length < SOUND_LIMIT)
+          this.sounds.push({ sound: String(item.properties.sound ?? ''), volume: Number(item.properties.volume ?? 1) });
         break;
       case 'complete':
         this.emit(item, 'completed');
@@ -394,8 +455,8 @@ export class TrialWorld {
       if (item.heading !== 0) this.moveSlider(item);
       if (item.going) this.moveFollower(item);
       if (item.filling !== 0) {
-        const full = (item.properties.size as Vec3)[2];
-        item.level = Math.min(full, Math.max(0, item.level + item.filling * Number(item.properties.rate) * TIME_STEP));
+        const full = vectorOf(item.properties.size)?.[2] ?? 0;
+        item.level = Math.min(full, Math.max(0, item.level + item.filling * numberOf(item.properties.rate) * TIME_STEP));
         if (item.level === 0 || item.level === full) {
           const event = item.filling < 0 ? 'drained' : 'filled';
           item.filling = 0;
@@ -407,13 +468,13 @@ export class TrialWorld {
 
   /** Moves a follower by one step along its path; at the end of an open one it stops and says so. */
   private moveFollower(item: TrialObject): void {
-    const path = this.inputs.map.paths?.[String(item.properties.path)];
+    const path = own(this.inputs.map.paths ?? {}, String(item.properties.path));
     if (!path) {
       item.going = false;
       return;
     }
     const whole = pathLength(path);
-    item.along += Number(item.properties.speed) * TIME_STEP;
+    item.along += numberOf(item.properties.speed) * TIME_STEP;
     if (item.along < whole) return;
     item.along = path.loop ? item.along % whole : whole;
     if (!path.loop) item.going = false;
@@ -422,9 +483,9 @@ export class TrialWorld {
 
   /** Moves a slider by one step; a player in its way stops it. */
   private moveSlider(item: TrialObject): void {
-    const travel = length(item.properties.travel as Vec3) || 1;
+    const travel = length(vectorOf(item.properties.travel) ?? [0, 0, 0]) || 1;
     const before = item.raised;
-    item.raised = Math.min(1, Math.max(0, item.raised + (item.heading * Number(item.properties.speed) * TIME_STEP) / travel));
+    item.raised = Math.min(1, Math.max(0, item.raised + (item.heading * numberOf(item.properties.speed) * TIME_STEP) / travel));
     const obstacle = this.solidObjects.get(item.id);
     if (obstacle) {
       const { player } = this.inputs.profile;
@@ -498,4 +559,10 @@ export class TrialWorld {
       if (touches) this.fixed.splice(i, 1);
     }
   }
+}
+
+/** A property as a number. Scripts may set any property to anything; what is no number counts as 0. */
+function numberOf(value: PropertyValue | undefined): number {
+  const number = Number(value);
+  return Number.isFinite(number) ? number : 0;
 }

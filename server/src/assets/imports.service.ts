@@ -1,13 +1,17 @@
-import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
-import type { Clash, ImportPlan, ImportUnit } from '@violet-crate/core/crate/importPlan';
+import { Inject, Injectable, Logger, type OnApplicationShutdown } from '@nestjs/common';
+import { creditPack, type AssetPack } from '@violet-crate/core/crate/assetPack';
+import type { Clash, ImportPlan, ImportUnit, PlanOptions, Unpacked } from '@violet-crate/core/crate/importPlan';
 import { planImport } from '@violet-crate/core/crate/importPlan';
 import { assetKindOf, type AssetKind } from '@violet-crate/core/crate/assetKind';
 import { isScript, previewPath, type FileTree } from '@violet-crate/core/crate/contents';
 import { enterAsset, sourceFolder, type ImportedAsset } from '@violet-crate/core/crate/importAsset';
 import { followPath } from '@violet-crate/core/crate/rename';
-import type { Credit } from '@violet-crate/core/crate/manifest';
+import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import { UnreadableInput, type Finding } from '@violet-crate/core/finding';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import { diskFull } from '@violet-crate/host/diskFull';
 import { Converter } from '@violet-crate/host/converter';
+import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { GamesService } from '../games/games.service.ts';
 import { notFound } from '../http/problem.ts';
@@ -27,33 +31,56 @@ export interface ImportedFile {
 
 export interface BatchSettings {
   clashes?: Record<string, Clash>;
-  fromPack?: string;
-  credits?: Credit[];
+  /** The pack that the files come from: its title stands in their records, its author in the credits. */
+  pack?: AssetPack;
 }
 
 /** Batches of files on their way into a crate: planned whole, converted on all cores, stored one by one. */
 @Injectable()
 export class ImportsService implements OnApplicationShutdown {
   private readonly converter = new Converter();
+  /** Names that batches under way are about to give, by crate; and the plan that is being made. */
+  private readonly underWay = new Map<string, Map<ImportUnit, { file: string; path: string }>>();
+  private readonly planned = new Map<string, Promise<unknown>>();
+  private readonly logger = new Logger('imports');
 
   constructor(
     private readonly crates: CratesService,
     private readonly games: GamesService,
     private readonly jobs: JobsService,
+    @Inject(CONFIG) private readonly config: Config,
   ) {}
 
   async onApplicationShutdown(): Promise<void> {
     await this.converter.close();
   }
 
+  /** What would become of files, looked at in this process: for folders and packs of one's own. */
   plan(id: string, files: FileTree, settings: BatchSettings = {}): ImportPlan {
+    const { profile, manifest, options } = this.planning(id, settings);
+    return planImport(profile, manifest, files, options);
+  }
+
+  /** Opens archives in a thread: they are a stranger's. */
+  unpack(files: FileTree): Promise<Unpacked> {
+    return this.converter.unpack(files);
+  }
+
+  /** The same for one archive that is a whole by itself. */
+  open(file: string, bytes: Uint8Array): Promise<FileTree> {
+    return this.converter.open(file, bytes);
+  }
+
+  private planning(id: string, settings: BatchSettings): { profile: Profile; manifest: CrateManifest; options: PlanOptions } {
     const { profile, base, crate } = this.crates.world(id);
-    return planImport(profile, crate.manifest, files, {
+    const options = {
       clashes: settings.clashes,
-      fromPack: settings.fromPack,
+      fromPack: settings.pack?.title,
       stockMaterials: base.materials.map((material) => material.name),
-      scripts: Object.keys(crate.scripts),
-    });
+      scripts: crate.scripts,
+      underWay: [...(this.underWay.get(id)?.values() ?? [])],
+    };
+    return { profile, manifest: crate.manifest, options };
   }
 
   /** Converts in a thread without storing anything: for looks into packs. */
@@ -63,15 +90,42 @@ export class ImportsService implements OnApplicationShutdown {
 
   /** Files as one batch; one job with progress per file, in which a bad file never stops the rest. */
   import(id: string, files: FileTree, settings: BatchSettings = {}): Job {
-    const plan = this.plan(id, files, settings);
     const names = [...files.keys()];
-    return this.start(id, names.length === 1 ? `Convert ${names[0]}` : `Import ${names.length} files`, plan, settings);
+    const { profile } = this.planning(id, settings);
+    return this.start(id, names.length === 1 ? `Convert ${names[0]}` : `Import ${names.length} files`, settings, (signal) =>
+      // One plan after the other, so that each knows which names the one before it takes.
+      this.inTurn(id, async () => {
+        const { manifest, options } = this.planning(id, settings);
+        const plan = await this.converter.plan(profile, manifest, files, options, signal);
+        this.takeNames(id, plan);
+        return plan;
+      }),
+    );
+  }
+
+  private async inTurn<T>(id: string, work: () => Promise<T>): Promise<T> {
+    const before = this.planned.get(id) ?? Promise.resolve();
+    const mine = before.catch(() => undefined).then(work);
+    this.planned.set(id, mine);
+    try {
+      return await mine;
+    } finally {
+      if (this.planned.get(id) === mine) this.planned.delete(id);
+    }
+  }
+
+  private takeNames(id: string, plan: ImportPlan): void {
+    const names = this.underWay.get(id) ?? new Map<ImportUnit, { file: string; path: string }>();
+    this.underWay.set(id, names);
+    for (const unit of plan.units) if (!unit.unchanged) names.set(unit, { file: unit.file, path: unit.replaces ?? `${unit.kind}s/${unit.name}` });
   }
 
   /** Makes assets again from their kept sources, with settings laid over the remembered ones. */
   reconvert(id: string, paths: readonly string[], options: Record<string, unknown>): Job {
     const units = paths.map((path) => this.unitOf(id, path, options));
-    return this.start(id, units.length === 1 ? `Convert ${units[0].file}` : `Convert ${units.length} assets again`, { units, skipped: [] });
+    return this.start(id, units.length === 1 ? `Convert ${units[0].file}` : `Convert ${units.length} assets again`, {}, () =>
+      Promise.resolve({ units, skipped: [] }),
+    );
   }
 
   private profileOf(id: string) {
@@ -104,9 +158,11 @@ export class ImportsService implements OnApplicationShutdown {
     };
   }
 
-  private start(id: string, label: string, plan: ImportPlan, settings: BatchSettings = {}): Job {
+  private start(id: string, label: string, settings: BatchSettings, planned: (signal: AbortSignal) => Promise<ImportPlan>): Job {
     const profile = this.profileOf(id);
     return this.jobs.drive('convert', id, label, async ({ signal, progress }) => {
+      progress('Looking through the files', 0);
+      const plan = await planned(signal);
       const files: ImportedFile[] = [
         ...plan.units.map((unit): ImportedFile => ({
           file: unit.file,
@@ -138,17 +194,16 @@ export class ImportsService implements OnApplicationShutdown {
             } catch (error) {
               if (signal.aborted) throw error;
               row.state = 'failed';
-              row.error =
-                error instanceof UnreadableInput
-                  ? error.toFinding('assets')
-                  : { code: 'internal', severity: 'blocker', stage: 'assets', message: error instanceof Error ? error.message : String(error) };
+              row.error = this.failure(unit.file, error).toFinding('assets');
             }
           }
+          this.underWay.get(id)?.delete(unit);
           finished++;
           tell(unit.file, finished === plan.units.length);
         }),
       );
-      if (settings.credits) this.crates.updateManifest(id, { credits: settings.credits });
+      const { pack } = settings;
+      if (pack) this.crates.writeFiles(id, [], (manifest) => ({ ...manifest, credits: creditPack(manifest, pack) }));
       const failed = files.filter((file) => file.state === 'failed');
       // A batch of one that failed is a failed job; in larger ones the others count.
       if (failed.length === 1 && files.length === 1) {
@@ -159,19 +214,27 @@ export class ImportsService implements OnApplicationShutdown {
     });
   }
 
+  /** Why a file did not make it. A fault of ours is logged and told as one: nobody can do anything with its text. */
+  private failure(file: string, error: unknown): UnreadableInput {
+    const known = error instanceof UnreadableInput ? error : diskFull(error, this.config.data, 1);
+    if (known) return known;
+    this.logger.error(error instanceof Error ? error.stack : String(error));
+    return new UnreadableInput('internal', `${file}: the conversion failed unexpectedly; the server’s log says why.`, { file });
+  }
+
   private store(id: string, asset: ImportedAsset, unit: ImportUnit): void {
-    let { manifest } = this.crates.view(id);
+    const { replaces } = unit;
     const written = [...asset.files].map(([path, bytes]) => ({ path, bytes, findings: path === asset.path ? asset.findings : [] }));
     // A sound that became WAV instead of OGG has another path; what used the old one follows.
-    if (unit.replaces && unit.replaces !== asset.path && !isScript(asset.path)) {
-      const { [unit.replaces]: _old, ...assets } = manifest.assets;
-      manifest = { ...manifest, assets };
-      this.crates.applyRenaming(id, followPath(this.crates.world(id), unit.replaces, asset.path));
+    const moved = replaces !== undefined && replaces !== asset.path && !isScript(asset.path);
+    if (moved) {
+      this.crates.applyRenaming(id, followPath(this.crates.world(id), replaces, asset.path));
       this.crates.dropFiles(
         id,
-        [unit.replaces, previewPath(unit.replaces)].filter((path) => !asset.files.has(path)),
+        [replaces, previewPath(replaces)].filter((path) => !asset.files.has(path)),
+        ({ assets: { [replaces]: _old, ...assets }, ...manifest }) => ({ ...manifest, assets }),
       );
     }
-    this.crates.writeFiles(id, written, enterAsset(manifest, asset));
+    this.crates.writeFiles(id, written, (manifest) => enterAsset(manifest, asset));
   }
 }

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { writeWhole } from '@violet-crate/host/files';
+import { hasLength, writeWhole } from '@violet-crate/host/files';
 
 /** Content on disk under its SHA-256: written once, whole, and never changed. */
 export class BlobStore {
@@ -24,7 +24,8 @@ export class BlobStore {
   put(bytes: Uint8Array): string {
     const sha256 = createHash('sha256').update(bytes).digest('hex');
     const file = this.pathOf(sha256);
-    if (!existsSync(file)) writeWhole(file, bytes);
+    // A file of another size is one that was cut off before writing was all or nothing: it is mended here.
+    if (!hasLength(file, bytes.length)) writeWhole(file, bytes);
     return sha256;
   }
 }

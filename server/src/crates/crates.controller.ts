@@ -17,7 +17,7 @@ import {
 import { FileInterceptor } from '@nestjs/platform-express';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { Value } from '@sinclair/typebox/value';
-import { readZip, writeZip } from '@violet-crate/core/asset/archive/zip';
+import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import { writeGlb } from '@violet-crate/core/asset/mesh/writeGlb';
 import { writeObj } from '@violet-crate/core/asset/mesh/writeObj';
 import { mapModel } from '@violet-crate/core/map/exportMap';
@@ -25,9 +25,10 @@ import { isScript } from '@violet-crate/core/crate/contents';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { MapEditSchema, type MapEdit } from '@violet-crate/core/map/edit';
 import type { Response } from 'express';
+import { ImportsService } from '../assets/imports.service.ts';
 import { GamesService } from '../games/games.service.ts';
 import { Problem } from '../http/problem.ts';
-import { UPLOAD_LIMITS } from '../http/upload.ts';
+import { UPLOAD_LIMITS, uploadedPath } from '../http/upload.ts';
 import { ManifestDto, MapEditsDto, NewCrateDto, ScriptDto } from './crates.dto.ts';
 import { CratesService, plannedPaths } from './crates.service.ts';
 
@@ -50,6 +51,7 @@ export class CratesController {
   constructor(
     private readonly crates: CratesService,
     private readonly games: GamesService,
+    private readonly imports: ImportsService,
   ) {}
 
   @Get()
@@ -74,9 +76,10 @@ export class CratesController {
   @Post('import')
   @ApiOperation({ summary: 'Takes in a crate’s folder as a ZIP.' })
   @UseInterceptors(FileInterceptor('file', { limits: UPLOAD_LIMITS }))
-  import(@UploadedFile() file?: Express.Multer.File) {
+  async import(@UploadedFile() file?: Express.Multer.File) {
     if (!file) throw new Problem(422, 'file-missing', 'Choose a ZIP with a crate’s folder.');
-    const { id, damage } = this.crates.importTree(withoutTopFolder(readZip(file.buffer, file.originalname)));
+    const tree = await this.imports.open(uploadedPath(file), new Uint8Array(file.buffer));
+    const { id, damage } = this.crates.importTree(withoutTopFolder(tree));
     return { ...this.crates.view(id), damage };
   }
 
@@ -95,8 +98,8 @@ export class CratesController {
   @Delete(':id')
   @HttpCode(204)
   @ApiOperation({ summary: 'Deletes a crate with everything in it.' })
-  remove(@Param('id') id: string) {
-    this.crates.remove(id);
+  async remove(@Param('id') id: string) {
+    await this.crates.remove(id);
   }
 
   @Get(':id/export')

@@ -25,6 +25,9 @@ const SNAPSHOT_EVERY = 50;
 /** So many revisions are listed. */
 const LISTED_REVISIONS = 500;
 
+/** A manifest as it will be, made from the one that is there at that moment. */
+export type ManifestChange = (manifest: CrateManifest) => CrateManifest;
+
 export interface CrateView {
   id: string;
   manifest: CrateManifest;
@@ -36,6 +39,9 @@ export interface CrateView {
 /** Crates as rows and blobs: manifest, files and maps. Maps are a snapshot plus the edits after it. */
 @Injectable()
 export class CratesService {
+  /** Those who hold on to a crate let go of it here, before it is removed. */
+  readonly beforeRemoval: ((id: string) => Promise<void>)[] = [];
+
   constructor(
     @Inject(DATABASE) private readonly database: Database,
     @Inject(BlobStore) private readonly blobs: BlobStore,
@@ -95,6 +101,8 @@ export class CratesService {
 
   /** Takes a whole folder in; the crate's name is made free if it is taken. */
   importTree(tree: FileTree): { id: string; damage: Finding[] } {
+    // What systems leave in folders is no part of a crate, as it is none on disk.
+    for (const path of tree.keys()) if (path.split('/').some((part) => part.startsWith('.') || part === '__MACOSX')) tree.delete(path);
     const damage: Finding[] = [];
     const contents = readCrate(tree, damage);
     // What a damaged map's file held is kept as it was, beside what could be read of it.
@@ -118,8 +126,9 @@ export class CratesService {
     return tree;
   }
 
-  remove(id: string): void {
+  async remove(id: string): Promise<void> {
     this.row(id);
+    for (const letGo of this.beforeRemoval) await letGo(id);
     this.database.delete(crates).where(eq(crates.id, id)).run();
   }
 
@@ -166,8 +175,11 @@ export class CratesService {
     return this.blobs.read(this.fileHash(id, path));
   }
 
-  /** Writes files and, in the same transaction, a changed manifest. */
-  writeFiles(id: string, written: { path: string; bytes: Uint8Array; findings?: Finding[] }[], manifest?: CrateManifest): void {
+  /**
+   * Writes files and, in the same transaction, what changes of the manifest. The change is given the manifest as it is
+   * then: what others wrote while work was under way stays.
+   */
+  writeFiles(id: string, written: { path: string; bytes: Uint8Array; findings?: Finding[] }[], change?: ManifestChange): void {
     this.row(id);
     const stored = written.map(({ path, bytes, findings }) => ({
       crateId: id,
@@ -182,11 +194,17 @@ export class CratesService {
           .values(row)
           .onConflictDoUpdate({ target: [files.crateId, files.path], set: row })
           .run();
-      tx.update(crates)
-        .set({ updatedAt: now(), ...(manifest ? { manifest } : {}) })
-        .where(eq(crates.id, id))
-        .run();
+      this.touch(id, change);
     });
+  }
+
+  /** Marks a crate as changed just now, and its manifest with it. Called within a transaction. */
+  private touch(id: string, change: ManifestChange = (manifest) => manifest): void {
+    this.database
+      .update(crates)
+      .set({ updatedAt: now(), manifest: change(this.row(id).manifest) })
+      .where(eq(crates.id, id))
+      .run();
   }
 
   /** Carries out a renaming: files move, maps get an edit each, scripts their new text; all or nothing. */
@@ -201,23 +219,20 @@ export class CratesService {
       this.writeFiles(
         id,
         Object.entries(renaming.scripts ?? {}).map(([path, source]) => ({ path, bytes: new TextEncoder().encode(source) })),
-        renaming.manifest,
+        (manifest) => renaming.manifest ?? manifest,
       );
       for (const [name, edit] of Object.entries(renaming.edits ?? {})) this.editMap(id, name, this.map(id, name).revision, [edit]);
     });
   }
 
-  /** Removes files and, in the same transaction, writes the manifest without them. */
-  dropFiles(id: string, paths: readonly string[], manifest?: CrateManifest): void {
+  /** Removes files and, in the same transaction, what the manifest says of them. */
+  dropFiles(id: string, paths: readonly string[], change?: ManifestChange): void {
     this.database.transaction((tx) => {
       for (const path of paths)
         tx.delete(files)
           .where(and(eq(files.crateId, id), eq(files.path, path)))
           .run();
-      tx.update(crates)
-        .set({ updatedAt: now(), ...(manifest ? { manifest } : {}) })
-        .where(eq(crates.id, id))
-        .run();
+      this.touch(id, change);
     });
   }
 

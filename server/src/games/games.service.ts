@@ -1,17 +1,18 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { Inject, Injectable } from '@nestjs/common';
+import { Inject, Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
+import { mendMods } from '@violet-crate/host/modsFolder';
 import { CONFIG, type Config } from '../config.ts';
 import { notFound } from '../http/problem.ts';
 import { readBasePack, type GameInstall } from './install.ts';
 
 /** The profiles that ship with the application, and the games found for them. */
 @Injectable()
-export class GamesService {
+export class GamesService implements OnApplicationBootstrap {
   private readonly profiles = new Map<string, Profile>();
 
   constructor(@Inject(CONFIG) private readonly config: Config) {
@@ -19,6 +20,18 @@ export class GamesService {
     for (const name of readdirSync(folder).sort()) {
       const profile = loadProfile(readFileSync(join(folder, name), 'utf8'), name);
       this.profiles.set(profile.id, profile);
+    }
+  }
+
+  /** Installations of mods that were killed are brought to an end before anybody looks. */
+  onApplicationBootstrap(): void {
+    for (const profile of this.list()) {
+      const mods = join(this.install(profile.id).folder, profile.install.mods);
+      try {
+        mendMods(mods);
+      } catch (error) {
+        new Logger('games').warn(`${mods} could not be mended: ${String(error)}`);
+      }
     }
   }
 

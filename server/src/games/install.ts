@@ -1,27 +1,14 @@
 /** Looks at a game's install on disk and says what is right and what is not. */
 
-import {
-  accessSync,
-  constants,
-  existsSync,
-  mkdirSync,
-  readdirSync,
-  readFileSync,
-  renameSync,
-  rmSync,
-  statfsSync,
-  statSync,
-  writeFileSync,
-} from 'node:fs';
+import { accessSync, constants, existsSync, mkdirSync, readFileSync, rmSync, statfsSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { readZip } from '@violet-crate/core/asset/archive/zip';
 import { BasePackSchema, EMPTY_PACK, type BasePack } from '@violet-crate/core/crate/basePack';
-import type { FileTree } from '@violet-crate/core/crate/contents';
 import { readDocument } from '@violet-crate/core/document';
 import { UnreadableInput } from '@violet-crate/core/finding';
 import { sha256Hex } from '@violet-crate/core/hash';
 import type { Profile } from '@violet-crate/core/profile/schema';
-import { writeWhole } from '@violet-crate/host/files';
+import { writeTree } from '@violet-crate/host/files';
 
 export interface SetupCheck {
   id: string;
@@ -200,30 +187,6 @@ export function repairInstall({ profile, folder }: GameInstall, action: string):
   const file = join(folder, install.redist, `${archive}.zip`);
   if (!existsSync(file)) throw new UnreadableInput('fix-source', `${install.redist}/${archive}.zip is missing; reinstall the game.`);
   const tree = readZip(readFileSync(file), file);
-  for (const [path, bytes] of tree) writeWhole(join(folder, target, path), bytes);
+  writeTree(join(folder, target), tree);
   return `Restored ${tree.size} files of ${target}.`;
-}
-
-/** The mods folder as `installRelease` wants it. A new folder is made whole and moved into place. */
-export function modsFolder({ profile, folder }: GameInstall) {
-  const mods = join(folder, profile.install.mods);
-  return {
-    replace(name: string, tree: FileTree): void {
-      const fresh = join(mods, `.${name}.new`);
-      rmSync(fresh, { recursive: true, force: true });
-      for (const [path, bytes] of tree) writeWhole(join(fresh, path), bytes);
-      rmSync(join(mods, name), { recursive: true, force: true });
-      renameSync(fresh, join(mods, name));
-    },
-    read: (name: string): FileTree => readFolder(join(mods, name)),
-  };
-}
-
-export function readFolder(folder: string, prefix = '', tree: FileTree = new Map()): FileTree {
-  for (const name of readdirSync(folder).sort()) {
-    const path = prefix ? `${prefix}/${name}` : name;
-    if (statSync(join(folder, name)).isDirectory()) readFolder(join(folder, name), path, tree);
-    else tree.set(path, new Uint8Array(readFileSync(join(folder, name))));
-  }
-  return tree;
 }

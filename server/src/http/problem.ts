@@ -2,6 +2,7 @@
 
 import { ArgumentsHost, Catch, HttpException, Logger, type ExceptionFilter } from '@nestjs/common';
 import { UnreadableInput, type Place } from '@violet-crate/core/finding';
+import { diskFull } from '@violet-crate/host/diskFull';
 import type { Response } from 'express';
 
 export class Problem extends Error {
@@ -27,11 +28,15 @@ const TITLES: Record<number, string> = {
   413: 'Too large',
   422: 'Cannot be read',
   502: 'The other side failed',
+  507: 'The disk is full',
 };
 
 @Catch()
 export class ProblemFilter implements ExceptionFilter {
   private readonly logger = new Logger('http');
+
+  /** @param data folder whose disk is meant where one is full */
+  constructor(private readonly data: string) {}
 
   catch(error: unknown, host: ArgumentsHost): void {
     const response = host.switchToHttp().getResponse<Response>();
@@ -46,7 +51,7 @@ export class ProblemFilter implements ExceptionFilter {
   private describe(error: unknown): { status: number; code: string; detail: string; extra: { place?: Place } & Record<string, unknown> } {
     if (error instanceof Problem) return { status: error.status, code: error.code, detail: error.message, extra: error.extra };
     if (error instanceof UnreadableInput) {
-      const status = error.code.startsWith('workshop-') ? 502 : 422;
+      const status = error.code.startsWith('workshop-') ? 502 : error.code === 'disk-full' ? 507 : 422;
       return { status, code: error.code, detail: error.hint ? `${error.message} ${error.hint}` : error.message, extra: { place: error.place } };
     }
     if (error instanceof HttpException) {
@@ -54,6 +59,8 @@ export class ProblemFilter implements ExceptionFilter {
       const message = typeof body === 'string' ? body : ((body as { message?: string | string[] }).message ?? error.message);
       return { status: error.getStatus(), code: 'request', detail: Array.isArray(message) ? `${message.join('; ')}.` : message, extra: {} };
     }
+    const full = diskFull(error, this.data, 1);
+    if (full) return this.describe(full);
     this.logger.error(error instanceof Error ? error.stack : String(error));
     return { status: 500, code: 'internal', detail: 'Something went wrong in the server; its log says what.', extra: {} };
   }

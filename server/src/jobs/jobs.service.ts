@@ -1,11 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
-import { Inject, Injectable, type OnApplicationShutdown } from '@nestjs/common';
-import { UnreadableInput, type Finding } from '@violet-crate/core/finding';
+import { Inject, Injectable, Logger, type OnApplicationShutdown } from '@nestjs/common';
+import { UnreadableInput, type Finding, type Stage } from '@violet-crate/core/finding';
+import { diskFull } from '@violet-crate/host/diskFull';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { Subject } from 'rxjs';
 import { CONFIG, type Config } from '../config.ts';
+import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { jobs, type JobState } from '../database/schema.ts';
 import { notFound } from '../http/problem.ts';
@@ -41,10 +43,16 @@ const WORKERS = 2;
 /** Milliseconds without a word after which a worker counts as stuck. The longest silent piece of work takes seconds. */
 const STALLED = 600_000;
 
+/** Milliseconds after which rows that could not be written are tried again. */
+const RETRY = 2000;
+
+/** Jobs that have not ended. */
+const ACTIVE: readonly JobState[] = ['queued', 'running', 'paused'];
+
 const stalled = (kind: TaskKind, step: string): Finding => ({
   code: 'stalled',
   severity: 'blocker',
-  stage: kind === 'build' ? 'build' : 'publish',
+  stage: stageOf(kind),
   message: `The work was ended: ${step ? `the stage ${step}` : 'it'} said nothing for ${STALLED / 60_000} minutes.`,
   hint: 'Look at the findings of the map for solids of enormous size, then try a lower quality.',
 });
@@ -52,10 +60,13 @@ const stalled = (kind: TaskKind, step: string): Finding => ({
 const outOfMemory = (kind: TaskKind, step: string, mib: number): Finding => ({
   code: 'out-of-memory',
   severity: 'blocker',
-  stage: kind === 'build' ? 'build' : 'publish',
+  stage: stageOf(kind),
   message: `${step ? `The stage ${step}` : 'The work'} took more than the ${mib} MiB of memory that it may.`,
   hint: 'Build at a lower quality or with larger luxels, or split the map. VIOLET_CRATE_WORKER_MEMORY allows more.',
 });
+
+/** The stage of the work that a kind of job belongs to. */
+const stageOf = (kind: string): Stage => (kind === 'build' ? 'build' : kind === 'pack' ? 'publish' : 'assets');
 
 /** The queue of long work. Rows outlive the process; what was running when it died is marked as interrupted. */
 @Injectable()
@@ -68,26 +79,55 @@ export class JobsService implements OnApplicationShutdown {
   private readonly running = new Map<string, { worker: Worker; waiting: Waiting }>();
   private readonly paused = new Map<string, Waiting>();
   private readonly driven = new Map<string, AbortController>();
+  /** What has to come to an end before a crate may go: threads that are being ended, work that was told to stop. */
+  private readonly ending = new Map<string, Set<Promise<unknown>>>();
+  /** Rows as they should be, where the database did not take them: the disk is full. */
+  private readonly unkept = new Map<string, Job>();
+  private readonly logger = new Logger('jobs');
+  private retry: NodeJS.Timeout | undefined;
 
   constructor(
     @Inject(DATABASE) private readonly database: Database,
     @Inject(CONFIG) private readonly config: Config,
+    @Inject(CratesService) crates: CratesService,
   ) {
+    crates.beforeRemoval.push((crateId) => this.letGo(crateId));
     database
       .update(jobs)
       .set({ state: 'interrupted', finishedAt: new Date().toISOString() })
-      .where(inArray(jobs.state, ['queued', 'running', 'paused']))
+      .where(inArray(jobs.state, [...ACTIVE]))
       .run();
   }
 
   list(): Job[] {
-    return this.database.select().from(jobs).orderBy(desc(jobs.createdAt)).limit(100).all();
+    const rows = this.database.select().from(jobs).orderBy(desc(jobs.createdAt)).limit(100).all();
+    return rows.map((row) => this.unkept.get(row.id) ?? row);
   }
 
   get(id: string): Job {
-    const job = this.database.select().from(jobs).where(eq(jobs.id, id)).get();
+    const job = this.find(id);
     if (!job) throw notFound('such job');
     return job;
+  }
+
+  /** Whether any work is waiting or under way. */
+  get busy(): boolean {
+    return this.queue.length + this.running.size + this.paused.size + this.driven.size > 0;
+  }
+
+  /** Cancels all of a crate's jobs and waits until nothing works on it any more. */
+  async letGo(crateId: string): Promise<void> {
+    const own = () =>
+      this.database
+        .select({ id: jobs.id, state: jobs.state })
+        .from(jobs)
+        .where(eq(jobs.crateId, crateId))
+        .all()
+        .filter((job) => ACTIVE.includes(this.unkept.get(job.id)?.state ?? job.state));
+    for (let active = own(); active.length > 0 || this.ending.has(crateId); active = own()) {
+      for (const { id } of active) this.cancel(id);
+      await Promise.allSettled(this.ending.get(crateId) ?? []);
+    }
   }
 
   /** A file of a running build's latest picture. */
@@ -121,20 +161,15 @@ export class JobsService implements OnApplicationShutdown {
     this.driven.set(job.id, abort);
     this.change(job.id, { state: 'running' });
     const alive = () => this.driven.has(job.id);
-    void work({
+    const control: JobControl = {
       signal: abort.signal,
       progress: (step, progress, result) => void (alive() && this.change(job.id, { step, progress, ...(result ? { result } : {}) })),
-    })
-      .then(
-        (result) => void (alive() && this.end(job.id, 'done', { result, progress: 1 })),
-        (error: unknown) => {
-          const message = error instanceof Error ? error.message : String(error);
-          const finding: Finding =
-            error instanceof UnreadableInput ? error.toFinding('assets') : { code: 'job-failed', severity: 'blocker', stage: 'assets', message };
-          if (alive()) this.end(job.id, 'failed', { error: finding });
-        },
-      )
+    };
+    const done = (async () => work(control))()
+      .then((result) => this.guard(job.id, () => void (alive() && this.end(job.id, 'done', { result, progress: 1 }))))
+      .catch((error: unknown) => this.failWith(job, error, alive()))
       .finally(() => this.driven.delete(job.id));
+    this.awaitEnd(crateId, done);
     return this.get(job.id);
   }
 
@@ -179,11 +214,48 @@ export class JobsService implements OnApplicationShutdown {
     if (!active) return null;
     // Forgotten before it is ended, so that its exit does not count as a failure.
     this.running.delete(id);
-    void active.worker.terminate().then(() => this.pump());
+    const ended = active.worker.terminate().then(() => this.pump());
+    this.awaitEnd(this.find(id)?.crateId ?? null, ended);
     return active.waiting;
   }
 
+  /** Keeps the end of some work in sight until it has come. */
+  private awaitEnd(crateId: string | null, end: Promise<unknown>): void {
+    const seen = end.catch((error: unknown) => this.logger.error(String(error)));
+    if (crateId === null) return;
+    const all = this.ending.get(crateId) ?? new Set();
+    this.ending.set(crateId, all.add(seen));
+    void seen.then(() => {
+      all.delete(seen);
+      if (all.size === 0 && this.ending.get(crateId) === all) this.ending.delete(crateId);
+    });
+  }
+
+  /** Everything that runs on its own goes through here: what goes wrong in it fails its job and nothing else. */
+  private guard(id: string, work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      this.logger.error(error instanceof Error ? error.stack : String(error));
+      this.takeBack(id);
+      try {
+        const job = this.find(id);
+        if (job) this.failWith(job, error, true);
+      } catch (second) {
+        this.logger.error(String(second));
+      }
+    }
+  }
+
+  private failWith(job: Job, error: unknown, alive: boolean): void {
+    const known = error instanceof UnreadableInput ? error : diskFull(error, this.config.data, 1);
+    const message = error instanceof Error ? error.message : String(error);
+    const finding = known?.toFinding(stageOf(job.kind)) ?? { code: 'job-failed', severity: 'blocker' as const, stage: stageOf(job.kind), message };
+    if (alive) this.end(job.id, 'failed', { error: finding });
+  }
+
   async onApplicationShutdown(): Promise<void> {
+    clearTimeout(this.retry);
     this.queue.length = 0;
     for (const [id, abort] of [...this.driven]) {
       this.driven.delete(id);
@@ -221,7 +293,10 @@ export class JobsService implements OnApplicationShutdown {
   }
 
   private pump(): void {
-    while (this.running.size < WORKERS && this.queue.length > 0) this.start(this.queue.shift()!);
+    while (this.running.size < WORKERS && this.queue.length > 0) {
+      const next = this.queue.shift()!;
+      this.guard(next.id, () => this.start(next));
+    }
   }
 
   private start(waiting: Waiting): void {
@@ -233,12 +308,12 @@ export class JobsService implements OnApplicationShutdown {
     });
     this.running.set(id, { worker, waiting });
     // What a paused job did before stays in its log.
-    const log: string[] = [...this.get(id).log];
+    const log: string[] = [...(this.find(id)?.log ?? [])];
     let step = '';
     let watchdog: NodeJS.Timeout | undefined;
     const watch = () => {
       clearTimeout(watchdog);
-      watchdog = setTimeout(() => fail('', stalled(kind, step)), STALLED);
+      watchdog = setTimeout(() => this.guard(id, () => fail('', stalled(kind, step))), STALLED);
     };
     const leave = () => {
       clearTimeout(watchdog);
@@ -248,11 +323,10 @@ export class JobsService implements OnApplicationShutdown {
     };
     const fail = (message: string, finding?: Finding) => {
       if (this.running.get(id)?.worker !== worker) return;
-      const stage = kind === 'build' ? 'build' : 'publish';
-      this.end(id, 'failed', { log, error: finding ?? { code: 'job-failed', severity: 'blocker', stage, message } });
+      this.end(id, 'failed', { log, error: finding ?? { code: 'job-failed', severity: 'blocker', stage: stageOf(kind), message } });
       leave();
     };
-    worker.on('message', (message: WorkerMessage) => {
+    const heard = (message: WorkerMessage) => {
       if (this.running.get(id)?.worker !== worker) return clearTimeout(watchdog);
       watch();
       if (message.type === 'progress') {
@@ -268,34 +342,68 @@ export class JobsService implements OnApplicationShutdown {
           this.end(id, 'done', { result: finish(message.output), progress: 1, log });
           leave();
         } catch (error) {
-          fail(`The result could not be stored: ${error instanceof Error ? error.message : String(error)}`);
+          const full = diskFull(error, this.config.data, 1);
+          if (full) fail('', full.toFinding(stageOf(kind)));
+          else fail(`The result could not be stored: ${error instanceof Error ? error.message : String(error)}`);
         }
       }
-    });
-    worker.on('error', (error: NodeJS.ErrnoException) => {
+    };
+    const broken = (error: NodeJS.ErrnoException) => {
       if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') fail('', outOfMemory(kind, step, this.config.workerMemory));
       else fail(`The worker stopped: ${error.message}`);
-    });
-    worker.on('exit', (code) => {
-      if (code !== 0) fail('The worker stopped before it was done.');
-      if (this.running.get(id)?.worker === worker) leave();
-    });
+    };
+    worker.on('message', (message: WorkerMessage) => this.guard(id, () => heard(message)));
+    worker.on('error', (error: NodeJS.ErrnoException) => this.guard(id, () => broken(error)));
+    worker.on('exit', (code) =>
+      this.guard(id, () => {
+        if (code !== 0) fail('The worker stopped before it was done.');
+        if (this.running.get(id)?.worker === worker) leave();
+      }),
+    );
     watch();
   }
 
   private keepPicture(id: string, map: string, files: [string, Uint8Array][]): void {
     const before = this.pictures.get(id);
-    const about: JobPicture = { jobId: id, crateId: this.get(id).crateId, map, version: (before?.about.version ?? 0) + 1 };
+    const about: JobPicture = { jobId: id, crateId: this.find(id)?.crateId ?? null, map, version: (before?.about.version ?? 0) + 1 };
     // Later pictures bring their light only: the map stays as it was.
     this.pictures.set(id, { about, files: new Map([...(before?.files ?? []), ...files]) });
     this.pictured.next(about);
   }
 
+  private find(id: string): Job | undefined {
+    return this.unkept.get(id) ?? this.database.select().from(jobs).where(eq(jobs.id, id)).get();
+  }
+
+  /** A job with a change. Where the disk is full the change holds in memory, and is written as soon as there is room. */
   private change(id: string, change: Partial<Job>): Job {
-    this.database.update(jobs).set(change).where(eq(jobs.id, id)).run();
-    const job = this.get(id);
+    const job = { ...this.get(id), ...change };
+    try {
+      this.keep(job);
+      this.unkept.delete(id);
+    } catch (error) {
+      if (!diskFull(error, this.config.data, 1)) throw error;
+      this.unkept.set(id, job);
+      this.retry ??= setTimeout(() => this.keepAgain(), RETRY).unref();
+    }
     this.events.next(job);
     return job;
+  }
+
+  private keep({ id, ...row }: Job): void {
+    this.database.update(jobs).set(row).where(eq(jobs.id, id)).run();
+  }
+
+  private keepAgain(): void {
+    this.retry = undefined;
+    try {
+      for (const [id, job] of [...this.unkept]) {
+        this.keep(job);
+        this.unkept.delete(id);
+      }
+    } catch {
+      this.retry = setTimeout(() => this.keepAgain(), RETRY).unref();
+    }
   }
 
   private end(id: string, state: JobState, change: Partial<Job>): Job {

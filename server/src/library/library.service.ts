@@ -83,11 +83,13 @@ export class LibraryService {
           removedAt: new Date().toISOString(),
         })
         .run();
-      this.crates.dropFiles(id, [...paths], {
-        ...manifest,
-        assets: Object.fromEntries(Object.entries(manifest.assets).filter(([path]) => !going.has(path))),
-        materials: manifest.materials.filter((material) => !going.has(MATERIAL + material.name)),
-      });
+      const staying = <T>(records: Record<string, T>) => Object.fromEntries(Object.entries(records).filter(([path]) => !going.has(path)));
+      this.crates.dropFiles(id, [...paths], (present) => ({
+        ...present,
+        assets: staying(present.assets),
+        materials: present.materials.filter((material) => !going.has(MATERIAL + material.name)),
+        ...(present.scriptOrigins ? { scriptOrigins: staying(present.scriptOrigins) } : {}),
+      }));
     });
     return { undo };
   }

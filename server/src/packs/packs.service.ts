@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable } from '@nestjs/common';
-import { creditPack, openPack, type PackEntry } from '@violet-crate/core/crate/assetPack';
+import { openPack, type PackEntry } from '@violet-crate/core/crate/assetPack';
 import { previewPath, type FileTree } from '@violet-crate/core/crate/contents';
-import { unpackArchives, type Clash } from '@violet-crate/core/crate/importPlan';
+import type { Clash } from '@violet-crate/core/crate/importPlan';
 import { UnreadableInput } from '@violet-crate/core/finding';
 import { and, desc, eq } from 'drizzle-orm';
 import { ImportsService } from '../assets/imports.service.ts';
@@ -42,8 +42,8 @@ export class PacksService {
     return this.database.select().from(packs).where(eq(packs.crateId, crateId)).orderBy(desc(packs.openedAt)).all();
   }
 
-  open(crateId: string, given: FileTree): PackView {
-    const { files, broken } = unpackArchives(given);
+  async open(crateId: string, given: FileTree): Promise<PackView> {
+    const { files, broken } = await this.imports.unpack(given);
     if (broken.length > 0) throw new Problem(422, 'pack', broken[0].reason);
     const name = [...given.keys()][0].split('/')[0];
     const tree = withoutCommonFolder(files);
@@ -89,7 +89,11 @@ export class PacksService {
       this.looks.set(key, look);
       look.catch(() => this.looks.delete(key));
     }
-    return await look;
+    const made = await look;
+    if (this.blobs.has(made.preview) && (made.model === null || this.blobs.has(made.model))) return made;
+    // Cleared away to free space: nothing but this look needs it.
+    this.looks.delete(key);
+    return this.look(crateId, id, path);
   }
 
   clashes(crateId: string, id: string, paths: readonly string[]): PackClash[] {
@@ -113,11 +117,9 @@ export class PacksService {
 
   import(crateId: string, id: string, paths: readonly string[], clashes: Record<string, Clash>): Job {
     const pack = this.get(crateId, id);
-    const { manifest } = this.crates.view(crateId);
     return this.imports.import(crateId, this.tree(pack, paths), {
       clashes: Object.fromEntries(Object.entries(clashes).map(([path, clash]) => [this.origin(pack, path), clash])),
-      fromPack: pack.about.title,
-      credits: creditPack(manifest, pack.about),
+      pack: pack.about,
     });
   }
 

@@ -1,8 +1,10 @@
+import { join } from 'node:path';
 import { Body, Controller, Get, Inject, Param, Post, Res } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
 import { openRelease } from '@violet-crate/core/release/pack';
 import { installRelease } from '@violet-crate/core/release/install';
 import { fetchRelease, publishRelease } from '@violet-crate/core/release/workshop';
+import { modsFolder } from '@violet-crate/host/modsFolder';
 import { IsOptional, IsString, Matches, MaxLength } from 'class-validator';
 import { desc, eq } from 'drizzle-orm';
 import type { Response } from 'express';
@@ -13,7 +15,7 @@ import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { packages, releases } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
-import { gameVersion, modsFolder } from '../games/install.ts';
+import { gameVersion } from '../games/install.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
 import { SettingsService } from '../settings/settings.service.ts';
@@ -135,8 +137,9 @@ export class ReleaseController {
     const { manifest, tree } = openRelease(zip, `the package of ${body.shareCode}`);
     const install = this.games.install(manifest.profile);
     if (!gameVersion(install)) throw new Problem(409, 'game-missing', `${install.profile.title} was not found; see Set-up.`);
-    const verified = installRelease(modsFolder(install), manifest, tree);
-    return { name: manifest.name, version: manifest.version, folder: `${install.folder}/${install.profile.install.mods}/${manifest.name}`, verified };
+    const mods = join(install.folder, install.profile.install.mods);
+    const verified = installRelease(modsFolder(mods), manifest, tree);
+    return { name: manifest.name, version: manifest.version, folder: join(mods, manifest.name), verified };
   }
 
   private package(id: string) {

@@ -1,16 +1,12 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
-import wasmUri from 'wasmoon/dist/glue.wasm?url';
 import { ReinhardToneMapping } from 'three';
 import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
-import { decodeCollision } from '@violet-crate/core/build/pack/collisionBin';
-import { decodeProbes } from '@violet-crate/core/build/pack/probesBin';
-import type { RuntimeMap } from '@violet-crate/core/build/pack/runtime';
-import { decodeVisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
+import type { Finding } from '@violet-crate/core/finding';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import { TrialDriver } from '@violet-crate/core/trial/driver';
-import { TIME_STEP, TrialWorld, type ConsoleLine } from '@violet-crate/core/trial/world';
-import { message, request } from '../api/http.ts';
+import type { Intent } from '@violet-crate/core/trial/move';
+import { TIME_STEP, type ConsoleLine } from '@violet-crate/core/trial/world';
+import { message } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
 import { crateWorld } from '../checks/background.ts';
 import { trialFound } from '../checks/checksSlice.ts';
@@ -20,13 +16,11 @@ import { store, useAppDispatch, useAppSelector } from '../store.ts';
 import { fileUrl, type AssetSource } from '../three/assets3d.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { readIntent } from './controls.ts';
+import { loadRun, type LoadedRun } from './loadRun.ts';
 import { trialEnded } from './trialRunSlice.ts';
-import { TrialScene } from './trialScene.ts';
+import type { TrialRun } from './trialRun.ts';
 
-interface Run {
-  world: TrialWorld;
-  driver: TrialDriver | null;
-  yaw: number;
+interface Active extends LoadedRun {
   pitch: number;
 }
 
@@ -36,7 +30,7 @@ interface Shown {
   flying: boolean;
   offer: string;
   lines: ConsoleLine[];
-  ended: TrialWorld['ended'];
+  ended: TrialRun['ended'];
   demonstration: string;
 }
 
@@ -59,15 +53,15 @@ export function TrialPage() {
         </div>
       </div>
     );
-  return <TrialRun key={`${build.id}/${ticket}`} build={build} again={() => setTicket(ticket + 1)} />;
+  return <Walk key={`${build.id}/${ticket}`} build={build} again={() => setTicket(ticket + 1)} />;
 }
 
-function TrialRun({ build, again }: { build: Build; again(): void }) {
+function Walk({ build, again }: { build: Build; again(): void }) {
   const dispatch = useAppDispatch();
   const view = useAppSelector((s) => s.crate.view)!;
   const profile = useAppSelector((s) => s.crate.profile)!;
   const host = useRef<HTMLDivElement>(null);
-  const run = useRef<Run | null>(null);
+  const run = useRef<Active | null>(null);
   const keys = useRef(new Set<string>());
   const [problem, setProblem] = useState('');
   const [loaded, setLoaded] = useState(false);
@@ -77,9 +71,7 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
 
   const operate = useCallback(() => {
     const active = run.current;
-    if (!active) return;
-    const item = active.world.usable(lookDirection(active));
-    if (item) active.world.use(item);
+    if (active) active.run.operate(lookDirection(active));
   }, []);
 
   useEffect(() => {
@@ -88,7 +80,6 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
     stage.renderer.toneMappingExposure = 1.5;
     stage.camera.near = 0.03;
     stage.camera.fov = 72;
-    let scene: TrialScene | null = null;
     let gone = false;
     let frame = 0;
 
@@ -96,28 +87,13 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
       const world = crateWorld(store.getState());
       if (!world) return;
       const source: AssetSource = { view, profileId: profile.id };
-      const file = async (name: string) => request(`/api/crates/${view.id}/builds/${build.id}/files/maps/${build.map}/${name}`);
-      const binary = async (name: string) => new Uint8Array(await (await file(name)).arrayBuffer());
-      const has = (name: string) => build.artefacts.some((artefact) => artefact.path.endsWith(`/${name}`));
-      if (!has('collision.bin')) throw new Error('This build was made by an earlier version. Build the map again.');
-      const [glb, light, map, collision, visibility, probes] = await Promise.all([
-        file('map.glb').then((r) => r.arrayBuffer()),
-        has('lightmap.ktx2') ? file('lightmap.ktx2').then((r) => r.arrayBuffer()) : undefined,
-        file('map.json').then((r) => r.json() as Promise<RuntimeMap>),
-        binary('collision.bin').then(decodeCollision),
-        binary('visibility.bin').then(decodeVisibilityFile),
-        has('probes.bin') ? binary('probes.bin').then(decodeProbes) : null,
-      ]);
-      const trial = await TrialWorld.begin({ profile, map, collision, scripts: world.crate.scripts, wasmUri });
-      if (gone) return trial.stop();
-      scene = new TrialScene(world, trial, source, stage.renderer, { visibility, probes });
-      await scene.load(glb, light, map.settings);
-      if (gone) return;
-      stage.scene.add(scene.scene);
-      stage.scene.background = scene.scene.background;
-      stage.scene.backgroundIntensity = scene.scene.backgroundIntensity;
-      const start = trial.objects.find((o) => o.object.position.every((v, i) => v === trial.walker.feet[i]));
-      run.current = { world: trial, driver: null, yaw: ((start?.object.turn ?? 0) * Math.PI) / 180, pitch: -0.05 };
+      const loaded = await loadRun(world, build, source, stage.renderer, () => !gone);
+      if (!loaded) return;
+      const { scene } = loaded.scene;
+      stage.scene.add(scene);
+      stage.scene.background = scene.background;
+      stage.scene.backgroundIntensity = scene.backgroundIntensity;
+      run.current = { ...loaded, pitch: -0.05 };
       setLoaded(true);
       play(source);
     };
@@ -132,76 +108,72 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
       const tick = (now: number) => {
         frame = requestAnimationFrame(tick);
         const active = run.current;
-        if (!active || !scene) return;
+        const state = active?.run.state;
+        if (!active || !state) return;
         const frameTime = (now - last) / 1000;
         last = now;
+        const { demonstration } = state;
         // Slow frames are made up for, a hidden tab's hours are not. Nobody steers a demonstration, so it may take longer steps.
-        spare += Math.min(active.driver ? 2 : 0.25, frameTime);
+        spare = Math.min(demonstration ? 2 : 0.25, spare + frameTime);
         if (++frames % 6 === 0) stage.keepFluent(frameTime);
-        const { world } = active;
-        while (spare >= TIME_STEP) {
-          spare -= TIME_STEP;
-          if (active.driver) {
-            const intent = active.driver.tick(world);
-            if (intent.move[0] !== 0 || intent.move[1] !== 0) active.yaw = turnTowards(active.yaw, Math.atan2(intent.move[1], intent.move[0]));
-            world.step(intent);
-            if (active.driver.done) finishDemonstration(active);
-          } else {
-            const { intent, turn } = readIntent(keys.current, active.yaw, active.pitch, world.walker.flying);
-            active.yaw += turn * TIME_STEP;
-            world.step(intent);
+        if (!active.run.waiting && !active.run.ended) {
+          const intents: Intent[] = [];
+          for (; spare >= TIME_STEP; spare -= TIME_STEP) {
+            const { intent, turn } = readIntent(keys.current, active.yaw, active.pitch, state.flying);
+            if (!demonstration) active.yaw += turn * TIME_STEP;
+            else if (demonstration.walk[0] !== 0 || demonstration.walk[1] !== 0)
+              active.yaw = turnTowards(active.yaw, Math.atan2(demonstration.walk[1], demonstration.walk[0]));
+            intents.push(intent);
           }
+          if (intents.length > 0) active.run.advance(intents, lookDirection(active));
         }
-        for (const { sound, volume } of world.sounds.splice(0)) void playSound(fileUrl(source, sound), volume);
-        scene.update();
-        scene.showFrom(world.eye());
-        const eye = toGltf(world.eye(), profile.unit.metres);
+        for (const { sound, volume } of active.run.takeSounds()) void playSound(fileUrl(source, sound), volume);
+        active.scene.update();
+        active.scene.showFrom(state.eye);
+        const eye = toGltf(state.eye, profile.unit.metres);
         const ahead = toGltf(lookDirection(active), 1);
         stage.camera.position.set(...eye);
         stage.camera.lookAt(eye[0] + ahead[0], eye[1] + ahead[1], eye[2] + ahead[2]);
         stage.drawNow();
-        if (now - told > 120 || world.console.length !== lines) {
+        const over = active.run.ended;
+        if (now - told > 120 || active.run.lines.length !== lines || (over && !ended)) {
           told = now;
-          lines = world.console.length;
-          const offered = world.usable(lookDirection(active));
+          lines = active.run.lines.length;
           setShown({
-            feet: [...world.walker.feet],
+            feet: state.feet,
             yaw: active.yaw,
-            flying: world.walker.flying,
-            offer: offered?.object.name ?? '',
-            lines: world.console.slice(-200),
-            ended: world.ended,
-            demonstration: active.driver ? `step ${active.driver.results.length + 1}` : '',
+            flying: state.flying,
+            offer: state.offer,
+            lines: active.run.lines.slice(-200),
+            ended: over,
+            demonstration: demonstration ? `step ${demonstration.step}` : '',
           });
         }
-        if (world.ended && !ended) {
+        if (over && !ended) {
           ended = true;
           if (document.pointerLockElement) document.exitPointerLock();
-          dispatch(trialFound([...world.findings]));
-          dispatch(trialEnded({ buildId: build.id, ended: world.ended }));
+          dispatch(trialFound(active.run.findings));
+          dispatch(trialEnded({ buildId: build.id, ended: over }));
         }
       };
       frame = requestAnimationFrame(tick);
     };
 
-    const finishDemonstration = (active: Run) => {
-      const failed = active.driver!.results.find((result) => !result.ok);
-      active.world.print('system', failed ? `The demonstration stopped: ${failed.detail}` : 'The demonstration is over.');
-      active.driver = null;
-    };
-
-    begin().catch((error) => setProblem(message(error)));
+    begin().catch((error: Error & { findings?: Finding[] }) => {
+      setProblem(message(error));
+      if (!gone && error.findings) dispatch(trialFound(error.findings));
+    });
     return () => {
       gone = true;
       cancelAnimationFrame(frame);
       const active = run.current;
       if (active) {
-        dispatch(trialFound([...active.world.findings]));
-        dispatch(trialEnded({ buildId: build.id, ended: active.world.ended ?? 'left' }));
-        active.world.stop();
+        dispatch(trialFound(active.run.findings));
+        dispatch(trialEnded({ buildId: build.id, ended: active.run.ended ?? 'left' }));
+        active.run.end();
+        active.scene.dispose();
       }
       run.current = null;
-      scene?.dispose();
       stage.dispose();
     };
     // A run belongs to one build; changes of the crate while walking do not restart it.
@@ -213,11 +185,8 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
       if (isTyping(event.target) || event.ctrlKey || event.altKey || event.metaKey || !run.current) return;
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
       if (key === 'q' && !event.repeat) operate();
-      else if (key === 'g' && !event.repeat) {
-        const { walker } = run.current.world;
-        walker.flying = !walker.flying;
-        run.current.world.print('system', walker.flying ? 'Gliding: solids do not stop you.' : 'On foot again.');
-      } else if (/^(w|a|s|d| |Shift|Arrow\w+)$/.test(key)) keys.current.add(key);
+      else if (key === 'g' && !event.repeat) run.current.run.glide();
+      else if (/^(w|a|s|d| |Shift|Arrow\w+)$/.test(key)) keys.current.add(key);
       else return;
       setStarted(true);
       event.preventDefault();
@@ -252,8 +221,7 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
     const world = crateWorld(store.getState());
     if (!active || !world) return;
     setStarted(true);
-    active.driver = new TrialDriver(profile, world.crate.maps[build.map]?.settings.trial ?? [], true);
-    active.world.print('system', 'Walking the map’s trial steps.');
+    active.run.demonstrate(world.crate.maps[build.map]?.settings.trial ?? []);
   };
   const steps = useAppSelector((s) => s.map.map?.settings.trial.length ?? 0);
 
@@ -315,11 +283,11 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
         {shown?.ended && (
           <div className="overlay">
             <div role="status">
-              <h2>{shown.ended === 'won' ? 'The run is won' : 'Fell out of the world'}</h2>
+              <h2>{ENDINGS[shown.ended]}</h2>
               <p>
-                {shown.ended === 'won'
-                  ? shown.lines.findLast((l) => l.kind === 'system')?.text
-                  : 'The start point is named in the findings below, with what to do.'}
+                {shown.ended === 'won' && shown.lines.findLast((l) => l.kind === 'system')?.text}
+                {shown.ended === 'fell' && 'The start point is named in the findings below, with what to do.'}
+                {shown.ended === 'stopped' && run.current?.run.stopped?.message}
               </p>
               <button className="btn btn-primary" onClick={again}>
                 Start again
@@ -353,7 +321,9 @@ function TrialRun({ build, again }: { build: Build; again(): void }) {
   );
 }
 
-function lookDirection({ yaw, pitch }: Run): Vec3 {
+const ENDINGS = { won: 'The run is won', fell: 'Fell out of the world', stopped: 'The run was ended' };
+
+function lookDirection({ yaw, pitch }: { yaw: number; pitch: number }): Vec3 {
   return [Math.cos(yaw) * Math.cos(pitch), Math.sin(yaw) * Math.cos(pitch), Math.sin(pitch)];
 }
 

@@ -23,14 +23,14 @@ import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
 import type { MapSettings } from '@violet-crate/core/map/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { hasPart } from '@violet-crate/core/profile/schema';
-import type { TrialObject, TrialWorld } from '@violet-crate/core/trial/world';
+import type { ShownObject } from '@violet-crate/core/trial/apart';
 import { loadModel, type AssetSource } from '../three/assets3d.ts';
 import { BuiltMap } from '../three/builtMap.ts';
 import { lightAt, lightByProbes } from '../three/probeLit.ts';
 import { freeTree } from '../three/stage3d.ts';
 
 interface Moving {
-  item: TrialObject;
+  item: ShownObject;
   node: Object3D;
   rest: Vec3;
 }
@@ -39,14 +39,14 @@ export class TrialScene {
   readonly scene = new Scene();
   private readonly movers: Moving[] = [];
   private readonly waters: Moving[] = [];
-  private readonly lamps: { item: TrialObject; light: PointLight }[] = [];
+  private readonly lamps: { item: ShownObject; light: PointLight }[] = [];
   private readonly built: BuiltMap;
   private sky: Texture | null = null;
   private readonly m: number;
 
   constructor(
     private readonly world: CrateWorld,
-    private readonly trial: TrialWorld,
+    private readonly objects: readonly ShownObject[],
     private readonly source: AssetSource,
     renderer: WebGLRenderer,
     private readonly lookup: { visibility: VisibilityFile; probes: ProbeGrid | null },
@@ -64,7 +64,7 @@ export class TrialScene {
       this.scene.backgroundIntensity = skyIntensity;
     }
     this.scene.add(await this.built.load(glb, light));
-    await Promise.all(this.trial.objects.map((item) => this.addObject(item)));
+    await Promise.all(this.objects.map((item) => this.addObject(item)));
   }
 
   /** Leaves out what cannot be seen from a point, in map units. */
@@ -79,11 +79,10 @@ export class TrialScene {
     return new Color(...lightAt(this.lookup.probes, at, [0, 0, 1]));
   }
 
-  private async addObject(item: TrialObject): Promise<void> {
+  private async addObject(item: ShownObject): Promise<void> {
     const { profile } = this.world;
-    const { object, properties } = item;
+    const { object, properties, box } = item;
     const is = (part: Parameters<typeof hasPart>[2]) => hasPart(profile, object.class, part);
-    const box = this.trial.boxOf(item);
     const centre = boxCentre(box);
     if (is('light')) {
       const [r, g, b] = linearOfHex(String(properties.colour));
@@ -100,6 +99,7 @@ export class TrialScene {
       model.rotation.y = (object.turn * Math.PI) / 180;
       lightByProbes(model, this.lookup.probes, this.m);
       this.scene.add(model);
+      if (is('mover') || is('follow')) this.movers.push({ item, node: model, rest: object.position });
       return;
     }
     if (is('mover')) {
@@ -129,7 +129,7 @@ export class TrialScene {
   /** Puts everything where the simulation has it now. */
   update(): void {
     for (const { item, node, rest } of this.movers) {
-      const offset = this.trial.offsetOf(item);
+      const { offset } = item;
       node.position.set(...toGltf([rest[0] + offset[0], rest[1] + offset[1], rest[2] + offset[2]], this.m));
     }
     for (const { item, node, rest } of this.waters) {

@@ -14,7 +14,11 @@ export interface ZipLimits {
   maxEntries: number;
 }
 
-export const ZIP_LIMITS: ZipLimits = { maxEntry: 256 << 20, maxTotal: 512 << 20, maxEntries: 10000 };
+export const ZIP_LIMITS: ZipLimits = { maxEntry: 256 << 20, maxTotal: 2 ** 29, maxEntries: 10000 };
+
+/** Above so many bytes an archive may not unpack to more than so many times its size: pictures of one colour do, games' folders do not. */
+const RATIO_FROM = 64 << 20;
+const MAX_RATIO = 200;
 
 const END_SIGNATURE = 0x06054b50;
 const ENTRY_SIGNATURE = 0x02014b50;
@@ -92,6 +96,14 @@ export function listZip(bytes: Uint8Array, file: string, limits: ZipLimits = ZIP
         'Nothing was unpacked.',
       );
     }
+    if (total > RATIO_FROM && total > MAX_RATIO * bytes.length) {
+      throw new UnreadableInput(
+        'zip-too-large',
+        `${file}: ${bytes.length} bytes would unpack to more than ${MAX_RATIO} times their size (byte ${at}).`,
+        { file, byte: at },
+        'Nothing was unpacked. Do not trust this archive.',
+      );
+    }
     if (!path.endsWith('/')) {
       if (seen.has(path)) fail(`entry "${path}" is there twice`, at);
       seen.add(path);
@@ -99,7 +111,17 @@ export function listZip(bytes: Uint8Array, file: string, limits: ZipLimits = ZIP
     }
     at += 46 + nameLength + view.getUint16(at + 30, true) + view.getUint16(at + 32, true);
   }
+  const blocked = fileAndFolder([...seen]);
+  if (blocked) fail(`"${blocked}" is a file and a folder`, end);
   return entries;
+}
+
+/** The first of some paths that is a file and, by another path, a folder: no disk can hold both. */
+function fileAndFolder(paths: readonly string[]): string | null {
+  const files = new Set(paths);
+  for (const path of paths)
+    for (let at = path.indexOf('/'); at >= 0; at = path.indexOf('/', at + 1)) if (files.has(path.slice(0, at))) return path.slice(0, at);
+  return null;
 }
 
 export function readZip(bytes: Uint8Array, file: string, limits: ZipLimits = ZIP_LIMITS): FileTree {

@@ -1,0 +1,187 @@
+/**
+ * What is run before any game script: it gives scripts their functions, takes away what reaches the machine, and
+ * counts what they do.
+ *
+ * - Everything that the prelude needs is a local of its own: a script may replace `tostring` or `type`, and harms
+ *   only itself.
+ * - A hook counts instructions in the main thread and in every coroutine. Once the budget of a step is spent, each
+ *   further hook raises again, and `pcall`, `xpcall` and `coroutine.resume` hand that on instead of catching it.
+ * - Finalisers run with hooks off, so tables cannot have any.
+ * - C functions that may run long without an instruction being counted say where they are before they begin, so that
+ *   whoever ends them from outside can name the line. That is the only bound that holds for them.
+ *
+ * It is called with the host's functions and the limits, and returns the entries of `ScriptRuntime`.
+ */
+export const PRELUDE = `
+local host, budget, most_deep, most_text = ...
+local sethook, getinfo = debug.sethook, debug.getinfo
+local pcall, xpcall, error, type, select, next = pcall, xpcall, error, type, select, next
+local tostring, tonumber, rawget, setmetatable, load = tostring, tonumber, rawget, setmetatable, load
+local pack, concat, sort, move = table.pack, table.concat, table.sort, table.move
+local co_create, co_resume, co_close, co_running = coroutine.create, coroutine.resume, coroutine.close, coroutine.running
+local find, match, gmatch, gsub, rep, format = string.find, string.match, string.gmatch, string.gsub, string.rep, string.format
+local globals = _G
+local HOOK_EVERY = 5000
+local used, told, depth, stopped = 0, 0, 0, false
+local pending, next_id = {}, 0
+
+local function place(info)
+  if not info or not find(info.source, "^@") then return nil end
+  return info.source:sub(2), info.currentline, info.name or ""
+end
+
+-- Says where the script is that called a function of this prelude, or that the hook interrupted.
+local function tell(level)
+  for l = level + 1, level + 8 do
+    local info = getinfo(l, "Sln")
+    if not info then return end
+    local file, line, name = place(info)
+    if file then host.at(file, line, name) return end
+  end
+end
+
+local function stop(level)
+  stopped = true
+  local file, line = place(getinfo(level + 1, "Sl"))
+  local at = file and (file .. ":" .. line .. ": ") or ""
+  error(at .. "stopped: the call took too long (an endless loop?)", 0)
+end
+
+local function hook()
+  used = used + HOOK_EVERY
+  if stopped or used > budget then stop(2) end
+  if used - told >= budget / 50 then told = used tell(2) end
+end
+
+local function text(v) if v == nil then return nil end return tostring(v) end
+function say(...)
+  local parts = pack(...)
+  for i = 1, parts.n do parts[i] = tostring(parts[i]) end
+  host.say(concat(parts, " "))
+end
+print = say
+function fire(name, action, value) host.fire(tostring(name), tostring(action), text(value)) end
+function get(name, property)
+  -- A local, so that a missing value is one nil and not no value at all.
+  local value = host.get(tostring(name), tostring(property))
+  return value
+end
+function set(name, property, value) host.set(tostring(name), tostring(property), value) end
+function win(t) host.win(text(t) or "") end
+function after(seconds, fn)
+  if type(fn) ~= "function" then error("after: the second argument has to be a function", 2) end
+  next_id = next_id + 1
+  if not host.after(tonumber(seconds) or 0, next_id) then error("after: too many calls are waiting already", 2) end
+  pending[next_id] = fn
+end
+
+io, os, require, package, dofile, loadfile, debug, collectgarbage, warn = nil
+string.dump = nil
+
+_G.setmetatable = function(t, meta)
+  if type(meta) == "table" and rawget(meta, "__gc") ~= nil then error("__gc is not there for game scripts", 2) end
+  return setmetatable(t, meta)
+end
+
+-- Hands on that the budget is spent where a script would catch it.
+local function passed(...)
+  if stopped then stop(3) end
+  return ...
+end
+_G.pcall = function(...) return passed(pcall(...)) end
+_G.xpcall = function(...) return passed(xpcall(...)) end
+coroutine.resume = function(...) return passed(co_resume(...)) end
+coroutine.create = function(fn)
+  local co = co_create(fn)
+  sethook(co, hook, "", HOOK_EVERY)
+  -- What a coroutine does before its first hook is not counted, so making one costs something.
+  used = used + 200
+  return co
+end
+local create = coroutine.create
+coroutine.wrap = function(fn)
+  local co = create(fn)
+  local function through(ok, ...)
+    if ok then return passed(...) end
+    co_close(co)
+    error((...), 0)
+  end
+  return function(...) return through(co_resume(co, ...)) end
+end
+
+-- Repetitions in a pattern; the time that it may take is the length of the text to that power.
+local powers, known = {}, 0
+local function power(pattern)
+  local n = powers[pattern]
+  if not n then
+    n = select(2, gsub(pattern, "[*+?-]", ""))
+    if known > 500 then powers, known = {}, 0 end
+    powers[pattern], known = n, known + 1
+  end
+  return n
+end
+local function heavy(s, pattern)
+  if type(s) == "string" and type(pattern) == "string" and #s > 20 and (#s) ^ power(pattern) > 1e5 then tell(3) end
+end
+string.find = function(s, pattern, ...) heavy(s, pattern) return find(s, pattern, ...) end
+string.match = function(s, pattern, ...) heavy(s, pattern) return match(s, pattern, ...) end
+string.gsub = function(s, pattern, ...) heavy(s, pattern) return gsub(s, pattern, ...) end
+string.gmatch = function(s, pattern, ...)
+  local step = gmatch(s, pattern, ...)
+  return function() heavy(s, pattern) return step() end
+end
+string.rep = function(s, n, separator)
+  local length = (type(s) == "string" and #s or 8) + (type(separator) == "string" and #separator or 0)
+  if type(n) == "number" and n > 0 and n * length > most_text then error("resulting string too large", 2) end
+  return rep(s, n, separator)
+end
+local function range(from, to, what)
+  if type(from) == "number" and type(to) == "number" and to - from > most_text then error(what .. ": too many elements", 3) end
+  if type(from) == "number" and type(to) == "number" and to - from > 1e4 then tell(3) end
+end
+table.move = function(a, from, to, ...) range(from, to, "table.move") return move(a, from, to, ...) end
+table.concat = function(t, separator, from, to)
+  range(from or 1, to or (type(t) == "table" and #t or 0), "table.concat")
+  return concat(t, separator, from or 1, to)
+end
+table.sort = function(t, before) range(1, type(t) == "table" and #t or 0, "table.sort") return sort(t, before) end
+
+local function guarded(fn, what, ...)
+  if stopped then return false end
+  if depth >= most_deep then
+    host.error("calls within calls: " .. what .. " is called by signals that it sends itself")
+    return false
+  end
+  local info = getinfo(fn, "S")
+  if info and find(info.source, "^@") then host.at(info.source:sub(2), info.linedefined, what) end
+  depth = depth + 1
+  sethook(hook, "", HOOK_EVERY)
+  local ok, message = pcall(fn, ...)
+  sethook()
+  depth = depth - 1
+  if not ok then
+    if type(message) == "number" then message = format("%g", message) end
+    host.error(type(message) == "string" and message or ("an error that is no text but a " .. type(message)))
+  end
+  return ok
+end
+local function run_chunk(source, name)
+  local fn, message = load(source, "@" .. name, "t")
+  if not fn then host.error(message) return false end
+  return guarded(fn, name)
+end
+_G.load = function(chunk, name, mode, ...) tell(2) return load(chunk, name, "t", ...) end
+local function call(name, value, source)
+  local fn = rawget(globals, name)
+  if type(fn) ~= "function" then host.error("no function " .. name) return false end
+  return guarded(fn, name, value, source)
+end
+local function resume(id)
+  local fn = pending[id]
+  pending[id] = nil
+  if fn then guarded(fn, "after") end
+end
+local function new_step() used, told, stopped = 0, 0, false end
+return { run_chunk = run_chunk, call = call, resume = resume, new_step = new_step,
+  has = function(name) return type(rawget(globals, name)) == "function" end }
+`;

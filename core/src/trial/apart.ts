@@ -1,0 +1,177 @@
+/**
+ * A test run apart from whoever shows it: the simulation sits in a worker (of a page or of Node.js) and is talked to
+ * by plain messages, so that a script that never comes back can be ended from outside (`watchdog.ts`). This file is
+ * what both sides say, and the worker's side of it.
+ */
+
+import type { Finding } from '../finding.ts';
+import type { Box3 } from '../math/box3.ts';
+import type { Vec3 } from '../math/vec3.ts';
+import type { MapObject, PropertyValue, TrialStep } from '../map/schema.ts';
+import type { ScriptPlace } from '../script/run.ts';
+import { TrialDriver } from './driver.ts';
+import { runTrial, type TrialReport } from './headless.ts';
+import type { Intent } from './move.ts';
+import { TrialWorld, type ConsoleLine, type TrialInputs, type TrialObject } from './world.ts';
+
+/** What the owner says. Every order but `demonstrate` is answered by one `state` or `report`. */
+export type TrialOrder =
+  /** Begins a run that is shown; the first state names all objects. */
+  | { type: 'begin'; inputs: TrialInputs }
+  /** The same run from start to end without a screen. */
+  | { type: 'whole'; inputs: TrialInputs }
+  /** So many steps, one per intent; in a demonstration only their number counts. `look` is where the player looks. */
+  | { type: 'advance'; intents: Intent[]; look: Vec3 }
+  | { type: 'operate'; look: Vec3 }
+  | { type: 'glide' }
+  | { type: 'demonstrate'; steps: TrialStep[] };
+
+/** What the worker says. */
+export type TrialNews =
+  /** A sign of life; the first one says that scripts run from now on. */
+  | { type: 'beat' }
+  | { type: 'at'; place: ScriptPlace }
+  | { type: 'state'; state: TrialState }
+  | { type: 'report'; report: TrialReport }
+  | { type: 'failed'; message: string };
+
+/** An object as it is shown: where it was put, and how it has changed since. */
+export interface ShownObject {
+  id: string;
+  object: MapObject;
+  box: Box3;
+  properties: Record<string, PropertyValue>;
+  offset: Vec3;
+  /** Water: height of its surface above its bottom. */
+  level: number;
+}
+
+type Change = Pick<ShownObject, 'properties' | 'offset' | 'level'> & { index: number };
+
+export interface TrialState {
+  time: number;
+  feet: Vec3;
+  eye: Vec3;
+  flying: boolean;
+  ended: TrialWorld['ended'];
+  /** Name of the object that can be operated, or empty. */
+  offer: string;
+  /** What was printed, and which sounds were asked for, since the last state. */
+  lines: ConsoleLine[];
+  sounds: { sound: string; volume: number }[];
+  findings: Finding[];
+  /** Only in the first state. */
+  objects?: ShownObject[];
+  changed: Change[];
+  /** In a demonstration: its step, from 1 on, and where it walks. */
+  demonstration: { step: number; walk: Vec3 } | null;
+}
+
+/** Milliseconds between two signs of life in a long run. */
+const BEAT_EVERY = 100;
+
+/** The worker's side: give it a way to answer, and hand it every order. */
+export class TrialSession {
+  private world: TrialWorld | null = null;
+  private driver: TrialDriver | null = null;
+  private walk: Vec3 = [0, 0, 0];
+  private printed = 0;
+  private shown: string[] = [];
+
+  constructor(private readonly post: (news: TrialNews) => void) {}
+
+  async take(order: TrialOrder): Promise<void> {
+    try {
+      await this.carryOut(order);
+    } catch (error) {
+      this.post({ type: 'failed', message: error instanceof Error ? error.message : String(error) });
+    }
+  }
+
+  private readonly watcher = {
+    ready: () => this.post({ type: 'beat' }),
+    at: (place: ScriptPlace) => this.post({ type: 'at', place }),
+  };
+
+  private async carryOut(order: TrialOrder): Promise<void> {
+    if (order.type === 'whole') {
+      let last = performance.now();
+      const report = await runTrial(order.inputs, this.watcher, () => {
+        const now = performance.now();
+        if (now - last < BEAT_EVERY) return;
+        last = now;
+        this.post({ type: 'beat' });
+      });
+      return this.post({ type: 'report', report });
+    }
+    if (order.type === 'begin') {
+      this.world = await TrialWorld.begin(order.inputs, this.watcher);
+      return this.tell([1, 0, 0], order.inputs);
+    }
+    const { world } = this;
+    if (!world) throw new Error('there is no run yet');
+    if (order.type === 'demonstrate') {
+      this.driver = new TrialDriver(world.profile, order.steps, true);
+      return world.print('system', 'Walking the map’s trial steps.');
+    }
+    if (order.type === 'operate') {
+      const item = world.usable(order.look);
+      if (item) world.use(item);
+      return this.tell(order.look);
+    }
+    if (order.type === 'glide') {
+      world.walker.flying = !world.walker.flying;
+      world.print('system', world.walker.flying ? 'Gliding: solids do not stop you.' : 'On foot again.');
+      return this.tell([1, 0, 0]);
+    }
+    for (const intent of order.intents) world.step(this.driver ? this.driven(this.driver, world) : intent);
+    this.tell(order.look);
+  }
+
+  private driven(driver: TrialDriver, world: TrialWorld): Intent {
+    const intent = driver.tick(world);
+    this.walk = intent.move;
+    if (driver.done) {
+      const failed = driver.results.find((result) => !result.ok);
+      world.print('system', failed ? `The demonstration stopped: ${failed.detail}` : 'The demonstration is over.');
+      this.driver = null;
+    }
+    return intent;
+  }
+
+  private tell(look: Vec3, begun?: TrialInputs): void {
+    const world = this.world!;
+    const states = world.objects.map((item) => present(world, item));
+    const changed = states.flatMap((state, index) => {
+      const text = JSON.stringify(state);
+      if (text === this.shown[index]) return [];
+      this.shown[index] = text;
+      return [{ index, ...state }];
+    });
+    const lines = world.printedSince(this.printed);
+    this.printed = world.linesPrinted;
+    this.post({
+      type: 'state',
+      state: {
+        time: world.time,
+        feet: [...world.walker.feet],
+        eye: world.eye(),
+        flying: world.walker.flying,
+        ended: world.ended,
+        offer: world.usable(look)?.object.name ?? '',
+        lines,
+        sounds: world.sounds.splice(0),
+        findings: [...world.findings],
+        objects: begun && world.objects.map((item, i) => ({ id: item.id, object: item.object, box: world.boxOf(item), ...states[i] })),
+        changed: begun ? [] : changed,
+        demonstration: this.driver && { step: this.driver.results.length + 1, walk: this.walk },
+      },
+    });
+  }
+}
+
+const present = (world: TrialWorld, item: TrialObject): Pick<ShownObject, 'properties' | 'offset' | 'level'> => ({
+  properties: { ...item.properties },
+  offset: world.offsetOf(item),
+  level: item.level,
+});

@@ -1,0 +1,60 @@
+/** Fetches a built map and begins a run of it. */
+
+import type { WebGLRenderer } from 'three';
+import wasmUri from 'wasmoon/dist/glue.wasm?url';
+import { decodeCollision } from '@violet-crate/core/build/pack/collisionBin';
+import { decodeProbes } from '@violet-crate/core/build/pack/probesBin';
+import type { RuntimeMap } from '@violet-crate/core/build/pack/runtime';
+import { decodeVisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
+import type { CrateWorld } from '@violet-crate/core/crate/world';
+import { request } from '../api/http.ts';
+import type { Build } from '../api/types.ts';
+import type { AssetSource } from '../three/assets3d.ts';
+import { TrialRun } from './trialRun.ts';
+import { TrialScene } from './trialScene.ts';
+
+export interface LoadedRun {
+  run: TrialRun;
+  scene: TrialScene;
+  /** Where the player looks at first, radians. */
+  yaw: number;
+}
+
+/** @param alive false once the page has gone elsewhere; then what was begun is ended and null comes back */
+export async function loadRun(
+  world: CrateWorld,
+  build: Build,
+  source: AssetSource,
+  renderer: WebGLRenderer,
+  alive: () => boolean,
+): Promise<LoadedRun | null> {
+  const file = async (name: string) => request(`/api/crates/${source.view.id}/builds/${build.id}/files/maps/${build.map}/${name}`);
+  const binary = async (name: string) => new Uint8Array(await (await file(name)).arrayBuffer());
+  const has = (name: string) => build.artefacts.some((artefact) => artefact.path.endsWith(`/${name}`));
+  if (!has('collision.bin')) throw new Error('This build was made by an earlier version. Build the map again.');
+  const [glb, light, map, collision, visibility, probes] = await Promise.all([
+    file('map.glb').then((r) => r.arrayBuffer()),
+    has('lightmap.ktx2') ? file('lightmap.ktx2').then((r) => r.arrayBuffer()) : undefined,
+    file('map.json').then((r) => r.json() as Promise<RuntimeMap>),
+    binary('collision.bin').then(decodeCollision),
+    binary('visibility.bin').then(decodeVisibilityFile),
+    has('probes.bin') ? binary('probes.bin').then(decodeProbes) : null,
+  ]);
+  if (!alive()) return null;
+  const run = new TrialRun();
+  try {
+    await run.begin({ profile: world.profile, map, collision, scripts: world.crate.scripts, wasmUri });
+    const scene = new TrialScene(world, run.objects, source, renderer, { visibility, probes });
+    await scene.load(glb, light, map.settings);
+    if (!alive()) {
+      scene.dispose();
+      run.end();
+      return null;
+    }
+    const start = run.objects.find((o) => o.object.position.every((v, i) => v === run.state!.feet[i]));
+    return { run, scene, yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
+  } catch (error) {
+    run.end();
+    throw Object.assign(error as Error, { findings: run.findings });
+  }
+}

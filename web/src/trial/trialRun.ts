@@ -1,0 +1,110 @@
+/** A test run as a page holds it: the simulation is in a worker, and this is what the page knows of it. */
+
+import type { Finding } from '@violet-crate/core/finding';
+import type { TrialStep } from '@violet-crate/core/map/schema';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
+import type { ShownObject, TrialNews, TrialState } from '@violet-crate/core/trial/apart';
+import type { Intent } from '@violet-crate/core/trial/move';
+import { TrialWatchdog, type TrialWorker } from '@violet-crate/core/trial/watchdog';
+import type { ConsoleLine, TrialInputs } from '@violet-crate/core/trial/world';
+
+/** Lines of the console that are kept. */
+const LINES = 2000;
+
+/** Starts a worker whose news go to `hear`, and whose end to `died`. */
+export type StartWorker = (hear: (news: TrialNews) => void, died: (reason: string) => void) => TrialWorker;
+
+export const pageWorker: StartWorker = (hear, died) => {
+  const worker = new Worker(new URL('./trialWorker.ts', import.meta.url), { type: 'module' });
+  worker.onmessage = (event: MessageEvent<TrialNews>) => hear(event.data);
+  worker.onerror = (event) => died(event.message || 'its worker could not be started');
+  return { post: (order) => worker.postMessage(order), end: () => worker.terminate() };
+};
+
+export class TrialRun {
+  readonly objects: ShownObject[] = [];
+  readonly lines: ConsoleLine[] = [];
+  /** Null until the run has begun. */
+  state: TrialState | null = null;
+  /** Why the run was ended from outside. */
+  stopped: Finding | null = null;
+  private readonly watchdog: TrialWatchdog;
+  private sounds: TrialState['sounds'] = [];
+  private started: { resolve(): void; reject(error: Error): void } | null = null;
+
+  constructor(start: StartWorker = pageWorker) {
+    const worker = start(
+      (news) => this.watchdog.hear(news),
+      (reason) => this.watchdog.died(reason),
+    );
+    this.watchdog = new TrialWatchdog(worker, {
+      heard: (news) => void (news.type === 'state' && this.show(news.state)),
+      stopped: (finding) => {
+        this.stopped = finding;
+        this.print('error', finding.message);
+        this.started?.reject(new Error(finding.message));
+      },
+    });
+  }
+
+  /** Begins; resolves when the start-up function has run, and rejects where it never came back. */
+  begin(inputs: TrialInputs): Promise<void> {
+    return new Promise((resolve, reject) => {
+      this.started = { resolve, reject };
+      this.watchdog.say({ type: 'begin', inputs });
+    });
+  }
+
+  /** Whether the worker is still at the steps that it was given last. */
+  get waiting(): boolean {
+    return this.watchdog.waiting;
+  }
+
+  get findings(): Finding[] {
+    return [...(this.state?.findings ?? []), ...(this.stopped ? [this.stopped] : [])];
+  }
+
+  get ended(): 'won' | 'fell' | 'stopped' | null {
+    return this.stopped ? 'stopped' : (this.state?.ended ?? null);
+  }
+
+  advance(intents: Intent[], look: Vec3): void {
+    this.watchdog.say({ type: 'advance', intents, look });
+  }
+
+  operate(look: Vec3): void {
+    this.watchdog.say({ type: 'operate', look });
+  }
+
+  glide(): void {
+    this.watchdog.say({ type: 'glide' });
+  }
+
+  demonstrate(steps: TrialStep[]): void {
+    this.watchdog.say({ type: 'demonstrate', steps });
+  }
+
+  /** Sounds asked for since the last time. */
+  takeSounds(): TrialState['sounds'] {
+    return this.sounds.splice(0);
+  }
+
+  end(): void {
+    this.watchdog.end();
+  }
+
+  private show(state: TrialState): void {
+    this.state = state;
+    if (state.objects) this.objects.push(...state.objects);
+    for (const { index, ...change } of state.changed) Object.assign(this.objects[index], change);
+    this.lines.push(...state.lines);
+    this.sounds.push(...state.sounds);
+    if (this.lines.length > LINES) this.lines.splice(0, this.lines.length - LINES);
+    this.started?.resolve();
+    this.started = null;
+  }
+
+  private print(kind: ConsoleLine['kind'], text: string): void {
+    this.lines.push({ time: this.state?.time ?? 0, kind, text });
+  }
+}
