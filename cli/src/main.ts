@@ -13,6 +13,7 @@ import { newCommand } from './commands/new.ts';
 import { packCommand } from './commands/pack.ts';
 import { publishCommand } from './commands/publish.ts';
 import { trialCommand } from './commands/trial.ts';
+import { own } from '@violet-crate/core/own';
 
 const COMMANDS: Record<string, Command> = {
   new: newCommand,
@@ -74,7 +75,7 @@ export async function main(argv: string[]): Promise<number> {
     return name ? 0 : 2;
   }
   try {
-    const command = COMMANDS[name];
+    const command = own(COMMANDS, name);
     if (!command) throw new UsageError(`There is no command "${name}". Commands: ${Object.keys(COMMANDS).join(', ')}.`);
     if (rest.includes('--help') || rest.includes('-h')) {
       out(help(command));

@@ -6,6 +6,7 @@ import { mapModel } from '@violet-crate/core/map/exportMap';
 import { writeWhole } from '@violet-crate/host/files';
 import { UsageError, type Command } from '../command.ts';
 import { openCrate } from '../folder.ts';
+import { own } from '@violet-crate/core/own';
 
 export const exportCommand: Command = {
   summary: 'Write a map’s faces as GLB or OBJ for another program.',
@@ -19,7 +20,7 @@ export const exportCommand: Command = {
   async run([dir], options) {
     const { world } = openCrate(dir, options.game);
     const name = options.map ?? world.crate.manifest.mainMap;
-    if (!world.crate.maps[name]) throw new UsageError(`The crate has no map ${name}. Maps: ${Object.keys(world.crate.maps).join(', ')}.`);
+    if (!own(world.crate.maps, name)) throw new UsageError(`The crate has no map ${name}. Maps: ${Object.keys(world.crate.maps).join(', ')}.`);
     const model = mapModel(world, name);
     const to = options.to!;
     const files = [to];

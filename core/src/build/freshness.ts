@@ -40,7 +40,7 @@ export function changesOf(before: StageParts, now: StageParts): string[] {
 /** Compares what a build was made from with what it would be made from now. */
 export function freshnessOf(built: BuildInputs, now: BuildInputs): Freshness[] {
   const stale = new Set<BuildStage>();
-  return BUILD_STAGES.filter((stage) => stage in now.parts).map((stage) => {
+  return BUILD_STAGES.filter((stage) => Object.hasOwn(now.parts, stage)).map((stage) => {
     const reasons = changesOf(built.parts[stage] ?? {}, now.parts[stage]);
     if (built.revisions[stage] !== STAGE_REVISION[stage]) reasons.unshift('the way it is built is newer');
     for (const need of STAGE_NEEDS[stage]) if (stale.has(need)) reasons.push(`${need} is out of date`);

@@ -16,6 +16,7 @@ import { PARAMETERS, type BuildParameters } from './parameters.ts';
 import type { SealingInputs } from './sealing/stage.ts';
 import { partHash, STAGE_NEEDS, STAGE_REVISION, stageKey, type BuildStage, type StageParts } from './stage.ts';
 import type { BuildMaterial } from './surface.ts';
+import { own } from '../own.ts';
 
 export interface MaterialContext {
   materials: Record<string, BuildMaterial>;
@@ -27,7 +28,7 @@ export function materialContext(world: CrateWorld, map: GameMap): MaterialContex
   const materials: MaterialContext['materials'] = {};
   for (const solid of Object.values(map.solids)) {
     for (const face of solid.faces) {
-      const material = materials[face.material] ?? buildMaterial(world, face.material);
+      const material = own(materials, face.material) ?? buildMaterial(world, face.material);
       if (material) materials[face.material] = material;
     }
   }
@@ -36,8 +37,8 @@ export function materialContext(world: CrateWorld, map: GameMap): MaterialContex
 
 /** The solids that seal, those that only split cells, and the points that must not see the outside: every object that takes part in play. */
 export function sealingInputs(world: CrateWorld, map: GameMap, context: MaterialContext = materialContext(world, map)): SealingInputs {
-  const seals = (solid: Solid) => !solid.detail && solid.faces.every((face) => context.types[context.materials[face.material]?.type]?.seals ?? true);
-  const divides = (solid: Solid) => solid.faces.some((face) => context.types[context.materials[face.material]?.type]?.divides);
+  const seals = (solid: Solid) => !solid.detail && solid.faces.every((face) => context.types[own(context.materials, face.material)?.type ?? '']?.seals ?? true);
+  const divides = (solid: Solid) => solid.faces.some((face) => context.types[own(context.materials, face.material)?.type ?? '']?.divides);
   const only = (test: (solid: Solid) => boolean | undefined) => Object.fromEntries(Object.entries(map.solids).filter(([, solid]) => test(solid)));
   return {
     solids: only(seals),

@@ -9,6 +9,7 @@ import { classOf } from '../profile/schema.ts';
 import { isWorkingFile } from './contents.ts';
 import { nameProblem } from './naming.ts';
 import type { CrateWorld } from './world.ts';
+import { own } from '../own.ts';
 
 export interface CrateCheck {
   findings: Finding[];
@@ -29,7 +30,7 @@ export function checkCrate(given: CrateWorld): CrateCheck {
       message: `Crate name "${crate.manifest.name}": ${nameWrong}`,
       place: { file: 'crate.json' },
     });
-  if (!crate.maps[crate.manifest.mainMap]) {
+  if (!own(crate.maps, crate.manifest.mainMap)) {
     findings.push({
       code: 'map-missing',
       severity: 'blocker',
@@ -73,7 +74,7 @@ export function checkCrate(given: CrateWorld): CrateCheck {
 
 /** A finding about a member of a placed prefab leads to its copy; a fix of it would make a stray member of the map. */
 function ofCopy(given: CrateWorld, finding: Finding): Finding {
-  const map = finding.place?.map === undefined ? undefined : given.crate.maps[finding.place.map];
+  const map = finding.place?.map === undefined ? undefined : own(given.crate.maps, finding.place.map);
   const member = finding.place?.object ?? finding.place?.solid;
   const copy = map && member ? copyOf(map, member) : null;
   if (!copy) return finding;

@@ -3,6 +3,7 @@
 import { classOf } from '../profile/schema.ts';
 import { stringsOf } from '../script/strings.ts';
 import type { CrateWorld } from './world.ts';
+import { own } from '../own.ts';
 
 export interface Use {
   /** `map pumphouse`, `material brick`, `model models/pump.glb`, `script scripts/main.lua`. */
@@ -61,13 +62,13 @@ export function usageOf(world: CrateWorld): Map<string, Use[]> {
     for (const slot of record.slots ?? [])
       if (slot.material) add(`material:${slot.material}`, { by: 'model', name: path, what: `slot ${slot.slot}` });
   const { main } = world.profile.scripts;
-  if (world.crate.scripts[main] !== undefined) add(main, { by: 'script', name: main, what: 'the game starts with it' });
+  if (own(world.crate.scripts, main) !== undefined) add(main, { by: 'script', name: main, what: 'the game starts with it' });
   const names = new Set(Object.keys(world.crate.manifest.assets));
   const materials = new Set(world.crate.manifest.materials.map((m) => m.name));
   for (const [path, source] of Object.entries(world.crate.scripts))
     for (const { value, line } of stringsOf(source)) {
       const use: Use = { by: 'script', name: path, what: `line ${line}`, line };
-      if (names.has(value) || world.crate.scripts[value] !== undefined) add(value, use);
+      if (names.has(value) || own(world.crate.scripts, value) !== undefined) add(value, use);
       else if (materials.has(value)) add(`material:${value}`, use);
     }
   return uses;

@@ -6,6 +6,7 @@ import { linearOfHex } from '../math/srgb.ts';
 import type { BasePack } from './basePack.ts';
 import type { CrateContents } from './contents.ts';
 import type { AssetRecord, CrateMaterial } from './manifest.ts';
+import { own } from '../own.ts';
 
 export interface CrateWorld {
   profile: Profile;
@@ -32,7 +33,7 @@ export function findFile(world: CrateWorld, path: string): { path: string; bytes
 }
 
 export function assetRecord(world: CrateWorld, path: string): AssetRecord | undefined {
-  return world.crate.manifest.assets[path] ?? world.base.assets[path];
+  return own(world.crate.manifest.assets, path) ?? own(world.base.assets, path);
 }
 
 export function buildMaterial(world: CrateWorld, name: string): BuildMaterial | null {

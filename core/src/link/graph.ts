@@ -7,6 +7,7 @@ import type { Finding } from '../finding.ts';
 import { expandMap } from '../map/prefab.ts';
 import { classOf } from '../profile/schema.ts';
 import { globalFunctions } from '../script/check.ts';
+import { own } from '../own.ts';
 
 export type LinkKind = 'material' | 'texture' | 'model' | 'sound' | 'script' | 'function';
 
@@ -83,7 +84,7 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
   }
   const functions = new Set(globalFunctions(world.crate.scripts));
   for (const signal of Object.values(map.signals))
-    if ('script' in signal.to) calls.push({ name: signal.to.script, user: map.objects[signal.from]?.name ?? signal.from, object: signal.from });
+    if ('script' in signal.to) calls.push({ name: signal.to.script, user: own(map.objects, signal.from)?.name ?? signal.from, object: signal.from });
   for (const { name, user, object } of calls) {
     const link = need('function', name, user, { object });
     if (functions.has(name)) link.origin = 'crate';

@@ -13,15 +13,16 @@ import { classBox } from './objectBox.ts';
 import { expandMap } from './prefab.ts';
 import { withReferences } from './references.ts';
 import type { Copy, GameMap, MapObject, MapPath, Solid } from './schema.ts';
+import { own } from '../own.ts';
 
 type Member = Solid | MapObject | Copy | MapPath;
 
 /** The space that one member takes up. */
 export function memberBox(map: GameMap, profile: Profile, kind: MemberKind, id: string): Box3 | null {
   if (kind === 'solids') return map.solids[id] ? shapeOf(map.solids[id]).box : null;
-  if (kind === 'objects') return map.objects[id] ? classBox(profile, map.objects[id]) : null;
-  if (kind === 'paths') return map.paths[id] ? boxOfPoints(map.paths[id].points) : null;
-  const copy = map.copies[id];
+  if (kind === 'objects') return own(map.objects, id) ? classBox(profile, map.objects[id]) : null;
+  if (kind === 'paths') return own(map.paths, id) ? boxOfPoints(map.paths[id].points) : null;
+  const copy = own(map.copies, id);
   if (!copy) return null;
   const alone = expandMap({ ...map, solids: {}, objects: {}, signals: {}, copies: { [id]: copy } }, profile);
   const boxes = [...Object.values(alone.solids).map((s) => shapeOf(s).box), ...Object.values(alone.objects).map((o) => classBox(profile, o))];

@@ -16,6 +16,7 @@ import { emptyMap, newObject } from '../crate/template.ts';
 import { classBox } from './objectBox.ts';
 import { freshId } from './edit.ts';
 import type { GameMap, MapObject, Solid } from './schema.ts';
+import { own } from '../own.ts';
 
 /** Gap under a start point that the fix leaves, as a share of the player's height. */
 const START_GAP = 1 / 28;
@@ -321,10 +322,10 @@ function checkSignals(world: CrateWorld, name: string, map: GameMap, functions: 
         stage: 'map',
         message,
         hint,
-        place: { map: name, signal: id, object: map.objects[signal.from] ? signal.from : undefined },
+        place: { map: name, signal: id, object: own(map.objects, signal.from) ? signal.from : undefined },
         fix: { kind: 'edit', label: 'Remove the signal', edit: { name: 'remove broken signal', changes: [{ of: 'signals', id, to: null }] } },
       });
-    const from = map.objects[signal.from];
+    const from = own(map.objects, signal.from);
     const fromClass = from && classOf(world.profile, from.class);
     if (!from) {
       broken(`Signal ${id} starts at an object that is gone.`, 'Remove it, or connect it to another object.');
@@ -340,7 +341,7 @@ function checkSignals(world: CrateWorld, name: string, map: GameMap, functions: 
         );
       continue;
     }
-    const target = map.objects[signal.to.object];
+    const target = own(map.objects, signal.to.object);
     const targetClass = target && classOf(world.profile, target.class);
     const { action } = signal.to;
     if (!target) broken(`The signal from ${from.name} acts on an object that is gone.`, 'Choose another target or remove the signal.');

@@ -4,6 +4,7 @@ import { assetRecord, type CrateWorld } from '../crate/world.ts';
 import type { Finding } from '../finding.ts';
 import { classOf, hasPart } from '../profile/schema.ts';
 import type { GameMap, MapObject } from './schema.ts';
+import { own } from '../own.ts';
 
 export function checkReferences(world: CrateWorld, map: GameMap, mapName: string, functions: ReadonlySet<string>): Finding[] {
   return Object.entries(map.objects).flatMap(([id, object]) => [
@@ -22,8 +23,8 @@ function checkTargets(world: CrateWorld, map: GameMap, mapName: string, id: stri
     const kind = KINDS[definition.type];
     const value = object.properties[definition.id] ?? definition.default;
     if (!kind || value === '' || typeof value !== 'string') continue;
-    const target = map.objects[value];
-    const there = kind === 'object' ? target : kind === 'path' ? map.paths[value] : functions.has(value);
+    const target = own(map.objects, value);
+    const there = kind === 'object' ? target : kind === 'path' ? own(map.paths, value) : functions.has(value);
     const wrongClass = kind === 'object' && target && definition.of && !definition.of.includes(target.class);
     if (there && !wrongClass) continue;
     findings.push({
@@ -61,7 +62,7 @@ function checkTargets(world: CrateWorld, map: GameMap, mapName: string, id: stri
 function checkPair(world: CrateWorld, map: GameMap, mapName: string, id: string, object: MapObject): Finding[] {
   const property = classOf(world.profile, object.class)?.pairs;
   const other = property ? object.properties[property] : undefined;
-  if (!property || typeof other !== 'string' || !map.objects[other]) return [];
+  if (!property || typeof other !== 'string' || own(map.objects, other) === undefined) return [];
   const target = map.objects[other];
   if (other !== id && target.properties[property] === id) return [];
   return [

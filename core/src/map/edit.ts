@@ -6,6 +6,7 @@
 import { Type, type Static } from '@sinclair/typebox';
 import { changedRecord, keysOf } from './record.ts';
 import { COLLECTIONS, MapSettingsSchema, MEMBER_SCHEMAS, type GameMap } from './schema.ts';
+import { own } from '../own.ts';
 
 const change = <K extends keyof typeof MEMBER_SCHEMAS>(of: K) =>
   Type.Object(
@@ -67,7 +68,7 @@ export function invertEdit(before: GameMap, edit: MapEdit): MapEdit {
     if (seen.has(key)) continue;
     seen.add(key);
     if (step.of === 'settings') changes.push({ of: 'settings', to: before.settings });
-    else changes.push({ of: step.of, id: step.id, to: before[step.of][step.id] ?? null } as Change);
+    else changes.push({ of: step.of, id: step.id, to: own(before[step.of] as Record<string, unknown>, step.id) ?? null } as Change);
   }
   return { name: edit.name, changes };
 }
@@ -94,8 +95,8 @@ export function diffByIdentity(from: GameMap, to: GameMap): MapEdit | null {
   for (const of of COLLECTIONS) {
     const [before, after] = [from[of], to[of]] as Record<string, unknown>[];
     if (before === after) continue;
-    for (const id of keysOf(after)) if (before[id] !== after[id]) changes.push({ of, id, to: after[id] } as Change);
-    if (keysOf(before) !== keysOf(after)) for (const id of keysOf(before)) if (!(id in after)) changes.push({ of, id, to: null } as Change);
+    for (const id of keysOf(after)) if (own(before, id) !== after[id]) changes.push({ of, id, to: after[id] } as Change);
+    if (keysOf(before) !== keysOf(after)) for (const id of keysOf(before)) if (!Object.hasOwn(after, id)) changes.push({ of, id, to: null } as Change);
   }
   if (from.settings !== to.settings) changes.push({ of: 'settings', to: to.settings });
   return changes.length > 0 ? { name: 'since the last check', changes } : null;
@@ -108,8 +109,8 @@ export function diffMaps(from: GameMap, to: GameMap, name: string): MapEdit | nu
     const [before, after] = [from[of], to[of]] as Record<string, unknown>[];
     if (before === after) continue;
     for (const id of new Set([...Object.keys(before), ...Object.keys(after)]))
-      if (before[id] !== after[id] && JSON.stringify(before[id]) !== JSON.stringify(after[id]))
-        changes.push({ of, id, to: after[id] ?? null } as Change);
+      if (own(before, id) !== own(after, id) && JSON.stringify(own(before, id)) !== JSON.stringify(own(after, id)))
+        changes.push({ of, id, to: own(after, id) ?? null } as Change);
   }
   if (JSON.stringify(from.settings) !== JSON.stringify(to.settings)) changes.push({ of: 'settings', to: to.settings });
   return changes.length > 0 ? { name, changes } : null;

@@ -6,6 +6,7 @@ import { toGltf } from '../build/pack/gltfSpace.ts';
 import { materialContext } from '../build/plan.ts';
 import type { CrateWorld } from '../crate/world.ts';
 import { expandMap } from './prefab.ts';
+import { own } from '../own.ts';
 
 /** What solids show, hidden faces left out; materials by name with their mean colours, texture coordinates as built. */
 export function mapModel(world: CrateWorld, mapName: string): Model {
@@ -15,7 +16,7 @@ export function mapModel(world: CrateWorld, mapName: string): Model {
   const model = newModel();
   const byMaterial = new Map<string, { positions: number[]; normals: number[]; uvs: number[]; indices: number[] }>();
   for (const surface of surfaces) {
-    if (context.types[context.materials[surface.material]?.type]?.drawn === false) continue;
+    if (context.types[own(context.materials, surface.material)?.type ?? '']?.drawn === false) continue;
     let part = byMaterial.get(surface.material);
     if (!part) byMaterial.set(surface.material, (part = { positions: [], normals: [], uvs: [], indices: [] }));
     const first = part.positions.length / 3;

@@ -2,6 +2,7 @@
 
 import { classOf, type Profile } from '../profile/schema.ts';
 import type { GameMap, Solid } from './schema.ts';
+import { own } from '../own.ts';
 
 export interface Found {
   kind: 'solids' | 'objects' | 'copies' | 'paths';
@@ -49,7 +50,7 @@ export function findInMap(map: GameMap, profile: Profile, query: string, limit =
   for (const [id, copy] of Object.entries(map.copies))
     add('copies', id, copy.name, [
       ['name', copy.name],
-      ['prefab', map.prefabs[copy.prefab]?.name ?? copy.prefab],
+      ['prefab', own(map.prefabs, copy.prefab)?.name ?? copy.prefab],
     ]);
   for (const [id, path] of Object.entries(map.paths))
     add('paths', id, path.name, [

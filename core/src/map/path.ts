@@ -3,6 +3,7 @@
 import { distance, lerp, type Vec3 } from '../math/vec3.ts';
 import type { MapEdit } from './edit.ts';
 import type { GameMap, MapPath } from './schema.ts';
+import { own } from '../own.ts';
 
 const pieces = (path: MapPath): [Vec3, Vec3][] => {
   const ends = path.points.slice(1).map((p, i): [Vec3, Vec3] => [path.points[i], p]);
@@ -26,7 +27,8 @@ export function pointAlong(path: MapPath, along: number): Vec3 {
 
 /** A path with a point moved, added behind another, or removed; two points always stay. */
 export function changePath(map: GameMap, id: string, change: (points: Vec3[]) => Vec3[], name: string): MapEdit | null {
-  const path = map.paths[id];
+  const path = own(map.paths, id);
+  if (!path) return null;
   const points = change(path.points.map((p): Vec3 => [...p]));
   return points.length >= 2 ? { name, changes: [{ of: 'paths', id, to: { ...path, points } }] } : null;
 }

@@ -10,12 +10,13 @@ import { freshId, type Change, type MapEdit } from './edit.ts';
 import { deleteMembers, noMembers } from './members.ts';
 import { withReferences } from './references.ts';
 import type { Copy, GameMap, MapObject, Prefab, Signal } from './schema.ts';
+import { own } from '../own.ts';
 
 /** Copies within copies are followed so deep; deeper is taken for a cycle. */
 const DEEPEST = 8;
 
 /** The prefab of that id, of the map or else of the game. */
-export const findPrefab = (map: GameMap, profile: Profile, id: string): Prefab | undefined => map.prefabs[id] ?? profile.prefabs?.[id];
+export const findPrefab = (map: GameMap, profile: Profile, id: string): Prefab | undefined => own(map.prefabs, id) ?? own(profile.prefabs ?? {}, id);
 
 const placing = (copy: Pick<Copy, 'position' | 'turn'>): Affine => {
   const turn = rotation(2, copy.turn, [0, 0, 0]);
@@ -51,8 +52,8 @@ export function expandMap(map: GameMap, profile: Profile): GameMap {
     const turn = outerTurn + copy.turn;
     for (const [solidId, solid] of Object.entries(prefab.solids)) out.solids[`${id}_${solidId}`] = transformSolid(solid, affine, true);
     for (const [objectId, object] of Object.entries(prefab.objects)) {
-      const values = prefab.parameters.filter((p) => p.object === objectId && p.id in copy.values);
-      const placed = withReferences(profile, placeObject(object, affine, turn), (other) => (other in prefab.objects ? `${id}_${other}` : other));
+      const values = prefab.parameters.filter((p) => p.object === objectId && Object.hasOwn(copy.values, p.id));
+      const placed = withReferences(profile, placeObject(object, affine, turn), (other) => (Object.hasOwn(prefab.objects, other) ? `${id}_${other}` : other));
       out.objects[`${id}_${objectId}`] = {
         ...placed,
         name: `${name}_${object.name}`,
@@ -80,7 +81,7 @@ export function expandWorld(world: CrateWorld): CrateWorld {
 
 /** The copy that an id of the expanded map belongs to, or null for the map's own members. */
 export function copyOf(map: GameMap, id: string): string | null {
-  if (id in map.solids || id in map.objects) return null;
+  if (Object.hasOwn(map.solids, id) || Object.hasOwn(map.objects, id)) return null;
   return Object.keys(map.copies).find((copy) => id.startsWith(`${copy}_`)) ?? null;
 }
 
@@ -208,7 +209,7 @@ export function makeIndependent(map: GameMap, profile: Profile, copyId: string):
  */
 export function openPrefab(map: GameMap, copyId: string): GameMap | null {
   const copy = map.copies[copyId];
-  const prefab = copy && map.prefabs[copy.prefab];
+  const prefab = copy && own(map.prefabs, copy.prefab);
   if (!prefab) return null;
   const affine = placing(copy);
   return {
@@ -234,7 +235,7 @@ export function savePrefab(map: GameMap, copyId: string, opened: GameMap): MapEd
   const back: Affine = { rows: turnBack.rows, move: [-moved[0], -moved[1], -moved[2]] };
   const next: Prefab = {
     ...prefab,
-    parameters: prefab.parameters.filter((p) => p.object in opened.objects),
+    parameters: prefab.parameters.filter((p) => Object.hasOwn(opened.objects, p.object)),
     solids: Object.fromEntries(Object.entries(opened.solids).map(([id, solid]) => [id, transformSolid(solid, back, true)])),
     objects: Object.fromEntries(Object.entries(opened.objects).map(([id, object]) => [id, placeObject(object, back, -copy.turn)])),
     signals: opened.signals,
@@ -262,7 +263,7 @@ export function deletePrefab(map: GameMap, id: string): MapEdit | string {
 /** Names along a cycle that leads from a prefab back to it, or null. */
 export function prefabCycle(prefabs: Record<string, Prefab>, from: string): string[] | null {
   const visit = (id: string, trail: string[]): string[] | null => {
-    const prefab = prefabs[id];
+    const prefab = own(prefabs, id);
     if (!prefab) return null;
     for (const { prefab: inner } of Object.values(prefab.copies)) {
       if (inner === from) return [...trail, prefab.name, prefabs[from].name];
@@ -305,7 +306,7 @@ export function checkPrefabs(world: CrateWorld, name: string): Finding[] {
   }
   for (const rule of world.profile.requiredPrefabs ?? []) {
     if (Object.values(map.copies).some((copy) => copy.prefab === rule.prefab)) continue;
-    const stock = world.profile.prefabs?.[rule.prefab];
+    const stock = own(world.profile.prefabs ?? {}, rule.prefab);
     if (!stock) continue;
     const { edit } = placeCopy(map, world.profile, rule.prefab, [0, 0, 0]);
     findings.push({

@@ -20,10 +20,10 @@ export function changedRecord<T>(record: Readonly<Record<string, T>>, changes: r
   let same = true;
   for (const { id, to } of changes) {
     if (to === null) {
-      same &&= !(id in copy);
+      same &&= !Object.hasOwn(copy, id);
       delete copy[id];
     } else {
-      same &&= id in copy;
+      same &&= Object.hasOwn(copy, id);
       copy[id] = to;
     }
   }

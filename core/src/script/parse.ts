@@ -350,7 +350,7 @@ class Parser {
     const single = targets.length === 1 && !targets[0].local ? targets[0].path : null;
     if (single && this.is('function')) {
       this.functionBody(single, this.next(), []);
-      if (this.peek().kind === 'symbol' && this.peek().text in BINARY) this.fail('unexpected symbol');
+      if (this.peek().kind === 'symbol' && Object.hasOwn(BINARY, this.peek().text)) this.fail('unexpected symbol');
       return;
     }
     this.expressions();

@@ -8,6 +8,7 @@ import { Problem } from '../http/problem.ts';
 import { UPLOAD, uploadedTree } from '../http/upload.ts';
 import { checkOptions } from './options.dto.ts';
 import { ImportsService } from './imports.service.ts';
+import { own } from '@violet-crate/core/own';
 
 export class ReconvertDto {
   @ApiProperty({ example: 'models/pump.glb' })
@@ -52,7 +53,7 @@ export class AssetsController {
   @ApiOperation({ summary: 'Converts an asset again from its source, with other settings.' })
   reconvert(@Param('id') id: string, @Body() body: ReconvertDto) {
     const { manifest } = this.crates.view(id);
-    const record = manifest.assets[body.path];
+    const record = own(manifest.assets, body.path);
     if (!record) throw new Problem(404, 'not-found', `${body.path} is not a converted asset.`);
     const kind = assetKindOf(body.path)!;
     const options = checkOptions(kind, body.options);

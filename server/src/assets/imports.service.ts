@@ -16,6 +16,7 @@ import { CratesService } from '../crates/crates.service.ts';
 import { GamesService } from '../games/games.service.ts';
 import { notFound } from '../http/problem.ts';
 import { JobsService, type Job } from '../jobs/jobs.service.ts';
+import { own } from '@violet-crate/core/own';
 
 /** What became of one file of a batch. */
 export interface ImportedFile {
@@ -134,7 +135,7 @@ export class ImportsService implements OnApplicationShutdown {
 
   private unitOf(id: string, path: string, options: Record<string, unknown>): ImportUnit {
     const { manifest, files } = this.crates.view(id);
-    const record = manifest.assets[path];
+    const record = own(manifest.assets, path);
     if (!record) throw notFound(`converted asset ${path}`);
     const kind = assetKindOf(path)!;
     const name = path.replace(/^[^/]+\//, '').replace(/\.[^.]+$/, '');

@@ -14,6 +14,7 @@ import { builds } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
 import { notFound } from '../http/problem.ts';
 import { JobsService, type Job } from '../jobs/jobs.service.ts';
+import { own } from '@violet-crate/core/own';
 
 export type Build = typeof builds.$inferSelect;
 export type BuildView = Omit<Build, 'inputs'> & { fresh: boolean; freshness: Freshness[] };
@@ -43,7 +44,7 @@ export class BuildsService {
 
   start(crateId: string, map: string, order: BuildOrder): Job {
     const world = this.crates.world(crateId);
-    if (!world.crate.maps[map]) throw notFound(`map ${map}`);
+    if (!own(world.crate.maps, map)) throw notFound(`map ${map}`);
     const inputHash = this.inputHash(crateId, map);
     const { quality, parameters = {}, only, anyway = false } = order;
     return this.jobs.add(
@@ -101,7 +102,7 @@ export class BuildsService {
       told.add(row.map);
       const parameters = parametersOf(row.quality as Quality, world.profile, row.parameters ?? {});
       const plan = () => this.plan(world, row.map, parameters, hashes.get(row.map)!);
-      const freshness = first && inputs && world.crate.maps[row.map] ? freshnessOf(inputs, plan()) : [];
+      const freshness = first && inputs && own(world.crate.maps, row.map) ? freshnessOf(inputs, plan()) : [];
       return { ...row, fresh, freshness };
     });
   }

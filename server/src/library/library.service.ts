@@ -13,6 +13,7 @@ import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { files, trash } from '../database/schema.ts';
 import { notFound, Problem } from '../http/problem.ts';
+import { own } from '@violet-crate/core/own';
 
 const MATERIAL = 'material:';
 
@@ -68,7 +69,7 @@ export class LibraryService {
       const name = entry.replace(/^[^/]+\//, '').replace(/\.[^.]+$/, '');
       const folder = `${sourceFolder(assetKindOf(entry)!, name)}/`;
       for (const { path } of rows)
-        if (path === entry || path === previewPath(entry) || path === manifest.assets[entry]?.source || path.startsWith(folder)) paths.add(path);
+        if (path === entry || path === previewPath(entry) || path === own(manifest.assets, entry)?.source || path.startsWith(folder)) paths.add(path);
     }
     const gone = rows.filter((row) => paths.has(row.path));
     const undo = randomUUID();

@@ -12,6 +12,7 @@ import { DATABASE, type Database } from '../database/database.ts';
 import { packs } from '../database/schema.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import type { Job } from '../jobs/jobs.service.ts';
+import { own } from '@violet-crate/core/own';
 
 type StoredEntry = PackEntry & { sha256: string };
 export type PackView = Omit<typeof packs.$inferSelect, 'crateId'>;
@@ -104,7 +105,7 @@ export class PacksService {
         .units;
     const renamed = plan('rename');
     return plan('replace').flatMap((unit) => {
-      if (!unit.replaces || manifest.assets[unit.replaces]?.origin?.path === unit.file) return [];
+      if (!unit.replaces || own(manifest.assets, unit.replaces)?.origin?.path === unit.file) return [];
       return [
         {
           file: unit.file.slice(pack.about.title.length + 1),

@@ -90,7 +90,13 @@ export function checkSurface(model: Model, surface: Surface, options: ModelOptio
     return { part: model.parts[p]?.name, triangles: triangles.slice(0, SHOWN) };
   };
   const { flat, twice } = uselessTriangles(surface);
-  if (flat.length > 0)
+  const triangles = surface.indices.length / 3;
+  if (flat.length * 2 > triangles)
+    note('model-degenerate', 'blocker', `${flat.length} of ${triangles} triangles of ${file} have no area, so hardly anything of it would show.`, {
+      hint: 'Its exporter may have collapsed an axis, or written the corners of strips as if they were triangles. Look at it in the program that made it, and export it as GLB.',
+      place: placeOf(flat),
+    });
+  else if (flat.length > 0)
     note('model-flat-faces', 'note', `${file} has ${flat.length} ${flat.length === 1 ? 'triangle' : 'triangles'} without area.`, {
       hint: 'They do no harm but cost time.',
       change: ['Drop them', { tidy: true }],
@@ -204,6 +210,12 @@ export function checkFit(profile: Profile, model: Model, bounds: Box3, options: 
       change: stand,
     });
   const largest = Math.max(...size);
+  if (!(largest > 0)) {
+    note('model-no-size', 'blocker', `${file} has no size: all its points lie in one place.`, {
+      hint: 'A scale of 0 in a node, or a unit of 0 in the file, is the usual cause. Apply the scale before exporting.',
+    });
+    return;
+  }
   if (largest > profile.models.maxSize)
     note(
       'model-large',

@@ -27,6 +27,7 @@ import { dropTriangles, trianglesToTurn, turnTriangles, uselessTriangles } from 
 import { resolveUnit, unitName } from './unit.ts';
 import { dropUnused, weld } from './weld.ts';
 import { writeGlb } from './writeGlb.ts';
+import { own } from '../../own.ts';
 
 export interface ConvertedModel {
   glb: Uint8Array;
@@ -89,7 +90,7 @@ export async function convertModel(profile: Profile, source: ModelSource, given:
   const lods = await makeLods(model.parts, options.lods);
   const collision = await collisionShape(surface, options);
   const slots = chooseSlots(
-    [...new Set(model.parts.map((part) => part.material))].map((name) => ({ name, hasPicture: Boolean(model.materials[name]?.image) })),
+    [...new Set(model.parts.map((part) => part.material))].map((name) => ({ name, hasPicture: Boolean(own(model.materials, name)?.image) })),
     materials,
     options.materials,
   );
@@ -153,7 +154,7 @@ function finishParts(model: Model, options: ModelOptions): Model {
     else if (remake || !out.normals) out = computeNormals(out, options.smoothAngle);
     else if (out.normals) out = { ...out, normals: unitNormals(out.normals) };
     if (out !== part && distance >= 0) out = weld(out, 0);
-    const bumpy = Boolean(model.materials[part.material]?.normalImage);
+    const bumpy = Boolean(own(model.materials, part.material)?.normalImage);
     if (options.tangents === 'none') out = { ...out, tangents: null };
     else if (options.tangents === 'make' || (bumpy && !out.tangents)) out = weld(makeTangents(out), 0);
     return dropUnused(out);

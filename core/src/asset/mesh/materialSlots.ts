@@ -10,9 +10,13 @@ export interface SlotChoice {
 /** Likeness from which a material is taken without asking (Dice coefficient of letter pairs). */
 const ALIKE = 0.7;
 
+/** Characters of a name that are compared: comparing takes their square. */
+const LONGEST = 120;
+
 /** Names as people mean them: no case, no separators, no "mat", no numbering of copies. */
 const plain = (name: string): string =>
   name
+    .slice(0, LONGEST)
     .toLowerCase()
     .replace(/\.\d+$/, '')
     .replace(/(^|[^a-z])(mat|material|mtl|m|texture|tex)([^a-z]|$)/g, '$1$3')
@@ -44,7 +48,7 @@ export function chooseSlots(
   byHand: Readonly<Record<string, string>>,
 ): SlotChoice[] {
   return slots.map(({ name, hasPicture }): SlotChoice => {
-    if (name in byHand) return { slot: name, material: byHand[name], by: 'hand' };
+    if (Object.hasOwn(byHand, name)) return { slot: name, material: byHand[name], by: 'hand' };
     if (hasPicture || plain(name) === '') return { slot: name, material: '', by: 'none' };
     const same = available.find((material) => material === name) ?? available.find((material) => plain(material) === plain(name));
     if (same) return { slot: name, material: same, by: 'name' };

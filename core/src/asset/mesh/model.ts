@@ -105,7 +105,14 @@ export interface Model {
   textures: { wanted: string; found: string | null }[];
 }
 
-export const newModel = (): Model => ({ parts: [], materials: {}, leftOut: [], rig: null, textures: [] });
+export const newModel = (): Model => ({
+  parts: [],
+  // Files name the materials, so nothing may be inherited.
+  materials: Object.create(null) as Model['materials'],
+  leftOut: [],
+  rig: null,
+  textures: [],
+});
 
 /** The grey of a surface that nothing was said about. */
 export const plainMaterial = (): ModelMaterial => ({ colour: [0.6, 0.6, 0.6, 1] });

@@ -6,6 +6,7 @@ import { cross, dot, normalise, sub, type Vec3 } from '../../math/vec3.ts';
 import type { Picture } from '../texture/picture.ts';
 import { plainMaterial, type Model } from './model.ts';
 import { boundsOf, type Surface } from './surface.ts';
+import { own } from '../../own.ts';
 
 const SIZE = 192;
 /** Drawn larger and averaged, which smooths edges. */
@@ -35,7 +36,7 @@ export function pictureOfModel(model: Model, surface: Surface, pictures: Readonl
   }
   let offset = 0;
   model.parts.forEach((part, p) => {
-    const material = model.materials[part.material] ?? plainMaterial();
+    const material = own(model.materials, part.material) ?? plainMaterial();
     const picture = pictures.get(part.material);
     const start = surface.partStart[p] * 3;
     const { uvs } = part;

@@ -2,20 +2,25 @@
  * Reads glTF 2.0: a GLB, or a .gltf with its buffers and pictures embedded or beside it, plain or
  * compressed with Draco or meshopt. Without skins and animations the node transforms are applied, so that
  * the model is one rigid thing; otherwise nodes, skins and clips are kept. Not handled: morph targets,
- * points, lines and strips (named in `leftOut`).
+ * points and lines (named in `leftOut`).
  */
 
-import { WebIO, type Document, type GLTF, type JSONDocument, type Node, type Primitive, type Texture } from '@gltf-transform/core';
+import { WebIO, type Document, type GLTF, type JSONDocument, type Node, type Primitive, type Root, type Texture } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { MeshoptDecoder } from 'meshoptimizer';
 import { UnreadableInput } from '../../finding.ts';
 import type { Vec3 } from '../../math/vec3.ts';
 import { findCompanion, type Companions } from './companions.ts';
-import { newModel, plainMaterial, type ClipChannel, type Model, type ModelImage, type ModelPart } from './model.ts';
+import { checkGltf } from './gltfCheck.ts';
+import { newModel, plainMaterial, type Clip, type ClipChannel, type Model, type ModelImage, type ModelPart } from './model.ts';
 
 const MAGIC = 0x46546c67;
 const CHUNK_JSON = 0x4e4f534a;
 const TRIANGLES = 4;
+const STRIP = 5;
+const FAN = 6;
+/** Vertices that all parts may have together: a scene can name one mesh any number of times. */
+const MOST_VERTICES = 30_000_000;
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
 /** Checks the container by itself first, so that damage is named by its byte. */
@@ -44,11 +49,13 @@ function checkContainer(bytes: Uint8Array, file: string): void {
 
 /** The files that a .gltf or GLB refers to. */
 export function gltfReferences(json: GLTF.IGLTF): { uri: string; kind: 'buffer' | 'image' }[] {
-  const outside = (uri: unknown): uri is string => typeof uri === 'string' && !uri.startsWith('data:');
-  return [
-    ...(json.buffers ?? []).flatMap((b) => (outside(b.uri) ? [{ uri: b.uri, kind: 'buffer' as const }] : [])),
-    ...(json.images ?? []).flatMap((i) => (outside(i.uri) ? [{ uri: i.uri, kind: 'image' as const }] : [])),
-  ];
+  // Also of files that are not as they should be: whatever else is wrong is told when they are read.
+  const outside = (list: unknown, kind: 'buffer' | 'image') =>
+    (Array.isArray(list) ? (list as ({ uri?: unknown } | null)[]) : []).flatMap((item) => {
+      const uri = item?.uri;
+      return typeof uri === 'string' && uri !== '' && !uri.startsWith('data:') ? [{ uri, kind }] : [];
+    });
+  return [...outside(json.buffers, 'buffer'), ...outside(json.images, 'image')];
 }
 
 export async function readGltf(bytes: Uint8Array, file: string, companions: Companions = new Map()): Promise<Model> {
@@ -57,19 +64,16 @@ export async function readGltf(bytes: Uint8Array, file: string, companions: Comp
   const model = newModel();
   const broken = (error: unknown): UnreadableInput => {
     if (error instanceof UnreadableInput) return error;
-    const reason = error instanceof Error ? error.message : String(error);
-    return new UnreadableInput(
-      'glb-invalid',
-      `${file}: ${reason.replace(/\.$/, '')}.`,
-      { file },
-      'Export it again as one GLB file with everything embedded.',
-    );
+    return new UnreadableInput('glb-invalid', `${file}: ${reasonOf(error)}.`, { file }, 'Export it again as one GLB file with everything embedded.');
   };
   let document: Document;
   try {
     const io = await newIo(bytes, binary);
     const json = binary ? await io.binaryToJSON(bytes) : parseJson(bytes, file);
+    checkVersion(json.json, file);
+    checkGltf(json.json, file);
     resolveReferences(json, file, companions, model);
+    checkGltf(json.json, file, bufferSizes(json));
     document = await io.readJSON(json);
   } catch (error) {
     throw broken(error);
@@ -106,16 +110,45 @@ function parseJson(bytes: Uint8Array, file: string): JSONDocument {
   try {
     json = JSON.parse(new TextDecoder().decode(bytes)) as GLTF.IGLTF;
   } catch (error) {
-    throw new UnreadableInput('gltf-invalid', `${file} is not JSON: ${error instanceof Error ? error.message : String(error)}.`, { file });
+    const position = /position (\d+)/.exec(String(error))?.[1];
+    const byte = position === undefined ? bytes.length : Number(position);
+    throw new UnreadableInput('gltf-invalid', `${file} is not JSON (character ${byte}).`, { file, byte }, 'Export it again; it may be cut off.');
   }
-  if (json?.asset?.version !== '2.0')
-    throw new UnreadableInput(
-      'gltf-invalid',
-      `${file} states glTF version ${String(json?.asset?.version)}; only 2.0 is read.`,
-      { file },
-      'Export as glTF 2.0.',
-    );
   return { json, resources: {} };
+}
+
+/** Any 2.x is meant to be read by what reads 2.0 (glTF 2.0, 3.2). Version 1 is another format under the same name. */
+function checkVersion(json: GLTF.IGLTF | null, file: string): void {
+  const version: unknown = json?.asset?.version;
+  if (typeof version === 'string' && version.startsWith('2.')) {
+    json!.asset.version = '2.0';
+    return;
+  }
+  const stated = typeof version === 'string' || typeof version === 'number' ? `glTF version ${version}` : 'no version of glTF';
+  throw new UnreadableInput(
+    'gltf-version',
+    `${file} states ${stated}; only version 2 is read.`,
+    { file },
+    version === '1.0' || version === 1 ? 'Open it in a modelling program and export it as glTF 2.0 or GLB.' : 'Export it as glTF 2.0 or GLB.',
+  );
+}
+
+/** Bytes of the buffers as far as they are at hand. */
+function bufferSizes({ json, resources }: JSONDocument): (number | undefined)[] {
+  return (json.buffers ?? []).map(({ uri }, i) => {
+    if (uri?.startsWith('data:')) return undefined;
+    // WebIO keeps a GLB's own chunk under this name.
+    const bytes = uri === undefined ? (i === 0 ? resources['@glb.bin'] : undefined) : resources[uri];
+    return bytes?.byteLength;
+  });
+}
+
+/** What a library says of a file that it cannot read, unless that speaks of its own insides. */
+function reasonOf(error: unknown): string {
+  const text = error instanceof Error ? error.message : String(error);
+  const inside =
+    error instanceof TypeError || error instanceof RangeError || error instanceof ReferenceError || /undefined|null|not a function|wasm/i.test(text);
+  return inside ? 'it is not as glTF 2.0 has it, and cannot be decoded' : text.replace(/\.$/, '');
 }
 
 /** Gives every outside file its bytes. A missing picture is remembered, a missing buffer ends the reading. */
@@ -138,30 +171,43 @@ function readDocument(document: Document, file: string, model: Model, companions
   const root = document.getRoot();
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
   const nodes: Node[] = [];
+  const indexOf = new Map<Node, number>();
   const parents: number[] = [];
-  const visit = (node: Node, parent: number) => {
+  // A list of what is still to come instead of calls within calls: chains of nodes may be of any length.
+  const open = (scene?.listChildren() ?? []).map((node) => ({ node, parent: -1 })).reverse();
+  for (let next = open.pop(); next; next = open.pop()) {
+    const { node, parent } = next;
     // Damaged files can make a node its own ancestor.
-    if (nodes.includes(node)) throw new Error(`node "${node.getName()}" stands twice in the scene`);
+    if (indexOf.has(node)) throw new Error(`node "${node.getName()}" stands twice in the scene`);
     const own = nodes.push(node) - 1;
+    indexOf.set(node, own);
     parents.push(parent);
-    for (const child of node.listChildren()) visit(child, own);
-  };
-  for (const child of scene?.listChildren() ?? []) visit(child, -1);
-
-  const rigged = root.listAnimations().length > 0 || nodes.some((node) => node.getSkin());
+    for (const child of node.listChildren().reverse()) open.push({ node: child, parent: own });
+  }
+  const clips = clipsOf(root, indexOf, model);
+  const rigged = clips.length > 0 || nodes.some((node) => node.getSkin());
   const skins = root.listSkins();
   const meshNodes = nodes.filter((node) => node.getMesh());
+  let vertices = 0;
   for (const node of meshNodes) {
     const skin = node.getSkin();
     for (const primitive of node.getMesh()!.listPrimitives()) {
       if (primitive.listTargets().length > 0) leaveOut(model, 'morph targets');
-      if (primitive.getMode() !== TRIANGLES) {
-        leaveOut(model, 'points, lines or strips');
+      if (primitive.getMode() < TRIANGLES) {
+        leaveOut(model, 'points or lines');
         continue;
       }
+      vertices += primitive.getAttribute('POSITION')?.getCount() ?? 0;
+      if (vertices > MOST_VERTICES)
+        throw new UnreadableInput(
+          'model-too-large',
+          `${file} places more than ${MOST_VERTICES.toLocaleString('en')} vertices in its scene.`,
+          { file },
+          'Split it.',
+        );
       const part = readPrimitive(node, primitive, file, model, rigged ? IDENTITY : node.getWorldMatrix(), companions);
       if (!part) continue;
-      if (rigged) part.node = nodes.indexOf(node);
+      if (rigged) part.node = indexOf.get(node);
       if (rigged && skin && part.joints) part.skin = skins.indexOf(skin);
       model.parts.push(part);
     }
@@ -181,42 +227,72 @@ function readDocument(document: Document, file: string, model: Model, companions
       scale: node.getScale() as Vec3,
     })),
     skins: skins.map((skin) => {
-      const joints = skin.listJoints().map((joint) => nodes.indexOf(joint));
+      const joints = skin.listJoints().map((joint) => indexOf.get(joint) ?? -1);
       if (joints.includes(-1)) throw new Error('a skin uses a joint that is not in the scene');
       const bind = skin.getInverseBindMatrices();
       const inverseBind = new Float32Array(joints.length * 16);
       for (let j = 0; j < joints.length; j++) inverseBind.set(bind && j < bind.getCount() ? bind.getElement(j, []) : IDENTITY, j * 16);
       return { joints, inverseBind };
     }),
-    clips: root.listAnimations().map((animation, i) => ({
-      name: animation.getName() || `clip_${i + 1}`,
-      channels: animation.listChannels().flatMap((channel): ClipChannel[] => {
-        const node = channel.getTargetNode();
-        const path = channel.getTargetPath();
-        const sampler = channel.getSampler();
-        const times = sampler?.getInput();
-        const values = sampler?.getOutput();
-        if (!node || !nodes.includes(node) || !times || !values) return [];
-        if (path !== 'translation' && path !== 'rotation' && path !== 'scale') {
-          leaveOut(model, 'morph targets');
-          return [];
-        }
-        return [
-          {
-            node: nodes.indexOf(node),
-            path,
-            interpolation: sampler!.getInterpolation(),
-            times: floats(times, 1),
-            values: floats(values, path === 'rotation' ? 4 : 3),
-          },
-        ];
-      }),
-    })),
+    clips,
   };
 }
 
-function leaveOut(model: Model, what: string): void {
+/** Animations with at least one channel that is kept: those of morph weights alone leave nothing. */
+function clipsOf(root: Root, indexOf: ReadonlyMap<Node, number>, model: Model): Clip[] {
+  const clips = root.listAnimations().map((animation, i) => ({
+    name: animation.getName() || `clip_${i + 1}`,
+    channels: animation.listChannels().flatMap((channel): ClipChannel[] => {
+      const node = channel.getTargetNode();
+      const path = channel.getTargetPath();
+      const sampler = channel.getSampler();
+      const times = sampler?.getInput();
+      const values = sampler?.getOutput();
+      const target = node ? indexOf.get(node) : undefined;
+      if (target === undefined || !times || !values) return [];
+      if (path !== 'translation' && path !== 'rotation' && path !== 'scale') {
+        leaveOut(model, 'morph targets');
+        return [];
+      }
+      return [
+        {
+          node: target,
+          path,
+          interpolation: sampler!.getInterpolation(),
+          times: floats(times, 1),
+          values: floats(values, path === 'rotation' ? 4 : 3),
+        },
+      ];
+    }),
+  }));
+  return clips.map((clip) => oncePerTarget(clip, model)).filter((clip) => clip.channels.length > 0);
+}
+
+/** A clip that moves each thing by one channel only: two of one target are not valid, and nobody could say which holds. */
+export function oncePerTarget(clip: Clip, model: Model): Clip {
+  const seen = new Set<string>();
+  const channels = clip.channels.filter(({ node, path }) => {
+    const key = `${node}/${path}`;
+    if (seen.has(key)) leaveOut(model, 'second animations of the same thing');
+    return !seen.has(key) && seen.add(key);
+  });
+  return { ...clip, channels };
+}
+
+export function leaveOut(model: Model, what: string): void {
   if (!model.leftOut.includes(what)) model.leftOut.push(what);
+}
+
+/** Indices of triangles, of strips and of fans as triangles that face the same way (glTF 2.0, 3.7.2.1). */
+function asTriangles(given: Uint32Array, mode: number): Uint32Array {
+  if (mode !== STRIP && mode !== FAN) return given.length % 3 === 0 ? given : given.slice(0, given.length - (given.length % 3));
+  const out: number[] = [];
+  for (let i = 0; i + 2 < given.length; i++) {
+    const [a, b, c] = mode === FAN ? [given[i + 1], given[i + 2], given[0]] : [given[i], given[i + 1 + (i % 2)], given[i + 2 - (i % 2)]];
+    // Strips are joined by triangles without area.
+    if (a !== b && b !== c && c !== a) out.push(a, b, c);
+  }
+  return Uint32Array.from(out);
 }
 
 interface AccessorLike {
@@ -270,8 +346,8 @@ function readPrimitive(
     }
   }
   const source = primitive.getIndices()?.getArray();
-  let indices = source ? Uint32Array.from(source) : Uint32Array.from({ length: count }, (_, i) => i);
-  if (indices.length % 3 !== 0) indices = indices.slice(0, indices.length - (indices.length % 3));
+  const given = source ? Uint32Array.from(source) : Uint32Array.from({ length: count }, (_, i) => i);
+  const indices = asTriangles(given, primitive.getMode());
   for (let i = 0; i < indices.length; i++) {
     if (indices[i] >= count)
       throw new UnreadableInput('model-index', `${file}: a triangle of ${name} refers to vertex ${indices[i]}, but it has ${count}.`, { file });
@@ -290,6 +366,9 @@ function readPrimitive(
         throw new UnreadableInput('model-not-finite', `${file}: ${semantic} of ${name} holds something that is not a number.`, { file });
     return out;
   };
+  // A material says which set its picture lies on; another one is for light.
+  const base = primitive.getMaterial()?.getBaseColorTextureInfo()?.getTexCoord() ?? 0;
+  const sets = [base, 0, 1].filter((set, i, all) => all.indexOf(set) === i && primitive.getAttribute(`TEXCOORD_${set}`));
   const normals = read('NORMAL', 3);
   if (normals && !still) {
     // The cofactor matrix carries normals through any linear map; its sign follows the determinant.
@@ -312,7 +391,7 @@ function readPrimitive(
 
   const material = primitive.getMaterial();
   const slot = material?.getName() || (material ? 'material' : '');
-  if (!model.materials[slot]) {
+  if (!Object.hasOwn(model.materials, slot)) {
     const plain = plainMaterial();
     const image = imageOf(material?.getBaseColorTexture(), companions);
     model.materials[slot] = material
@@ -334,8 +413,8 @@ function readPrimitive(
     material: slot,
     positions,
     normals,
-    uvs: read('TEXCOORD_0', 2),
-    lightUvs: read('TEXCOORD_1', 2),
+    uvs: sets.length > 0 ? read(`TEXCOORD_${sets[0]}`, 2) : null,
+    lightUvs: sets.length > 1 ? read(`TEXCOORD_${sets[1]}`, 2) : null,
     tangents: still ? read('TANGENT', 4) : null,
     colours,
     joints: bends ? Uint16Array.from(joints) : null,

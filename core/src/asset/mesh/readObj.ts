@@ -162,7 +162,7 @@ export function readObj(bytes: Uint8Array, file: string, mtl?: string): Model {
     throw new UnreadableInput('obj-empty', `${file} has no faces.`, { file }, 'Check that the export included the mesh, not only its points.');
   const model = { ...newModel(), parts: closed.map((part) => closePart(part, v, vt, vn)), leftOut: [...leftOut] };
   if (mtl) model.materials = readMtl(mtl);
-  for (const part of closed) model.materials[part.material] ??= plainMaterial();
+  for (const part of closed) if (!Object.hasOwn(model.materials, part.material)) model.materials[part.material] = plainMaterial();
   return model;
 }
 
@@ -191,7 +191,7 @@ function closePart(part: OpenPart, v: FloatList, vt: FloatList, vn: FloatList): 
 
 /** Diffuse colour (Kd, taken as sRGB), opacity (d or Tr), roughness (Pr) and texture names (map_Kd, norm, map_Bump) of an MTL. */
 export function readMtl(text: string): Record<string, ModelMaterial> {
-  const materials: Record<string, ModelMaterial> = {};
+  const materials = Object.create(null) as Record<string, ModelMaterial>;
   let current: ModelMaterial | null = null;
   const share = (word: string | undefined) => Math.min(1, Math.max(0, Number(word) || 0));
   for (const line of text.split('\n')) {

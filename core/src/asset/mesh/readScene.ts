@@ -4,7 +4,7 @@
  * COLLADA comes out in metres, FBX in its stated unit (centimetres unless it says otherwise).
  */
 
-import { DOMParser } from '@xmldom/xmldom';
+import { DOMParser, type Document } from '@xmldom/xmldom';
 import {
   DataTexture,
   DataTextureLoader,
@@ -23,8 +23,13 @@ import {
 import { ColladaLoader } from 'three/examples/jsm/loaders/ColladaLoader.js';
 import { FBXLoader } from 'three/examples/jsm/loaders/FBXLoader.js';
 import { UnreadableInput } from '../../finding.ts';
+import { normaliseCollada } from './colladaDocument.ts';
 import { findCompanion, imageType, type Companions } from './companions.ts';
+import { decodeText } from './decodeText.ts';
+import { prepareFbxText } from './fbxText.ts';
+import { fbxOutline, isBinaryFbx, OLDEST } from './fbxRecords.ts';
 import { newModel, plainMaterial, type ClipChannel, type Model, type ModelMaterial, type ModelPart } from './model.ts';
+import { leaveOut, oncePerTarget } from './readGltf.ts';
 
 /** Notes the address of a picture instead of loading it, as the loaders' own texture loaders would. */
 function noteAddress<T extends Texture>(make: () => T): (url: string) => T {
@@ -40,8 +45,12 @@ interface Lent {
   blobs: Map<string, Blob>;
 }
 
-/** Runs a loader with what it expects of a browser, and takes everything back afterwards. */
-function lend(file: string, run: (manager: LoadingManager) => Object3D): Lent {
+/**
+ * Runs a loader with what it expects of a browser, and takes everything back afterwards.
+ *
+ * @param document what its XML parser answers, whatever it is given
+ */
+function lend(file: string, format: string, run: (manager: LoadingManager) => Object3D, document?: Document): Lent {
   const scope = globalThis as Record<string, unknown>;
   const before = { DOMParser: scope.DOMParser, window: scope.window, createObjectURL: URL.createObjectURL };
   const voices = { log: console.log, warn: console.warn, error: console.error, debug: console.debug };
@@ -49,9 +58,9 @@ function lend(file: string, run: (manager: LoadingManager) => Object3D): Lent {
   const blobs = new Map<string, Blob>();
   const manager = new LoadingManager();
   try {
-    scope.DOMParser = class extends DOMParser {
-      constructor() {
-        super({ onError: (level, message) => void (level !== 'warning' && raise(message)) });
+    scope.DOMParser = class {
+      parseFromString() {
+        return document;
       }
     };
     TextureLoader.prototype.load = noteAddress(() => new Texture()) as typeof TextureLoader.prototype.load;
@@ -65,13 +74,7 @@ function lend(file: string, run: (manager: LoadingManager) => Object3D): Lent {
     Object.assign(console, { log: quiet, warn: quiet, error: quiet, debug: quiet });
     return { result: run(manager), blobs };
   } catch (error) {
-    const reason = error instanceof Error ? error.message : String(error);
-    throw new UnreadableInput(
-      'model-invalid',
-      `${file}: ${reason.split('\n')[0].replace(/\.$/, '')}.`,
-      { file },
-      'Export it again, or as GLB, which keeps most.',
-    );
+    throw unreadable(error, file, format);
   } finally {
     scope.DOMParser = before.DOMParser;
     if (before.window === undefined) delete scope.window;
@@ -84,26 +87,83 @@ function lend(file: string, run: (manager: LoadingManager) => Object3D): Lent {
 }
 
 const quiet = () => {};
-const raise = (message: string): never => {
-  throw new Error(message);
-};
+
+/** What a loader says of a file that it cannot read: mostly the name of a property within itself, which helps nobody. */
+function unreadable(error: unknown, file: string, format: string): UnreadableInput {
+  if (error instanceof UnreadableInput) return error;
+  return new UnreadableInput(
+    'model-invalid',
+    `${file}: its ${format} cannot be read: something that its scene refers to is missing or not as the format has it.`,
+    { file },
+    'Export it again, or as GLB, which keeps most.',
+  );
+}
 
 export async function readCollada(bytes: Uint8Array, file: string, companions: Companions): Promise<Model> {
-  const text = new TextDecoder().decode(bytes);
-  if (!/<COLLADA[\s>]/.test(text))
+  const text = decodeText(bytes);
+  if (!text.slice(0, 65_536).includes('<COLLADA'))
     throw new UnreadableInput('dae-invalid', `${file} is not a COLLADA file: it has no <COLLADA> element (byte 0).`, { file, byte: 0 });
-  const lent = lend(file, (manager) => {
-    const parsed = new ColladaLoader(manager).parse(text, '');
-    return parsed ? parsed.scene : raise('the XML cannot be read');
-  });
-  return readScene(lent, file, companions, { metres: 1, upAxis: 'y' });
+  const leftOut = new Set<string>();
+  const document = parseXml(text, file);
+  const lent = lend(
+    file,
+    'COLLADA',
+    (manager) => {
+      normaliseCollada(document, file, (what) => void leftOut.add(what));
+      return new ColladaLoader(manager).parse('prepared', '')!.scene;
+    },
+    document,
+  );
+  const model = await readScene(lent, file, companions, { metres: 1, upAxis: 'y' });
+  for (const what of leftOut) leaveOut(model, what);
+  return model;
+}
+
+function parseXml(text: string, file: string): Document {
+  try {
+    const parser = new DOMParser({
+      onError: (level, message) => {
+        if (level !== 'warning') throw new Error(message);
+      },
+    });
+    // A byte-order mark or blank line before the declaration is no part of the document.
+    return parser.parseFromString(text.trimStart(), 'text/xml');
+  } catch (error) {
+    const { lineNumber } = (error as { locator?: { lineNumber?: number } }).locator ?? {};
+    const line = typeof lineNumber === 'number' && lineNumber > 0 ? lineNumber : undefined;
+    throw new UnreadableInput(
+      'dae-invalid',
+      `${file}${line ? `:${line}` : ''}: its XML cannot be read: a tag is not closed, or the file is cut off.`,
+      { file, ...(line ? { line } : {}) },
+      'Export or copy the file again.',
+    );
+  }
 }
 
 export async function readFbx(bytes: Uint8Array, file: string, companions: Companions): Promise<Model> {
   const head = new TextDecoder('latin1').decode(bytes.subarray(0, 2048));
-  if (!head.startsWith('Kaydara FBX Binary') && !/FBXHeaderExtension|; FBX \d/.test(head))
+  if (!isBinaryFbx(bytes) && !/FBXHeaderExtension|; FBX \d/.test(head))
     throw new UnreadableInput('fbx-invalid', `${file} is not an FBX file: its header is missing (byte 0).`, { file, byte: 0 });
-  const lent = lend(file, (manager) => new FBXLoader(manager).parse(bytes.slice().buffer, ''));
+  const { version, sections, binary, emptyMeshes } = fbxOutline(bytes, file);
+  if (version > 0 && version < OLDEST)
+    throw new UnreadableInput(
+      'fbx-version',
+      `${file} is FBX ${version / 1000}; only 7.0 and newer are read.`,
+      { file },
+      'Export it as FBX 2011 or newer, or as GLB, which keeps most.',
+    );
+  for (const section of ['Objects', 'Connections'])
+    if (!sections.includes(section))
+      throw new UnreadableInput(
+        'model-empty',
+        `${file} has no ${section}: nothing is in its scene.`,
+        { file },
+        'Check that the export included the mesh.',
+      );
+  const prepared = binary ? bytes.slice() : new TextEncoder().encode(prepareFbxText(decodeText(bytes)));
+  const none = new TextEncoder().encode('Null');
+  for (const at of emptyMeshes) prepared.set(none, at);
+  const lent = lend(file, 'FBX', (manager) => new FBXLoader(manager).parse(prepared.buffer, ''));
   const scale = Number(lent.result.userData.unitScaleFactor ?? 1) || 1;
   return readScene(lent, file, companions, { metres: 0.01 * scale, upAxis: 'y' });
 }
@@ -115,6 +175,7 @@ async function readScene(lent: Lent, file: string, companions: Companions, state
   model.stated = stated;
   const nodes: Object3D[] = [];
   root.traverse((object) => void nodes.push(object));
+  const indexOf = new Map(nodes.map((node, i) => [node, i]));
   const meshes = nodes.filter((object): object is Mesh => (object as Mesh).isMesh);
   const rigged = root.animations.some((clip) => clip.tracks.length > 0) || meshes.some((mesh) => (mesh as SkinnedMesh).isSkinnedMesh);
   const skins: SkinnedMesh[] = [];
@@ -123,15 +184,16 @@ async function readScene(lent: Lent, file: string, companions: Companions, state
       const skinned = (mesh as SkinnedMesh).isSkinnedMesh ? (mesh as SkinnedMesh) : null;
       if (skinned) skins.push(skinned);
       for (const part of partsOf(mesh, file, rigged)) {
-        if (rigged) part.node = nodes.indexOf(mesh);
+        if (rigged) part.node = indexOf.get(mesh);
         if (skinned && part.joints) part.skin = skins.length - 1;
         model.parts.push(part);
       }
-      for (const material of [mesh.material].flat()) model.materials[material.name] ??= await readMaterial(material, lent.blobs, companions, model);
+      for (const material of [mesh.material].flat())
+        if (!Object.hasOwn(model.materials, material.name))
+          model.materials[material.name] = await readMaterial(material, lent.blobs, companions, model);
     }
   } catch (error) {
-    if (error instanceof UnreadableInput) throw error;
-    throw new UnreadableInput('model-invalid', `${file}: ${error instanceof Error ? error.message : String(error)}.`, { file });
+    throw unreadable(error, file, 'scene');
   }
   if (nodes.some((object) => (object as Object3D & { isLine?: boolean }).isLine)) model.leftOut.push('lines');
   if (model.parts.length === 0)
@@ -140,7 +202,7 @@ async function readScene(lent: Lent, file: string, companions: Companions, state
     const e = meshes[0].matrixWorld.elements;
     if (e[12] !== 0 || e[13] !== 0 || e[14] !== 0) model.origin = [e[12], e[13], e[14]];
   }
-  if (rigged) model.rig = rigOf(root, nodes, skins);
+  if (rigged) model.rig = rigOf(root, nodes, indexOf, skins, model);
   return model;
 }
 
@@ -215,11 +277,12 @@ async function readMaterial(source: Material, blobs: Map<string, Blob>, companio
 
 const TRACKS: Record<string, ClipChannel['path']> = { position: 'translation', quaternion: 'rotation', scale: 'scale' };
 
-function rigOf(root: Object3D, nodes: Object3D[], skins: SkinnedMesh[]): Model['rig'] {
+function rigOf(root: Object3D, nodes: Object3D[], indexOf: ReadonlyMap<Object3D, number>, skins: SkinnedMesh[], model: Model): Model['rig'] {
+  const byName = new Map(nodes.flatMap((node, i) => [[node.name, i] as const, [node.uuid, i] as const]).reverse());
   return {
     nodes: nodes.map((node, i) => ({
       name: node.name || `node_${i}`,
-      parent: node === root ? -1 : nodes.indexOf(node.parent!),
+      parent: node === root ? -1 : indexOf.get(node.parent!)!,
       translation: node.position.toArray(),
       rotation: node.quaternion.toArray() as [number, number, number, number],
       scale: node.scale.toArray(),
@@ -228,7 +291,7 @@ function rigOf(root: Object3D, nodes: Object3D[], skins: SkinnedMesh[]): Model['
       const { bones, boneInverses } = mesh.skeleton;
       const inverseBind = new Float32Array(bones.length * 16);
       bones.forEach((_, j) => inverseBind.set(boneInverses[j].clone().multiply(mesh.bindMatrix).elements, j * 16));
-      return { joints: bones.map((bone) => nodes.indexOf(bone)), inverseBind };
+      return { joints: bones.map((bone) => indexOf.get(bone) ?? -1), inverseBind };
     }),
     clips: root.animations
       .filter((clip: AnimationClip) => clip.tracks.length > 0)
@@ -236,12 +299,14 @@ function rigOf(root: Object3D, nodes: Object3D[], skins: SkinnedMesh[]): Model['
         name: clip.name || `clip_${i + 1}`,
         channels: clip.tracks.flatMap((track): ClipChannel[] => {
           const { nodeName, propertyName } = PropertyBinding.parseTrackName(track.name);
-          const node = nodes.findIndex((n) => n.name === nodeName || n.uuid === nodeName);
+          const node = byName.get(nodeName) ?? -1;
           const path = TRACKS[propertyName];
           return node >= 0 && path
             ? [{ node, path, interpolation: 'LINEAR', times: Float32Array.from(track.times), values: Float32Array.from(track.values) }]
             : [];
         }),
-      })),
+      }))
+      .map((clip) => oncePerTarget(clip, model))
+      .filter((clip) => clip.channels.length > 0),
   };
 }

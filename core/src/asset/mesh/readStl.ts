@@ -14,10 +14,11 @@ const FACET = 50;
 export function readStl(bytes: Uint8Array, file: string): Model {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const declared = bytes.length >= HEADER ? view.getUint32(80, true) : -1;
-  const text = /^\s*solid/.test(new TextDecoder('latin1').decode(bytes.subarray(0, 64)));
-  // Binary headers may begin with "solid" too, so the length decides first.
-  const positions =
-    declared >= 0 && bytes.length === HEADER + FACET * declared ? readBinary(view, declared, file) : text ? readText(bytes, file) : fail();
+  const text = /^\s*solid/i.test(new TextDecoder('latin1').decode(bytes.subarray(0, 64)));
+  const needed = HEADER + FACET * declared;
+  // Binary headers may begin with "solid" too, so the length decides first. Some programs append bytes of their own.
+  const binary = declared >= 0 && (bytes.length === needed || (!text && bytes.length > needed));
+  const positions = binary ? readBinary(view, declared, file) : text ? readText(bytes, file) : fail();
   if (positions.length === 0) throw new UnreadableInput('stl-empty', `${file} has no triangles.`, { file });
   const indices = Uint32Array.from({ length: positions.length / 3 }, (_, i) => i);
   return {

@@ -10,6 +10,7 @@ import type { CollisionShape } from './collision.ts';
 import type { Lod } from './lods.ts';
 import { ATTRIBUTES, plainMaterial, type AttributeName, type Model, type ModelImage, type ModelPart } from './model.ts';
 import type { SlotChoice } from './materialSlots.ts';
+import { own } from '../../own.ts';
 
 const SEMANTICS: Record<AttributeName, string> = {
   positions: 'POSITION',
@@ -140,21 +141,21 @@ function writeMaterials(document: Document, model: Model, slots: readonly SlotCh
   const names = [...new Set(model.parts.map((part: ModelPart) => part.material))];
   return new Map(
     names.map((name) => {
-      const own = model.materials[name] ?? plainMaterial();
+      const made = own(model.materials, name) ?? plainMaterial();
       const chosen = slots.find((slot) => slot.slot === name)?.material;
       const material = document
         .createMaterial(name || 'unnamed')
-        .setBaseColorFactor(own.colour)
-        .setMetallicFactor(own.metalness ?? 0)
-        .setRoughnessFactor(own.roughness ?? 0.9)
-        .setEmissiveFactor((own.emission ?? [0, 0, 0]).map((v) => Math.min(1, Math.max(0, v))) as [number, number, number])
-        .setDoubleSided(own.doubleSided ?? false);
-      if (own.cutout) material.setAlphaMode('MASK');
-      else if (own.colour[3] < 1) material.setAlphaMode('BLEND');
+        .setBaseColorFactor(made.colour)
+        .setMetallicFactor(made.metalness ?? 0)
+        .setRoughnessFactor(made.roughness ?? 0.9)
+        .setEmissiveFactor((made.emission ?? [0, 0, 0]).map((v) => Math.min(1, Math.max(0, v))) as [number, number, number])
+        .setDoubleSided(made.doubleSided ?? false);
+      if (made.cutout) material.setAlphaMode('MASK');
+      else if (made.colour[3] < 1) material.setAlphaMode('BLEND');
       if (chosen) material.setExtras({ material: chosen });
       else {
-        if (own.image) material.setBaseColorTexture(textureOf(own.image, name));
-        if (own.normalImage) material.setNormalTexture(textureOf(own.normalImage, `${name}_normal`));
+        if (made.image) material.setBaseColorTexture(textureOf(made.image, name));
+        if (made.normalImage) material.setNormalTexture(textureOf(made.normalImage, `${name}_normal`));
       }
       return [name, material] as const;
     }),

@@ -7,6 +7,7 @@ import type { Winding } from '../../solid/winding.ts';
 import { exposeFaces } from './expose.ts';
 import { mergePolygons, type Mergeable } from './merge.ts';
 import { weldPolygons } from './weld.ts';
+import { own } from '../../own.ts';
 
 export interface GeometryInputs {
   solids: Record<string, Solid>;
@@ -46,7 +47,7 @@ const mergeKey = (face: Face): string =>
 export function buildGeometry({ solids, materials, types }: GeometryInputs, onProgress: (fraction: number) => void, merge = true): GeometryOutput {
   const ids = Object.keys(solids);
   const list = ids.map((id) => solids[id]);
-  const typeOf = (material: string): MaterialType | undefined => types[materials[material]?.type];
+  const typeOf = (material: string): MaterialType | undefined => types[own(materials, material)?.type ?? ''];
   const hides = (solid: Solid) => solid.faces.every((face) => typeOf(face.material)?.opaque ?? true);
   const pieces = exposeFaces(list, hides, (f) => onProgress(f * 0.8)).flatMap(({ solid, face: index, winding }): Piece[] => {
     const face = list[solid].faces[index];

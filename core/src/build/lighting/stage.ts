@@ -32,6 +32,7 @@ import {
   type LightScene,
   type LitCharts,
 } from './light.ts';
+import { own } from '../../own.ts';
 
 export interface LightingStageInputs {
   surfaces: readonly Surface[];
@@ -69,7 +70,7 @@ export const lightingOptions = ({ hemisphereRays, bounces, supersample, sunRays,
 /** Charts, occluders and emitters of drawn surfaces. */
 export function lightScene(inputs: LightingStageInputs, luxel: number, options: LightingOptions): { scene: LightScene; lit: number[] } {
   const { surfaces, materials, types, lights, suns, sky, metresPerUnit } = inputs;
-  const typeOf = (surface: Surface): MaterialType | undefined => types[materials[surface.material]?.type];
+  const typeOf = (surface: Surface): MaterialType | undefined => types[own(materials, surface.material)?.type ?? ''];
   const lit: number[] = [];
   surfaces.forEach((surface, index) => {
     if (typeOf(surface)?.lit && !typeOf(surface)?.sky) lit.push(index);
@@ -90,13 +91,13 @@ export function lightScene(inputs: LightingStageInputs, luxel: number, options: 
   surfaces.forEach((surface, index) => {
     const type = typeOf(surface);
     if (!type?.opaque || type.sky) return;
-    const owner = litIndex.get(index) ?? -1 - emitter(materials[surface.material]);
+    const owner = litIndex.get(index) ?? -1 - emitter(own(materials, surface.material));
     for (let i = 2; i < surface.winding.length; i++) {
       corners.push(...surface.winding[0], ...surface.winding[i - 1], ...surface.winding[i]);
       owners.push(owner);
     }
   });
-  const atlas = layOutCharts(litSurfaces, luxel, (surface) => surface.luxel ?? materials[surface.material]?.luxel ?? 1);
+  const atlas = layOutCharts(litSurfaces, luxel, (surface) => surface.luxel ?? own(materials, surface.material)?.luxel ?? 1);
   const given = {
     surfaces: litSurfaces,
     occluders: Float32Array.from(corners),

@@ -18,6 +18,7 @@ import { GlbMaterials, type ReadFile } from './glbMaterials.ts';
 import { addObjects } from './glbObjects.ts';
 import { toGltf } from './gltfSpace.ts';
 import { lightmapPng } from './lightmapPng.ts';
+import { own } from '../../own.ts';
 
 interface Batch {
   positions: number[];
@@ -52,10 +53,10 @@ export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; t
 
   const batches = Array.from({ length: groupCount }, () => new Map<string, Batch>());
   surfaces.forEach((surface, index) => {
-    if (types[materials[surface.material]?.type]?.sky) return;
-    const own = batches[groups[index]];
-    let batch = own.get(surface.material);
-    if (!batch) own.set(surface.material, (batch = { positions: [], normals: [], uv: [], lightUv: [], indices: [] }));
+    if (types[own(materials, surface.material)?.type ?? '']?.sky) return;
+    const ofGroup = batches[groups[index]];
+    let batch = ofGroup.get(surface.material);
+    if (!batch) ofGroup.set(surface.material, (batch = { positions: [], normals: [], uv: [], lightUv: [], indices: [] }));
     const first = batch.positions.length / 3;
     const chart = chartOf.get(index);
     surface.winding.forEach((point, corner) => {
@@ -85,10 +86,10 @@ export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; t
       .setBuffer(buffer);
   const scene = document.createScene(name);
   let triangles = 0;
-  for (const [group, own] of batches.entries()) {
-    if (own.size === 0) continue;
+  for (const [group, ofGroup] of batches.entries()) {
+    if (ofGroup.size === 0) continue;
     const mesh = document.createMesh(`${name} ${group}`);
-    for (const [materialName, batch] of [...own].sort(([a], [b]) => (a < b ? -1 : 1))) {
+    for (const [materialName, batch] of [...ofGroup].sort(([a], [b]) => (a < b ? -1 : 1))) {
       mesh.addPrimitive(
         document
           .createPrimitive()
