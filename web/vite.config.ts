@@ -1,6 +1,7 @@
-import { readFileSync } from 'node:fs';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
+import { brotliCompressSync, constants, gzipSync } from 'node:zlib';
 import react from '@vitejs/plugin-react';
 import { defineConfig, type Plugin } from 'vite';
 
@@ -23,8 +24,28 @@ function basisTranscoder(): Plugin {
   };
 }
 
+/** Writes compressed copies beside what shrinks, so that the server only has to choose. */
+function precompressed(): Plugin {
+  let folder = '';
+  return {
+    name: 'precompressed',
+    apply: 'build',
+    configResolved: (config) => void (folder = join(config.root, config.build.outDir)),
+    closeBundle() {
+      for (const entry of readdirSync(folder, { recursive: true, withFileTypes: true })) {
+        if (!entry.isFile() || !/\.(js|css|html|svg|wasm|json)$/.test(entry.name)) continue;
+        const file = join(entry.parentPath, entry.name);
+        const bytes = readFileSync(file);
+        if (bytes.length < 1024) continue;
+        writeFileSync(`${file}.br`, brotliCompressSync(bytes, { params: { [constants.BROTLI_PARAM_QUALITY]: 9 } }));
+        writeFileSync(`${file}.gz`, gzipSync(bytes, { level: 9 }));
+      }
+    },
+  };
+}
+
 export default defineConfig({
-  plugins: [react(), basisTranscoder()],
+  plugins: [react(), basisTranscoder(), precompressed()],
   // "source" takes the core from its TypeScript files, without a build between.
   resolve: { conditions: ['source', 'module', 'browser', 'development|production'] },
   worker: { format: 'es' },

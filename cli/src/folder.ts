@@ -12,6 +12,7 @@ import type { Profile } from '@violet-crate/core/profile/schema';
 import type { StageCache } from '@violet-crate/core/build/stage';
 import { stageCache } from '@violet-crate/host/files';
 import { readTree } from '@violet-crate/host/folderTree';
+import { own } from '@violet-crate/core/own';
 import { fileURLToPath } from 'node:url';
 
 /** Folders of a crate that hold results, not sources. */
@@ -56,6 +57,25 @@ export function openCrate(folder: string, game?: string, recover = false): OpenC
   const install = game ?? defaultGame(profile.id);
   const readFile = (path: string) => Promise.resolve(tree.get(path) ?? new Uint8Array(readFileSync(join(install, profile.install.basePack, path))));
   return { folder, tree, damage, readFile, world: { profile, base: basePackOf(profile, install), crate } };
+}
+
+/** The maps that a command works on. @throws UnreadableInput where there are none, or the main one is missing */
+export function needMaps({ crate }: CrateWorld, main = false): void {
+  const names = Object.keys(crate.maps);
+  const { mainMap } = crate.manifest;
+  if (names.length === 0)
+    throw new UnreadableInput(
+      'crate-no-map',
+      'The crate has no maps.',
+      { file: 'maps' },
+      'Make one in the application, or copy its file into maps/.',
+    );
+  if (main && !own(crate.maps, mainMap))
+    throw new UnreadableInput(
+      'crate-main-map',
+      `The crate has no map "${mainMap}", which crate.json names as its main one. Maps: ${names.join(', ')}.`,
+      { file: 'crate.json' },
+    );
 }
 
 /** Stage results under `build/cache/` of the crate. */

@@ -1,7 +1,8 @@
 /** `crate COMMAND`: the road from set-up to published without a browser. docs/cli.md describes the results. */
 
 import { parseArgs } from 'node:util';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import { UnreadableInput, type Place } from '@violet-crate/core/finding';
+import { diskFull } from '@violet-crate/host/diskFull';
 import { UsageError, type Command, type Options } from './command.ts';
 import { buildCommand } from './commands/build.ts';
 import { checkCommand } from './commands/check.ts';
@@ -47,7 +48,7 @@ function readOptions(command: Command, argv: string[]): { args: string[]; option
   let parsed;
   try {
     parsed = parseArgs({
-      args: argv,
+      args: joinNegatives(argv),
       allowPositionals: true,
       options: {
         json: { type: 'boolean' },
@@ -86,13 +87,49 @@ export async function main(argv: string[]): Promise<number> {
     out(json ? JSON.stringify({ command: name, ok: code === 0, ...result }) : text);
     return code;
   } catch (error) {
-    const known = error instanceof UnreadableInput || error instanceof UsageError || (error as NodeJS.ErrnoException).code !== undefined;
-    if (!known) throw error;
-    const problem = error as Error;
-    const place = error instanceof UnreadableInput ? error.place : {};
-    const errorCode = error instanceof UnreadableInput ? error.code : error instanceof UsageError ? 'usage' : (error as NodeJS.ErrnoException).code;
-    if (json) out(JSON.stringify({ command: name, ok: false, error: { code: errorCode, message: problem.message, ...place } }));
-    process.stderr.write(`${problem.message}\n`);
+    const { code, message, place = {} } = explain(error);
+    if (json) out(JSON.stringify({ command: name, ok: false, error: { code, message, ...place } }));
+    process.stderr.write(`${message}\n`);
+    if (process.env.VIOLET_CRATE_DEBUG && error instanceof Error) process.stderr.write(`${error.stack}\n`);
     return 2;
   }
+}
+
+/** What went wrong, as one sentence; never the text of a library or of the system. */
+function explain(error: unknown): { code: string; message: string; place?: Place } {
+  if (error instanceof UnreadableInput) return { code: error.code, message: error.message, place: error.place };
+  if (error instanceof UsageError) return { code: 'usage', message: error.message };
+  const full = diskFull(error, process.cwd(), 1);
+  if (full) return { code: full.code, message: full.message };
+  const { code = '', path = '' } = error as NodeJS.ErrnoException;
+  const reason = SYSTEM[code];
+  if (reason) return { code, message: `${path || 'A file'}: ${reason}` };
+  return {
+    code: 'internal',
+    message: 'Something went wrong within the program itself. Run it with VIOLET_CRATE_DEBUG=1 to see where, and tell us.',
+  };
+}
+
+const SYSTEM: Record<string, string> = {
+  ENOENT: 'there is no such file or folder.',
+  EISDIR: 'it is a folder, where a file is needed.',
+  ENOTDIR: 'it is a file, where a folder is needed.',
+  EEXIST: 'it is a file, where a folder is needed.',
+  EACCES: 'you may not read or write it. Change its permissions.',
+  EPERM: 'you may not read or write it. Change its permissions.',
+  EROFS: 'its disk can only be read.',
+  ELOOP: 'it is a link that leads round in a circle.',
+  ENAMETOOLONG: 'its path is too long for this system.',
+  EMFILE: 'too many files are open at once.',
+};
+
+/** `--luxel -5`: a number that begins with a dash belongs to the option before it, and is judged by that. */
+function joinNegatives(argv: readonly string[]): string[] {
+  const out: string[] = [];
+  for (const argument of argv) {
+    const last = out.at(-1);
+    if (/^-\d/.test(argument) && last && /^--[a-z-]+$/.test(last)) out[out.length - 1] = `${last}=${argument}`;
+    else out.push(argument);
+  }
+  return out;
 }

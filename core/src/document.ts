@@ -1,12 +1,20 @@
 import type { Static, TSchema } from '@sinclair/typebox';
 import { Value } from '@sinclair/typebox/value';
 import { UnreadableInput } from './finding.ts';
+import { isTooDeep, MOST_DEPTH } from './jsonDepth.ts';
 
 /**
  * Reads a JSON document that must match `schema`. Throws `UnreadableInput` naming the line of a syntax
  * error, or the path of the first member that does not match.
  */
 export function readDocument<T extends TSchema>(text: string, schema: T, file: string): Static<T> {
+  if (isTooDeep(text))
+    throw new UnreadableInput(
+      'document-deep',
+      `${file} is nested more than ${MOST_DEPTH} levels deep.`,
+      { file },
+      'Nothing of ours writes such a file.',
+    );
   let value: unknown;
   try {
     value = JSON.parse(text);

@@ -3,6 +3,7 @@
 import { randomBytes } from 'node:crypto';
 import { closeSync, existsSync, fstatSync, fsyncSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, statSync, writeSync } from 'node:fs';
 import { dirname, join } from 'node:path';
+import { crc32 } from 'node:zlib';
 import type { StageCache } from '@violet-crate/core/build/stage';
 import type { FileTree } from '@violet-crate/core/crate/contents';
 import { diskFull } from './diskFull.ts';
@@ -44,21 +45,33 @@ export function writeTree(folder: string, tree: FileTree): void {
   for (const [path, bytes] of tree) writeWhole(join(folder, path), bytes);
 }
 
-/** Results of build stages by key, under a folder. */
+/**
+ * Results of build stages by key, under a folder. Behind each stands its CRC-32: one that was damaged on the disk counts
+ * as not there and is made anew, instead of failing every build until somebody clears the cache.
+ */
 export function stageCache(folder: string): StageCache {
   const fileOf = (key: string) => join(folder, key.slice(0, 2), key);
   return {
-    get: (key) => Promise.resolve(existsSync(fileOf(key)) ? new Uint8Array(readFileSync(fileOf(key))) : null),
+    get: (key) => Promise.resolve(existsSync(fileOf(key)) ? checked(readFileSync(fileOf(key))) : null),
     // What is kept only saves time: a full disk must not end a build for it.
     put: (key, value) => {
+      const sealed = new Uint8Array(value.length + 4);
+      sealed.set(value);
+      new DataView(sealed.buffer).setUint32(value.length, crc32(value));
       try {
-        writeWhole(fileOf(key), value);
+        writeWhole(fileOf(key), sealed);
       } catch (error) {
         if (!diskFull(error, folder, value.length)) throw error;
       }
       return Promise.resolve();
     },
   };
+}
+
+function checked(sealed: Uint8Array): Uint8Array | null {
+  if (sealed.length < 4) return null;
+  const value = sealed.slice(0, -4);
+  return crc32(value) === new DataView(sealed.buffer, sealed.byteOffset).getUint32(value.length) ? value : null;
 }
 
 /** Whether a file is there with just so many bytes. */

@@ -9,7 +9,10 @@ import { newCrateTree } from '@violet-crate/core/crate/template';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { BlobStore } from './blobs/blobStore.ts';
 import { readConfig, type Config } from './config.ts';
+import { CratesService } from './crates/crates.service.ts';
+import { GamesService } from './games/games.service.ts';
 import { JobsService } from './jobs/jobs.service.ts';
+import { Notices } from './notices/notices.ts';
 import { TASKS } from './jobs/tasks.ts';
 import { createApp } from './app.ts';
 import { QUICK_LIGHT, demoData } from './testing.ts';
@@ -282,7 +285,8 @@ describe('jobs', () => {
         { ...row, id: 'c', state: 'done' },
       ])
       .run();
-    const revived = new JobsService(database, config);
+    const crates = new CratesService(database, new BlobStore(config.blobs), new GamesService(config), new Notices());
+    const revived = new JobsService(database, config, crates);
     expect(['a', 'b', 'c'].map((id) => revived.get(id).state)).toEqual(['interrupted', 'interrupted', 'done']);
   });
 

@@ -1,15 +1,24 @@
 import 'reflect-metadata';
-import { existsSync } from 'node:fs';
-import { join } from 'node:path';
 import { ValidationPipe } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { DocumentBuilder, SwaggerModule } from '@nestjs/swagger';
-import express, { type NextFunction, type Request, type Response } from 'express';
+import { isTooDeep, MOST_DEPTH } from '@violet-crate/core/jsonDepth';
+import { sameOrigin } from '@violet-crate/host/sameOrigin';
+import express from 'express';
 import { AppModule } from './app.module.ts';
 import type { Config } from './config.ts';
-import { ProblemFilter } from './http/problem.ts';
-import { sameOrigin } from './http/sameOrigin.ts';
+import { Problem, ProblemFilter } from './http/problem.ts';
+import { securityHeaders } from './http/headers.ts';
+import { webPages } from './http/webPages.ts';
+
+/** Bytes of a request's document. */
+const MOST_JSON = 32 << 20;
+
+/** Before it is parsed: what checks a document walks through it, and would run out of stack. */
+function refuseDepth(_request: unknown, _response: unknown, body: Uint8Array): void {
+  if (isTooDeep(body)) throw new Problem(400, 'request', `The request is nested more than ${MOST_DEPTH} levels deep.`);
+}
 
 /** The whole server, not yet listening: tests and `main` start from here. */
 export async function createApp(config: Config): Promise<NestExpressApplication> {
@@ -18,8 +27,9 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
     logger: ['error', 'warn'],
     forceCloseConnections: true,
   });
+  app.use(securityHeaders);
   app.use(sameOrigin);
-  app.use(express.json({ limit: '32mb' }));
+  app.use(express.json({ limit: MOST_JSON, verify: refuseDepth }));
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));
   app.useGlobalFilters(new ProblemFilter(config.data));
   app.enableShutdownHooks();
@@ -31,18 +41,6 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
     .build();
   SwaggerModule.setup('api/docs', app, SwaggerModule.createDocument(app, openApi));
 
-  if (existsSync(join(config.web, 'index.html'))) {
-    app.useStaticAssets(config.web, {
-      index: 'index.html',
-      maxAge: '1h',
-      setHeaders: (response: Response, path: string) => path.endsWith('index.html') && response.setHeader('cache-control', 'no-cache'),
-    });
-    // Every address of the web application is its index page; the router in it takes over.
-    app.use((request: Request, response: Response, next: NextFunction) => {
-      if (request.method === 'GET' && !request.path.startsWith('/api') && request.accepts('html'))
-        response.setHeader('cache-control', 'no-cache').sendFile(join(config.web, 'index.html'));
-      else next();
-    });
-  }
+  for (const handler of webPages(config.web)) app.use(handler);
   return app;
 }

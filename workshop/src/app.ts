@@ -3,6 +3,8 @@ import { timingSafeEqual } from 'node:crypto';
 import { Controller, Get, Header, Inject, Module, Param, Post, Req, Res } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
+import { sameOrigin } from '@violet-crate/host/sameOrigin';
+import helmet from 'helmet';
 import express, { type Request, type Response } from 'express';
 import { DATABASE, openDatabase } from './database.ts';
 import { listingPage } from './listingPage.ts';
@@ -73,6 +75,23 @@ export async function createWorkshop(config: WorkshopConfig): Promise<NestExpres
     logger: ['error', 'warn'],
     forceCloseConnections: true,
   });
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          'default-src': ["'none'"],
+          'img-src': ["'self'"],
+          'style-src': ["'unsafe-inline'"],
+          'base-uri': ["'none'"],
+          'frame-ancestors': ["'none'"],
+        },
+      },
+      strictTransportSecurity: false,
+      xFrameOptions: { action: 'deny' },
+    }),
+  );
+  app.use(sameOrigin);
   app.use(express.raw({ type: 'application/zip', limit: '256mb' }));
   app.useGlobalFilters(new RefusalFilter());
   app.enableShutdownHooks();

@@ -1,5 +1,6 @@
 import { Catch, HttpException, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common';
 import { UnreadableInput } from '@violet-crate/core/finding';
+import { diskFull } from '@violet-crate/host/diskFull';
 import type { Response } from 'express';
 
 export class Refusal extends Error {
@@ -11,13 +12,24 @@ export class Refusal extends Error {
   }
 }
 
+function describe(error: unknown): { status: number; detail: string } {
+  if (error instanceof Refusal) return { status: error.status, detail: error.message };
+  const full = diskFull(error, '.', 1);
+  if (full) return { status: 507, detail: full.message };
+  if (error instanceof UnreadableInput) return { status: 422, detail: error.message };
+  if (error instanceof HttpException) return { status: error.getStatus(), detail: error.message };
+  const { status, type } = error as { status?: unknown; type?: unknown };
+  // What Express and its parsers refuse by themselves.
+  if (typeof status === 'number' && status >= 400 && status < 500)
+    return { status, detail: type === 'entity.too.large' ? 'The package is larger than 256 MB.' : 'The request cannot be read.' };
+  return { status: 500, detail: 'Something went wrong in the workshop.' };
+}
+
 /** Errors as problem details (RFC 9457). */
 @Catch()
 export class RefusalFilter implements ExceptionFilter {
   catch(error: unknown, host: ArgumentsHost): void {
-    const status =
-      error instanceof Refusal ? error.status : error instanceof UnreadableInput ? 422 : error instanceof HttpException ? error.getStatus() : 500;
-    const detail = status === 500 ? 'Something went wrong in the workshop.' : (error as Error).message;
+    const { status, detail } = describe(error);
     if (status === 500) console.error(error);
     host
       .switchToHttp()

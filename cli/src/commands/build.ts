@@ -9,7 +9,7 @@ import { sha256Hex } from '@violet-crate/core/hash';
 import { writeTree, writeWhole } from '@violet-crate/host/files';
 import { lightCrew } from '@violet-crate/host/lightCrew';
 import { findingLines, UsageError, type Command, type Options } from '../command.ts';
-import { folderCache, openCrate, type OpenCrate } from '../folder.ts';
+import { folderCache, needMaps, openCrate, type OpenCrate } from '../folder.ts';
 
 export interface BuildOrder {
   quality: Quality;
@@ -67,6 +67,16 @@ export async function buildAll(open: OpenCrate, order: BuildOrder, progress: (te
 /** What the last build of a map in this folder was made from. */
 const inputsFile = (dir: string, map: string): string => join(dir, 'build', 'inputs', `${map}.json`);
 
+/** Null where the file is damaged: then nothing can be told of what has changed, and all else is as it would be. */
+function readInputs(file: string): BuildInputs | null {
+  try {
+    const inputs = JSON.parse(readFileSync(file, 'utf8')) as Partial<BuildInputs> | null;
+    return typeof inputs?.parts === 'object' && typeof inputs.revisions === 'object' ? (inputs as BuildInputs) : null;
+  } catch {
+    return null;
+  }
+}
+
 export const buildCommand: Command = {
   summary: 'Build all maps of a crate into DIR/build.',
   usage: 'crate build DIR [--quality draft|preview|final] [--only STAGE]',
@@ -87,10 +97,11 @@ export const buildCommand: Command = {
   async run([dir], options, progress) {
     const order = orderOf(options);
     const open = openCrate(dir, options.game);
+    needMaps(open.world);
     const before = new Map(
       Object.keys(open.world.crate.maps).map((map) => {
         const file = inputsFile(dir, map);
-        return [map, existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as BuildInputs) : null];
+        return [map, existsSync(file) ? readInputs(file) : null];
       }),
     );
     const results = await buildAll(open, order, progress);

@@ -5,7 +5,7 @@ import { writeObj } from '@violet-crate/core/asset/mesh/writeObj';
 import { mapModel } from '@violet-crate/core/map/exportMap';
 import { writeWhole } from '@violet-crate/host/files';
 import { UsageError, type Command } from '../command.ts';
-import { openCrate } from '../folder.ts';
+import { needMaps, openCrate } from '../folder.ts';
 import { own } from '@violet-crate/core/own';
 
 export const exportCommand: Command = {
@@ -19,6 +19,7 @@ export const exportCommand: Command = {
   arguments: [1, 1],
   async run([dir], options) {
     const { world } = openCrate(dir, options.game);
+    needMaps(world, options.map === undefined);
     const name = options.map ?? world.crate.manifest.mainMap;
     if (!own(world.crate.maps, name)) throw new UsageError(`The crate has no map ${name}. Maps: ${Object.keys(world.crate.maps).join(', ')}.`);
     const model = mapModel(world, name);

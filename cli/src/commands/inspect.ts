@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { WebIO } from '@gltf-transform/core';
 import { read } from 'ktx-parse';
@@ -11,6 +11,7 @@ import { decodeVisibilityFile } from '@violet-crate/core/build/pack/visibilityBi
 import type { RuntimeMap } from '@violet-crate/core/build/pack/runtime';
 import { UnreadableInput } from '@violet-crate/core/finding';
 import { sha256Hex } from '@violet-crate/core/hash';
+import { own } from '@violet-crate/core/own';
 import type { Command } from '../command.ts';
 
 type Counts = Record<string, number | string>;
@@ -78,6 +79,7 @@ export const inspectCommand: Command = {
     if (!existsSync(folder)) throw new UnreadableInput('not-built', `There is no built map in ${folder}. Run "crate build ${dir}" first.`);
     const maps = await Promise.all(
       readdirSync(folder)
+        .filter((map) => statSync(join(folder, map)).isDirectory())
         .sort()
         .map(async (map) => {
           const files = await Promise.all(
@@ -86,9 +88,9 @@ export const inspectCommand: Command = {
               .map(async (name) => {
                 const bytes = new Uint8Array(readFileSync(join(folder, map, name)));
                 try {
-                  return { name, bytes: bytes.length, sha256: sha256Hex(bytes), holds: (await READERS[name]?.(bytes)) ?? {} };
-                } catch (error) {
-                  throw new UnreadableInput('damaged-build', `${join(folder, map, name)}: ${(error as Error).message} Build again.`);
+                  return { name, bytes: bytes.length, sha256: sha256Hex(bytes), holds: (await own(READERS, name)?.(bytes)) ?? {} };
+                } catch {
+                  throw new UnreadableInput('damaged-build', `${join(folder, map, name)} is damaged. Build again.`);
                 }
               }),
           );

@@ -1,4 +1,4 @@
-import { existsSync, readdirSync } from 'node:fs';
+import { existsSync, readdirSync, statSync } from 'node:fs';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { newCrateTree, TEMPLATES, type Template } from '@violet-crate/core/crate/template';
 import { UsageError, type Command } from '../command.ts';
@@ -21,9 +21,13 @@ export const newCommand: Command = {
     if (!TEMPLATES.includes(template)) throw new UsageError(`Template "${template}" is not known; use ${TEMPLATES.join(' or ')}.`);
     const problem = nameProblem(profile, 'crate', name);
     if (problem) throw new UsageError(`Name "${name}": ${problem}`);
+    const title = options.title ?? name;
+    if (title.trim() === '') throw new UsageError('--title must not be empty; leave it out to take the name.');
+    if (title.length > 120) throw new UsageError(`--title may have 120 characters; this has ${title.length}.`);
     const dir = options.dir!;
+    if (existsSync(dir) && !statSync(dir).isDirectory()) throw new UsageError(`${dir} is a file, not a folder; nothing was written.`);
     if (existsSync(dir) && readdirSync(dir).length > 0) throw new UsageError(`Folder ${dir} is not empty; nothing was written.`);
-    const tree = newCrateTree(profile, { name, title: options.title ?? name, template });
+    const tree = newCrateTree(profile, { name, title, template });
     writeTree(dir, tree);
     const files = [...tree.keys()].sort();
     return { code: 0, result: { name, dir, files }, text: `Made ${name} in ${dir}:\n${files.map((f) => `  ${f}`).join('\n')}` };

@@ -3,7 +3,7 @@ import { startView } from '@violet-crate/core/release/startView';
 import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import { findingLines, type Command } from '../command.ts';
 import { writeWhole } from '@violet-crate/host/files';
-import { openCrate } from '../folder.ts';
+import { needMaps, openCrate } from '../folder.ts';
 import { buildAll, qualityOf } from './build.ts';
 
 export const packCommand: Command = {
@@ -17,6 +17,7 @@ export const packCommand: Command = {
   arguments: [1, 1],
   async run([dir], options, progress) {
     const open = openCrate(dir, options.game);
+    needMaps(open.world, true);
     const { world, tree } = open;
     const results = await buildAll(open, { quality: qualityOf(options.quality) }, progress);
     const artefacts = new Map<string, Uint8Array>();

@@ -1,7 +1,7 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync, readFileSync, statSync } from 'node:fs';
 import { UnreadableInput } from '@violet-crate/core/finding';
 import { openRelease } from '@violet-crate/core/release/pack';
-import { publishRelease } from '@violet-crate/core/release/workshop';
+import { publishRelease } from '@violet-crate/host/workshopClient';
 import type { Command } from '../command.ts';
 
 export const publishCommand: Command = {
@@ -13,7 +13,7 @@ export const publishCommand: Command = {
   },
   arguments: [1, 1],
   async run([file], options) {
-    if (!existsSync(file)) throw new UnreadableInput('file-missing', `There is no file ${file}.`, { file });
+    if (!existsSync(file) || !statSync(file).isFile()) throw new UnreadableInput('file-missing', `There is no file ${file}.`, { file });
     const zip = new Uint8Array(readFileSync(file));
     openRelease(zip, file);
     const release = await publishRelease(options.workshop!, options.token!, zip);

@@ -2,7 +2,7 @@ import { decodeCollision } from '@violet-crate/core/build/pack/collisionBin';
 import type { RuntimeMap } from '@violet-crate/core/build/pack/runtime';
 import { runTrialApart } from '@violet-crate/host/trialApart';
 import { findingLines, type Command } from '../command.ts';
-import { openCrate } from '../folder.ts';
+import { needMaps, openCrate } from '../folder.ts';
 import { buildAll } from './build.ts';
 
 export const trialCommand: Command = {
@@ -12,6 +12,7 @@ export const trialCommand: Command = {
   arguments: [1, 1],
   async run([dir], options, progress) {
     const open = openCrate(dir, options.game);
+    needMaps(open.world, true);
     const name = open.world.crate.manifest.mainMap;
     const built = (await buildAll(open, { quality: 'draft' }, progress)).get(name);
     if (!built?.artefacts)

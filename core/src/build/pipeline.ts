@@ -296,7 +296,9 @@ async function navigate(
 
 /** Whether a probe may stand at a point: outside all solids that stop light and, where there is a tree, in a reached cell. */
 function freeTest(sealed: Sealed | null, map: GameMap, { materials, types }: MaterialContext): (point: Vec3) => boolean {
-  const dark = Object.values(map.solids).filter((solid) => solid.faces.some((face) => types[own(materials, face.material)?.type ?? '']?.opaque ?? true));
+  const dark = Object.values(map.solids).filter((solid) =>
+    solid.faces.some((face) => types[own(materials, face.material)?.type ?? '']?.opaque ?? true),
+  );
   const inSolid = (p: Vec3) =>
     dark.some((solid) => solid.faces.every(({ normal: n, distance }) => n[0] * p[0] + n[1] * p[1] + n[2] * p[2] < distance + 1));
   if (!sealed) return (point) => !inSolid(point);

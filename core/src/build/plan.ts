@@ -37,7 +37,8 @@ export function materialContext(world: CrateWorld, map: GameMap): MaterialContex
 
 /** The solids that seal, those that only split cells, and the points that must not see the outside: every object that takes part in play. */
 export function sealingInputs(world: CrateWorld, map: GameMap, context: MaterialContext = materialContext(world, map)): SealingInputs {
-  const seals = (solid: Solid) => !solid.detail && solid.faces.every((face) => context.types[own(context.materials, face.material)?.type ?? '']?.seals ?? true);
+  const seals = (solid: Solid) =>
+    !solid.detail && solid.faces.every((face) => context.types[own(context.materials, face.material)?.type ?? '']?.seals ?? true);
   const divides = (solid: Solid) => solid.faces.some((face) => context.types[own(context.materials, face.material)?.type ?? '']?.divides);
   const only = (test: (solid: Solid) => boolean | undefined) => Object.fromEntries(Object.entries(map.solids).filter(([, solid]) => test(solid)));
   return {

@@ -32,7 +32,8 @@ export interface ImportPlan {
 }
 
 /** What to do with a file whose name is taken by an asset from elsewhere. */
-export type Clash = 'keep' | 'replace' | 'rename';
+export const CLASHES = ['keep', 'replace', 'rename'] as const;
+export type Clash = (typeof CLASHES)[number];
 
 export interface PlanOptions {
   /** Per file; the default is "rename", which loses nothing. */

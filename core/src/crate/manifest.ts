@@ -11,7 +11,7 @@ export const CrateMaterialSchema = Type.Object(
     name: Type.String(),
     type: Type.String({ description: 'Id of a material type of the profile.' }),
     texture: Type.Optional(Type.String({ description: 'Path of a KTX2 file in the crate or the base pack.' })),
-    colour: Type.String({ description: 'Mean colour, #rrggbb (sRGB).' }),
+    colour: Type.String({ pattern: '^#[0-9a-fA-F]{6}$', description: 'Mean colour, #rrggbb (sRGB).' }),
     unitsPerRepeat: Type.Number({ exclusiveMinimum: 0 }),
     normal: Type.Optional(Type.String({ description: 'Path of its normal map.' })),
     packed: Type.Optional(Type.String({ description: 'Path of occlusion, roughness and metalness in red, green and blue.' })),

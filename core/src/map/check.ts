@@ -97,6 +97,9 @@ function checkObjects(world: CrateWorld, name: string, map: GameMap, blocking: r
   const { profile } = world;
   const findings: Finding[] = [];
   const names = new Map<string, string>();
+  let all: Set<string> | null = null;
+  // Only where a name has to be found; maps have thousands of objects, and nearly all names are right.
+  const taken = () => (all ??= new Set(Object.values(map.objects).map((o) => o.name)));
   for (const [id, object] of Object.entries(map.objects)) {
     const place = { map: name, object: id, point: object.position };
     const objectClass = classOf(profile, object.class);
@@ -116,7 +119,6 @@ function checkObjects(world: CrateWorld, name: string, map: GameMap, blocking: r
       });
       continue;
     }
-    const taken = Object.values(map.objects).map((o) => o.name);
     const problem = nameProblem(profile, 'object', object.name);
     if (problem)
       findings.push({
@@ -125,7 +127,7 @@ function checkObjects(world: CrateWorld, name: string, map: GameMap, blocking: r
         stage: 'map',
         message: `Object name "${object.name}": ${problem}`,
         place,
-        fix: rename(freeName(properName(profile, 'object', object.name), taken)),
+        fix: rename(freeName(properName(profile, 'object', object.name), taken())),
       });
     else if (names.has(object.name)) {
       findings.push({
@@ -134,7 +136,7 @@ function checkObjects(world: CrateWorld, name: string, map: GameMap, blocking: r
         stage: 'map',
         message: `Two objects are called ${object.name}; scripts could not tell them apart.`,
         place,
-        fix: rename(freeName(object.name, taken)),
+        fix: rename(freeName(object.name, taken())),
       });
     }
     names.set(object.name, id);

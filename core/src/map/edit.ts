@@ -96,7 +96,8 @@ export function diffByIdentity(from: GameMap, to: GameMap): MapEdit | null {
     const [before, after] = [from[of], to[of]] as Record<string, unknown>[];
     if (before === after) continue;
     for (const id of keysOf(after)) if (own(before, id) !== after[id]) changes.push({ of, id, to: after[id] } as Change);
-    if (keysOf(before) !== keysOf(after)) for (const id of keysOf(before)) if (!Object.hasOwn(after, id)) changes.push({ of, id, to: null } as Change);
+    if (keysOf(before) !== keysOf(after))
+      for (const id of keysOf(before)) if (!Object.hasOwn(after, id)) changes.push({ of, id, to: null } as Change);
   }
   if (from.settings !== to.settings) changes.push({ of: 'settings', to: to.settings });
   return changes.length > 0 ? { name: 'since the last check', changes } : null;

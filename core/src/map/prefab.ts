@@ -9,14 +9,12 @@ import { applyAffine, rotation, transformSolid, type Affine } from '../solid/tra
 import { freshId, type Change, type MapEdit } from './edit.ts';
 import { deleteMembers, noMembers } from './members.ts';
 import { withReferences } from './references.ts';
+import { cycleProblem, memberCounter, MOST_MEMBERS, nameOf, prefabCycle, prefabsOf } from './prefabGraph.ts';
 import type { Copy, GameMap, MapObject, Prefab, Signal } from './schema.ts';
 import { own } from '../own.ts';
 
-/** Copies within copies are followed so deep; deeper is taken for a cycle. */
-const DEEPEST = 8;
-
 /** The prefab of that id, of the map or else of the game. */
-export const findPrefab = (map: GameMap, profile: Profile, id: string): Prefab | undefined => own(map.prefabs, id) ?? own(profile.prefabs ?? {}, id);
+export const findPrefab = (map: GameMap, profile: Profile, id: string): Prefab | undefined => prefabsOf(map, profile)(id);
 
 const placing = (copy: Pick<Copy, 'position' | 'turn'>): Affine => {
   const turn = rotation(2, copy.turn, [0, 0, 0]);
@@ -30,30 +28,48 @@ const placeObject = (object: MapObject, affine: Affine, turn: number): MapObject
   ...(object.shape ? { shape: transformSolid(object.shape, affine, true) } : {}),
 });
 
+/** Copies that can be laid out, in their order until the map is full, and how much all of them would come to. */
+function layOut(map: GameMap, profile: Profile): { fits: Set<string>; members: number } {
+  const count = memberCounter(prefabsOf(map, profile));
+  const fits = new Set<string>();
+  let [members, kept] = [0, 0];
+  for (const [id, copy] of Object.entries(map.copies)) {
+    const own = count(copy.prefab);
+    if (Number.isFinite(own)) members += own;
+    if (kept + own > MOST_MEMBERS) continue;
+    kept += own;
+    fits.add(id);
+  }
+  return { fits, members };
+}
+
 const expanded = new WeakMap<GameMap, { profile: Profile; map: GameMap }>();
 
 /**
  * The map with every copy replaced by its solids, objects and signals. Ids and names within a copy are
- * prefixed by the copy's own, so they stay unique. Copies of unknown prefabs and cycles yield nothing.
+ * prefixed by the copy's own, so they stay unique. Copies of unknown prefabs, of prefabs that hold themselves, and
+ * those that would bring the map above `MOST_MEMBERS` yield nothing; `checkPrefabs` names them.
  */
 export function expandMap(map: GameMap, profile: Profile): GameMap {
   if (Object.keys(map.copies).length === 0) return map;
   const known = expanded.get(map);
   if (known?.profile === profile) return known.map;
   const out: GameMap = { ...map, solids: { ...map.solids }, objects: { ...map.objects }, signals: { ...map.signals }, copies: {} };
-  const place = (id: string, name: string, copy: Copy, outer: Affine, outerTurn: number, depth: number, layer?: string) => {
+  const place = (id: string, name: string, copy: Copy, outer: Affine, outerTurn: number, layer?: string) => {
     const prefab = findPrefab(map, profile, copy.prefab);
-    if (!prefab || depth > DEEPEST) return;
-    const own = placing(copy);
+    if (!prefab) return;
+    const placed = placing(copy);
     const affine: Affine = {
-      rows: own.rows.map((_, i) => [0, 1, 2].map((j) => outer.rows[i].reduce((sum, v, k) => sum + v * own.rows[k][j], 0))) as Affine['rows'],
-      move: applyAffine(outer, own.move),
+      rows: placed.rows.map((_, i) => [0, 1, 2].map((j) => outer.rows[i].reduce((sum, v, k) => sum + v * placed.rows[k][j], 0))) as Affine['rows'],
+      move: applyAffine(outer, placed.move),
     };
     const turn = outerTurn + copy.turn;
     for (const [solidId, solid] of Object.entries(prefab.solids)) out.solids[`${id}_${solidId}`] = transformSolid(solid, affine, true);
     for (const [objectId, object] of Object.entries(prefab.objects)) {
       const values = prefab.parameters.filter((p) => p.object === objectId && Object.hasOwn(copy.values, p.id));
-      const placed = withReferences(profile, placeObject(object, affine, turn), (other) => (Object.hasOwn(prefab.objects, other) ? `${id}_${other}` : other));
+      const placed = withReferences(profile, placeObject(object, affine, turn), (other) =>
+        Object.hasOwn(prefab.objects, other) ? `${id}_${other}` : other,
+      );
       out.objects[`${id}_${objectId}`] = {
         ...placed,
         name: `${name}_${object.name}`,
@@ -65,10 +81,10 @@ export function expandMap(map: GameMap, profile: Profile): GameMap {
       const to: Signal['to'] = 'object' in signal.to ? { ...signal.to, object: `${id}_${signal.to.object}` } : signal.to;
       out.signals[`${id}_${signalId}`] = { ...signal, from: `${id}_${signal.from}`, to };
     }
-    for (const [innerId, inner] of Object.entries(prefab.copies))
-      place(`${id}_${innerId}`, `${name}_${inner.name}`, inner, affine, turn, depth + 1, layer);
+    for (const [innerId, inner] of Object.entries(prefab.copies)) place(`${id}_${innerId}`, `${name}_${inner.name}`, inner, affine, turn, layer);
   };
-  for (const [id, copy] of Object.entries(map.copies)) place(id, copy.name, copy, placing({ position: [0, 0, 0], turn: 0 }), 0, 0);
+  const { fits } = layOut(map, profile);
+  for (const [id, copy] of Object.entries(map.copies)) if (fits.has(id)) place(id, copy.name, copy, placing({ position: [0, 0, 0], turn: 0 }), 0);
   expanded.set(map, { profile, map: out });
   return out;
 }
@@ -246,8 +262,8 @@ export function savePrefab(map: GameMap, copyId: string, opened: GameMap): MapEd
       ]),
     ),
   };
-  const cycle = prefabCycle({ ...map.prefabs, [copy.prefab]: next }, copy.prefab);
-  if (cycle) return `${prefab.name} would hold itself: ${cycle.join(' → ')}.`;
+  const problem = cycleProblem({ prefabs: { ...map.prefabs, [copy.prefab]: next } });
+  if (problem) return problem;
   return { name: `change prefab ${prefab.name}`, changes: [{ of: 'prefabs', id: copy.prefab, to: next }] };
 }
 
@@ -258,22 +274,6 @@ export function deletePrefab(map: GameMap, id: string): MapEdit | string {
   const copies = Object.keys(map.copies).filter((copy) => map.copies[copy].prefab === id);
   const { changes } = deleteMembers(map, { ...noMembers, copies });
   return { name: `delete prefab ${map.prefabs[id].name}`, changes: [...changes, { of: 'prefabs', id, to: null }] };
-}
-
-/** Names along a cycle that leads from a prefab back to it, or null. */
-export function prefabCycle(prefabs: Record<string, Prefab>, from: string): string[] | null {
-  const visit = (id: string, trail: string[]): string[] | null => {
-    const prefab = own(prefabs, id);
-    if (!prefab) return null;
-    for (const { prefab: inner } of Object.values(prefab.copies)) {
-      if (inner === from) return [...trail, prefab.name, prefabs[from].name];
-      if (trail.length > DEEPEST) return null;
-      const found = visit(inner, [...trail, prefab.name]);
-      if (found) return found;
-    }
-    return null;
-  };
-  return visit(from, []);
 }
 
 /** Copies of what does not exist, prefabs that hold themselves, and copies that the game requires and are missing. */
@@ -292,18 +292,26 @@ export function checkPrefabs(world: CrateWorld, name: string): Finding[] {
       fix: { kind: 'edit', label: 'Remove the copy', edit: { name: `remove ${copy.name}`, changes: [{ of: 'copies', id, to: null }] } },
     });
   }
-  for (const [id, prefab] of Object.entries(map.prefabs)) {
-    const cycle = prefabCycle(map.prefabs, id);
-    if (cycle)
-      findings.push({
-        code: 'prefab-cycle',
-        severity: 'blocker',
-        stage: 'map',
-        message: `Prefab ${prefab.name} holds itself: ${cycle.join(' → ')}.`,
-        hint: 'Open it and remove the copy inside.',
-        place: { map: name },
-      });
-  }
+  const cycle = prefabCycle(Object.keys(map.prefabs), prefabsOf(map, world.profile));
+  if (cycle)
+    findings.push({
+      code: 'prefab-cycle',
+      severity: 'blocker',
+      stage: 'map',
+      message: `Prefab ${nameOf(map, cycle[0])} holds itself: ${cycle.map((id) => nameOf(map, id)).join(' → ')}.`,
+      hint: 'Open it and remove the copy inside. Until then its copies are left out.',
+      place: { map: name },
+    });
+  const { members } = layOut(map, world.profile);
+  if (members > MOST_MEMBERS)
+    findings.push({
+      code: 'prefab-too-many',
+      severity: 'blocker',
+      stage: 'map',
+      message: `The copies of prefabs come to ${members.toLocaleString('en')} solids, objects and signals; at most ${MOST_MEMBERS.toLocaleString('en')} are laid out.`,
+      hint: 'Look for a prefab that holds many copies of one which holds many itself.',
+      place: { map: name },
+    });
   for (const rule of world.profile.requiredPrefabs ?? []) {
     if (Object.values(map.copies).some((copy) => copy.prefab === rule.prefab)) continue;
     const stock = own(world.profile.prefabs ?? {}, rule.prefab);

@@ -4,10 +4,11 @@ import type { TSchema } from '@sinclair/typebox';
 import { Value } from '@sinclair/typebox/value';
 import { readDocument } from '../document.ts';
 import { UnreadableInput, type Finding } from '../finding.ts';
+import { cycleProblem, prefabCycle, prefabsOf, refuseCycles } from './prefabGraph.ts';
 import { COLLECTIONS, completeMap, MapSchema, MapSettingsSchema, MEMBER_SCHEMAS, type GameMap } from './schema.ts';
 
 /** The map of a file that is whole. Throws `UnreadableInput` with the line or the member that is wrong. */
-export const readMap = (text: string, file: string): GameMap => completeMap(readDocument(text, MapSchema, file));
+export const readMap = (text: string, file: string): GameMap => refuseCycles(completeMap(readDocument(text, MapSchema, file)), file);
 
 /**
  * What can be read of a damaged map, on top of `blank`, and a finding for every member that cannot, with
@@ -22,15 +23,19 @@ export function recoverMap(text: string, file: string, blank: GameMap): { map: G
   const scan = parsedMembers(text) ?? scanMembers(text);
   const map: GameMap = structuredClone(blank);
   const findings: Finding[] = [];
-  const lost = (offset: number, what: string, why: string) =>
+  const lineOf = lineFinder(text);
+  const lost = (offset: number, what: string, why: string) => {
+    const line = lineOf(offset);
+    const column = columnOf(text, offset);
     findings.push({
       code: 'map-damaged',
       severity: 'warning',
       stage: 'map',
-      message: `${file}, line ${lineOf(text, offset)}, column ${columnOf(text, offset)}: ${what} could not be read and was left out: ${why}`,
+      message: `${file}, line ${line}, column ${column}: ${what} could not be read and was left out: ${why}`,
       hint: 'Put the member right in the file, or draw it anew. An import keeps the damaged file among the crate’s sources.',
-      place: { file, line: lineOf(text, offset), column: columnOf(text, offset) },
+      place: { file, line, column },
     });
+  };
   let read = 0;
   for (const { path, value, offset, error } of scan) {
     const [collection, id] = path;
@@ -50,6 +55,13 @@ export function recoverMap(text: string, file: string, blank: GameMap): { map: G
       (map[collection as keyof typeof MEMBER_SCHEMAS] as Record<string, unknown>)[id] = value;
       read++;
     }
+  }
+  // A prefab that holds itself loses those copies: all else of it is whole.
+  for (let cycle = prefabCycle(Object.keys(map.prefabs), prefabsOf(map)); cycle; cycle = prefabCycle(Object.keys(map.prefabs), prefabsOf(map))) {
+    const [holder, held] = cycle;
+    const prefab = map.prefabs[holder];
+    lost(Math.max(0, text.indexOf(`"${holder}"`)), `copies of ${held} within prefab ${holder}`, cycleProblem(map)!);
+    prefab.copies = Object.fromEntries(Object.entries(prefab.copies).filter(([, copy]) => copy.prefab !== held));
   }
   if (read === 0)
     throw new UnreadableInput(
@@ -87,9 +99,14 @@ function parsedMembers(text: string): Scanned[] | null {
   for (const [name, member] of Object.entries(value)) {
     const at = Math.max(0, text.search(new RegExp(`"${name.replace(/[^a-z]/gi, '.')}"\\s*:`)));
     if (name === 'settings') found.push({ path: [name], value: member, offset: at });
-    else if ((COLLECTIONS as readonly string[]).includes(name))
-      for (const [id, inner] of Object.entries((member ?? {}) as object))
-        found.push({ path: [name, id], value: inner, offset: Math.max(at, text.indexOf(`${JSON.stringify(id)}:`, at)) });
+    else if ((COLLECTIONS as readonly string[]).includes(name)) {
+      // Members stand in the file in the order in which they are read, so each is looked for behind the one before.
+      let from = at;
+      for (const [id, inner] of Object.entries((member ?? {}) as object)) {
+        from = Math.max(from, text.indexOf(`${JSON.stringify(id)}:`, from));
+        found.push({ path: [name, id], value: inner, offset: from });
+      }
+    }
   }
   return found;
 }
@@ -107,11 +124,12 @@ function scanMembers(text: string): Scanned[] {
   const depth = (at: number) => at - text.lastIndexOf('\n', at);
   const least = Math.min(...lined.map(({ index }) => depth(index)));
   const heads = lined.length > 1 ? lined.filter(({ index }) => depth(index) === least) : [...text.matchAll(new RegExp(head, 'g'))];
+  const next = memberFinder(text);
   heads.forEach((section, i) => {
     const start = section.index + section[0].length - 1;
     const limit = heads[i + 1]?.index ?? text.length;
     if (section[1] === 'settings') {
-      found.push({ path: ['settings'], offset: start, ...cutValue(text, start, limit) });
+      found.push({ path: ['settings'], offset: start, ...cutValue(text, start, limit, next) });
       return;
     }
     let at = start + 1;
@@ -120,19 +138,20 @@ function scanMembers(text: string): Scanned[] {
       key.lastIndex = at;
       const match = key.exec(text);
       if (!match) {
-        const closed = /^[\s,]*\}/.test(text.slice(at, limit));
-        if (closed || text.slice(at, limit).trim() === '') break;
-        const next = nextMember(text, at, limit);
-        if (next < 0) {
+        const end = /[\s,]*(\}|$)/y;
+        end.lastIndex = at;
+        if (end.test(text) || end.lastIndex >= limit) break;
+        const member = next(at, limit);
+        if (member < 0) {
           found.push({ path: [section[1]], offset: at, error: 'what follows here is not a member.' });
           break;
         }
         found.push({ path: [section[1]], offset: at, error: 'there is something between its members that does not belong there.' });
-        at = next;
+        at = member;
         continue;
       }
       const from = key.lastIndex;
-      const cut = cutValue(text, from, limit);
+      const cut = cutValue(text, from, limit, next);
       found.push({ path: [section[1], match[1]], offset: from, value: cut.value, error: cut.error });
       at = cut.end;
     }
@@ -141,10 +160,10 @@ function scanMembers(text: string): Scanned[] {
 }
 
 /** A value from `from`: to its closing bracket, or broken off where the next member begins on a line of its own. */
-function cutValue(text: string, from: number, limit: number): { value?: unknown; error?: string; end: number } {
+function cutValue(text: string, from: number, limit: number, nextMember: NextMember): { value?: unknown; error?: string; end: number } {
   let depth = 0;
   let quoted = false;
-  const next = nextMember(text, from, limit);
+  const next = nextMember(from, limit);
   const stop = next < 0 ? limit : next;
   for (let i = from; i < limit; i++) {
     const c = text[i];
@@ -170,14 +189,38 @@ function cutValue(text: string, from: number, limit: number): { value?: unknown;
   return { error: 'it breaks off before its brackets close.', end: stop };
 }
 
-/** Where the next member begins on a line of its own, after `from`, or -1. */
-function nextMember(text: string, from: number, limit: number): number {
-  const line = /\n[ \t]*"[a-z][a-z0-9_]*"[ \t]*:[ \t]*\{/g;
-  line.lastIndex = from;
-  const match = line.exec(text);
-  return match && match.index < limit ? match.index : -1;
+/** Where the next member begins on a line of its own, from an offset on and before a limit, or -1. */
+type NextMember = (from: number, limit: number) => number;
+
+/** The text is looked through once: damaged files ask thousands of times. */
+function memberFinder(text: string): NextMember {
+  const starts = [...text.matchAll(/\n[ \t]*"[a-z][a-z0-9_]*"[ \t]*:[ \t]*\{/g)].map(({ index }) => index);
+  return (from, limit) => {
+    const at = starts[firstFrom(starts, from)];
+    return at !== undefined && at < limit ? at : -1;
+  };
 }
 
-const sentence = (error: unknown): string => `${String(error instanceof Error ? error.message : error).replace(/\.$/, '')}.`;
-const lineOf = (text: string, offset: number): number => text.slice(0, offset).split('\n').length;
+/** One-based lines by offset. */
+function lineFinder(text: string): (offset: number) => number {
+  const ends: number[] = [];
+  for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) ends.push(at);
+  return (offset) => firstFrom(ends, offset) + 1;
+}
+
+/** Index of the first of some rising numbers that is not below a value. */
+function firstFrom(rising: readonly number[], value: number): number {
+  let [low, high] = [0, rising.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (rising[middle] < value) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+const sentence = (error: unknown): string => {
+  const position = /position (\d+)/.exec(String(error))?.[1];
+  return `it is no valid JSON${position === undefined ? '' : ` (${position} characters into it)`}.`;
+};
 const columnOf = (text: string, offset: number): number => offset - text.lastIndexOf('\n', offset - 1);

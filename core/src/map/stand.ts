@@ -3,6 +3,7 @@
 import type { CrateWorld } from '../crate/world.ts';
 import type { Finding } from '../finding.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
+import { BoxGrid } from '../math/boxGrid.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { classOf, hasPart, type Profile } from '../profile/schema.ts';
 import { shapeOf } from '../solid/shape.ts';
@@ -14,6 +15,9 @@ import type { GameMap, MapObject, Solid } from './schema.ts';
 
 /** Objects may stand this share of the player's height off their floor before anybody notices. */
 const SLACK = 1 / 40;
+
+/** Side of the cells by which neighbours are found, in heights of the player. */
+const CELL = 4;
 
 /** Whether an object of this class has to stand on something. */
 export function stands(profile: Profile, classId: string): boolean {
@@ -27,7 +31,7 @@ export function boxInSolid(box: Box3, solid: Solid, slack: number): boolean {
 }
 
 /** Height of the highest surface under an object's footprint, looked for from the middle and the corners of its box. */
-export function floorUnder(map: GameMap, box: Box3, from: number): number | null {
+export function floorUnder(map: Pick<GameMap, 'solids'>, box: Box3, from: number): number | null {
   const inset = 0.05;
   const xs = [box.min[0] + inset, (box.min[0] + box.max[0]) / 2, box.max[0] - inset];
   const ys = [box.min[1] + inset, (box.min[1] + box.max[1]) / 2, box.max[1] - inset];
@@ -67,11 +71,20 @@ export function checkStanding(world: CrateWorld, map: GameMap, mapName: string):
   const { profile } = world;
   const slack = profile.player.height * SLACK;
   const findings: Finding[] = [];
-  const solids = Object.entries(map.solids).map(([id, solid]) => ({ id, solid, box: shapeOf(solid).box }));
+  const size = profile.player.height * CELL;
+  const solids = new BoxGrid<{ id: string; solid: Solid; box: Box3 }>(size);
+  for (const [id, solid] of Object.entries(map.solids)) {
+    const { box } = shapeOf(solid);
+    solids.add(box, { id, solid, box });
+  }
+  const objects = new BoxGrid<{ id: string; box: Box3 }>(size);
+  const boxes = new Map(Object.entries(map.objects).map(([id, object]) => [id, objectBox(world, object)]));
+  for (const [id, box] of boxes) if (!hasPart(profile, map.objects[id].class, 'volume')) objects.add(box, { id, box });
   for (const [id, object] of Object.entries(map.objects)) {
     if (!stands(profile, object.class)) continue;
-    const box = objectBox(world, object);
-    const near = solids.filter((s) => boxesTouch(s.box, box, slack));
+    const box = boxes.get(id)!;
+    const around = solids.near(box, slack);
+    const near = around.filter((s) => boxesTouch(s.box, box, slack));
     const inside = near.filter(({ solid }) => boxInSolid(box, solid, slack));
     const place = { map: mapName, object: id, point: object.position };
     const fixed = (by: number): Finding['fix'] => ({
@@ -84,7 +97,7 @@ export function checkStanding(world: CrateWorld, map: GameMap, mapName: string):
       const top = Math.max(...inside.map((s) => s.box.max[2]));
       const depth = top - box.min[2];
       const raised: Box3 = { min: [box.min[0], box.min[1], top], max: [box.max[0], box.max[1], box.max[2] + depth] };
-      const sunk = depth < (box.max[2] - box.min[2]) * 0.6 && !solids.some((s) => boxesTouch(s.box, raised, 0) && boxInSolid(raised, s.solid, slack));
+      const sunk = depth < (box.max[2] - box.min[2]) * 0.6 && !around.some((s) => boxesTouch(s.box, raised, 0) && boxInSolid(raised, s.solid, slack));
       findings.push({
         code: sunk ? 'object-sinks' : 'object-in-solid',
         severity: 'note',
@@ -99,16 +112,11 @@ export function checkStanding(world: CrateWorld, map: GameMap, mapName: string):
       continue;
     }
     if (near.some((s) => touchesSide(box, s.solid, slack))) continue;
-    const floor = floorUnder(map, box, box.min[2] + slack);
+    const floor = floorUnder({ solids: Object.fromEntries(around.map((s) => [s.id, s.solid])) }, box, box.min[2] + slack);
     const gap = floor === null ? null : box.min[2] - floor;
     if (gap === null || gap <= slack) continue;
     // What stands on another object stands.
-    if (
-      Object.entries(map.objects).some(
-        ([other, o]) => other !== id && carries(objectBox(world, o), box, slack) && !hasPart(profile, o.class, 'volume'),
-      )
-    )
-      continue;
+    if (objects.near(box, slack).some((other) => other.id !== id && carries(other.box, box, slack))) continue;
     findings.push({
       code: 'object-floats',
       severity: 'note',

@@ -28,7 +28,8 @@ import { intensityForReach, mapLights, mapSuns, readableReach } from './lights.t
 import { jumpHeight, jumpReach, measureAngle, measureArea, measureDistance, playerCan } from './measure.ts';
 import { pathLength, pointAlong } from './path.ts';
 import { pickSolids, surfaceBelow } from './pick.ts';
-import { deletePrefab, expandMap, makeIndependent, makePrefab, openPrefab, placeCopy, prefabCycle, savePrefab } from './prefab.ts';
+import { deletePrefab, expandMap, makeIndependent, makePrefab, openPrefab, placeCopy, savePrefab } from './prefab.ts';
+import { cycleProblem } from './prefabGraph.ts';
 import { faceAxes, fitProjection, projectPoint, texelDensity, wrapProjection } from './projection.ts';
 import { readMap, recoverMap } from './read.ts';
 import type { GameMap, MapPath, Solid } from './schema.ts';
@@ -330,7 +331,7 @@ describe('prefabs', () => {
     const inner = { ...after.copies.c1, name: 'again' };
     expect(savePrefab(after, 'c1', { ...opened, copies: { c1: inner } })).toContain('would hold itself');
     const broken = withChanges(after, { of: 'prefabs', id: made.prefab, to: { ...after.prefabs[made.prefab], copies: { c1: inner } } });
-    expect(prefabCycle(broken.prefabs, made.prefab)).toEqual(['post', 'post']);
+    expect(cycleProblem(broken)).toBe('Prefab post would hold itself: post → post.');
     expect(codesOf(broken)).toContain('prefab-cycle');
   });
 

@@ -35,7 +35,8 @@ export function callersOf(
   for (const [map, raw] of Object.entries(maps)) {
     const { signals, objects } = expandMap(raw, profile);
     for (const signal of Object.values(signals))
-      if ('script' in signal.to) add(signal.to.script, { by: 'signal', name: own(objects, signal.from)?.name ?? signal.from, map, object: signal.from });
+      if ('script' in signal.to)
+        add(signal.to.script, { by: 'signal', name: own(objects, signal.from)?.name ?? signal.from, map, object: signal.from });
     for (const [object, { name, class: classId, properties }] of Object.entries(objects))
       for (const { id, type } of classOf(profile, classId)?.properties ?? [])
         if (type === 'script' && typeof properties[id] === 'string' && properties[id] !== '')

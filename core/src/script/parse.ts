@@ -36,10 +36,17 @@ export interface LuaOutline {
 interface Variable {
   name: string;
   readOnly: boolean;
+  /** How many functions lie around it. */
+  depth: number;
 }
 
 interface FunctionScope {
   name: string | null;
+  /** Line of the function, null for the chunk itself. */
+  line: number | null;
+  /** Local variables that are visible now, and those of functions around that it uses. */
+  locals: number;
+  upvalues: Set<Variable | typeof ENVIRONMENT>;
   varargs: boolean;
   loops: number;
   labels: Set<string>[];
@@ -84,6 +91,13 @@ const BINARY: Record<string, [number, number]> = {
 const UNARY_PRIORITY = 12;
 /** Lua's own limit on nested C calls (LUAI_MAXCCALLS), which also bounds our recursion. */
 const MAX_DEPTH = 190;
+/** Local variables that a function may have at a time, and variables of others that it may use (MAXVARS, MAXUPVAL). */
+const MAX_LOCALS = 200;
+const MAX_UPVALUES = 255;
+/** Variables that a loop keeps for itself (lparser.c: fornum, forlist). */
+const HIDDEN = { numeric: 3, generic: 4 };
+/** Globals are fields of a table that is itself a variable of the chunk. */
+const ENVIRONMENT = '_ENV';
 
 /** Parses a chunk. Throws `LuaSyntaxError` at the first error. */
 export function parseLua(source: string): LuaOutline {
@@ -95,6 +109,8 @@ class Parser {
   private at = 0;
   private depth = 0;
   private readonly blocks: Variable[][] = [];
+  /** What a name means now, innermost last. */
+  private readonly visible = new Map<string, Variable[]>();
   private readonly scopes: FunctionScope[] = [];
   private readonly outline: LuaOutline = { functions: [], calls: [], mentions: new Set() };
 
@@ -103,7 +119,7 @@ class Parser {
   }
 
   chunk(): LuaOutline {
-    this.body(null, true, [], () => {
+    this.body(null, null, true, [], () => {
       this.statements();
       if (this.peek().kind !== 'end') this.fail(`'<eof>' expected`);
     });
@@ -156,8 +172,8 @@ class Parser {
   }
 
   /** Runs `inside` within a new function: own labels, loops and variables. */
-  private body(name: string | null, varargs: boolean, parameters: string[], inside: () => void): void {
-    const scope: FunctionScope = { name, varargs, loops: 0, labels: [], gotos: [] };
+  private body(name: string | null, line: number | null, varargs: boolean, parameters: string[], inside: () => void): void {
+    const scope: FunctionScope = { name, line, locals: 0, upvalues: new Set(), varargs, loops: 0, labels: [], gotos: [] };
     this.scopes.push(scope);
     this.block(inside, parameters);
     for (const jump of scope.gotos) {
@@ -166,26 +182,52 @@ class Parser {
     this.scopes.pop();
   }
 
-  private block(inside: () => void = () => this.statements(), variables: string[] = []): void {
+  private block(inside: () => void = () => this.statements(), variables: string[] = [], hidden = 0): void {
     this.nested(() => {
-      this.blocks.push(variables.map((name) => ({ name, readOnly: false })));
-      this.scope().labels.push(new Set());
+      const scope = this.scope();
+      this.blocks.push([]);
+      scope.locals += hidden;
+      for (const name of variables) this.declare(name);
+      scope.labels.push(new Set());
       inside();
-      this.scope().labels.pop();
-      this.blocks.pop();
+      scope.labels.pop();
+      for (const { name } of this.blocks.pop()!) {
+        this.visible.get(name)!.pop();
+        scope.locals--;
+      }
+      scope.locals -= hidden;
     });
   }
 
   private declare(name: string, readOnly = false): void {
-    this.blocks[this.blocks.length - 1].push({ name, readOnly });
+    const variable = { name, readOnly, depth: this.scopes.length };
+    this.room(1);
+    this.scope().locals++;
+    this.blocks[this.blocks.length - 1].push(variable);
+    const known = this.visible.get(name);
+    if (known) known.push(variable);
+    else this.visible.set(name, [variable]);
+  }
+
+  /** Lua keeps local variables in registers, of which a function has not many. */
+  private room(more: number): void {
+    const { locals, line } = this.scope();
+    if (locals + more > MAX_LOCALS)
+      this.fail(`too many local variables (limit is ${MAX_LOCALS}) in ${line === null ? 'main function' : `function at line ${line}`}`);
   }
 
   private find(name: string): Variable | undefined {
-    for (let b = this.blocks.length - 1; b >= 0; b--) {
-      const found = this.blocks[b].findLast((variable) => variable.name === name);
-      if (found) return found;
+    const found = this.visible.get(name)?.at(-1);
+    const used = found ?? ENVIRONMENT;
+    // Every function between the variable and its use hands it on.
+    for (let s = this.scopes.length; s > (found?.depth ?? 0); s--) {
+      const { upvalues, line } = this.scopes[s - 1];
+      if (upvalues.has(used)) break;
+      upvalues.add(used);
+      if (upvalues.size > MAX_UPVALUES)
+        this.fail(`too many upvalues (limit is ${MAX_UPVALUES}) in ${line === null ? 'main function' : `function at line ${line}`}`);
     }
-    return undefined;
+    return found;
   }
 
   private statements(): void {
@@ -289,7 +331,9 @@ class Parser {
 
   private forStatement(opened: Token): void {
     const names = [this.name().text];
+    let hidden = HIDDEN.generic;
     if (this.accept('=')) {
+      hidden = HIDDEN.numeric;
       this.expression();
       this.expect(',');
       this.expression();
@@ -301,7 +345,7 @@ class Parser {
       this.expressions();
     }
     this.expect('do');
-    this.loop(() => this.block(() => this.statements(), names));
+    this.loop(() => this.block(() => this.statements(), names, hidden));
     this.expect('end', opened);
   }
 
@@ -329,6 +373,7 @@ class Parser {
         readOnly = true;
       }
       declared.push([name, readOnly]);
+      this.room(declared.length);
     } while (this.accept(','));
     if (this.accept('=')) this.expressions();
     for (const [name, readOnly] of declared) this.declare(name, readOnly);
@@ -494,7 +539,7 @@ class Parser {
     this.expect(')', open);
     const record: LuaFunction = { name, line: opened.line, from: opened.from, to: opened.to, parameters };
     this.outline.functions.push(record);
-    this.body(name, varargs, parameters, () => this.statements());
+    this.body(name, opened.line, varargs, parameters, () => this.statements());
     record.to = this.expect('end', opened).to;
   }
 }

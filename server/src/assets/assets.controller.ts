@@ -2,7 +2,7 @@ import { Body, Controller, Param, Post, UploadedFiles, UseInterceptors } from '@
 import { FilesInterceptor } from '@nestjs/platform-express';
 import { ApiConsumes, ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
 import { assetKind, assetKindOf } from '@violet-crate/core/crate/assetKind';
-import { IsBoolean, IsObject, IsOptional, IsString } from 'class-validator';
+import { IsBoolean, IsObject, IsOptional, IsString, MaxLength } from 'class-validator';
 import { CratesService } from '../crates/crates.service.ts';
 import { Problem } from '../http/problem.ts';
 import { UPLOAD, uploadedTree } from '../http/upload.ts';
@@ -13,6 +13,7 @@ import { own } from '@violet-crate/core/own';
 export class ReconvertDto {
   @ApiProperty({ example: 'models/pump.glb' })
   @IsString()
+  @MaxLength(300)
   path!: string;
 
   @ApiProperty({ type: Object, description: 'Settings of a model, texture or sound; what is left out stays.' })

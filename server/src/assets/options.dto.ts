@@ -16,12 +16,12 @@ import type { AssetKind } from '@violet-crate/core/crate/assetKind';
 import { plainToInstance } from 'class-transformer';
 import {
   ArrayMaxSize,
+  ArrayMinSize,
   IsArray,
   IsBoolean,
   IsIn,
   IsInt,
   IsNumber,
-  IsObject,
   IsOptional,
   IsString,
   Max,
@@ -30,6 +30,7 @@ import {
   validateSync,
   type ValidationOptions,
 } from 'class-validator';
+import { IsWords } from '../http/isWords.ts';
 import { Problem } from '../http/problem.ts';
 
 /** One of a list of words, or absent. */
@@ -65,19 +66,19 @@ export class ModelOptionsDto implements Partial<ModelOptions> {
   @Choice(UP_AXES) upAxis?: ModelOptions['upAxis'];
   @Choice(HANDEDNESS) handedness?: ModelOptions['handedness'];
   @Choice(PIVOTS) pivot?: ModelOptions['pivot'];
-  @IsOptional() @IsArray() @ArrayMaxSize(3) @IsNumber({}, { each: true }) pivotPoint?: [number, number, number];
+  @IsOptional() @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber({}, { each: true }) pivotPoint?: [number, number, number];
   @Choice(NORMAL_MODES) normals?: ModelOptions['normals'];
   @Within(0, 180) smoothAngle?: number;
   @Within(-1, 1e6) weld?: number;
   @Choice(TANGENT_MODES) tangents?: ModelOptions['tangents'];
   @Choice(WINDINGS) winding?: ModelOptions['winding'];
   @Switch() tidy?: boolean;
-  @IsOptional() @IsArray() @ArrayMaxSize(6) @Min(0.001, { each: true }) @Max(0.999, { each: true }) lods?: number[];
+  @IsOptional() @IsArray() @ArrayMaxSize(6) @IsNumber({}, { each: true }) @Min(0.001, { each: true }) @Max(0.999, { each: true }) lods?: number[];
   @Choice(COLLISIONS) collision?: ModelOptions['collision'];
   @IsOptional() @IsInt() @Min(1) @Max(64) collisionParts?: number;
   @Switch() movable?: boolean;
   @Within(0, 1e6) mass?: number;
-  @IsOptional() @IsObject() materials?: Record<string, string>;
+  @IsOptional() @IsWords({ most: 500 }) materials?: Record<string, string>;
   @IsOptional() @IsString() @MaxLength(80) variantOf?: string;
   @IsOptional() @IsString() @MaxLength(80) variant?: string;
 }
@@ -89,7 +90,7 @@ export class TextureOptionsDto implements Partial<TextureOptions> {
   @IsOptional() @IsInt() @Min(0) @Max(8192) maxSize?: number;
   @Within(0, 100) strength?: number;
   @Switch() flipGreen?: boolean;
-  @IsOptional() @IsObject() pack?: Record<string, string>;
+  @IsOptional() @IsWords({ keys: ['occlusion', 'roughness', 'metalness'], most: 3 }) pack?: Record<string, string>;
 }
 
 export class SoundOptionsDto implements Partial<SoundOptions> {

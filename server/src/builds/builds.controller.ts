@@ -2,13 +2,14 @@ import { Body, Controller, Get, Param, Post, Res } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiTags } from '@nestjs/swagger';
 import { parameterProblem, PARAMETERS, type BuildParameters } from '@violet-crate/core/build/parameters';
 import { BUILD_STAGES, QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/build/stage';
-import { IsBoolean, IsIn, IsOptional, IsString, ValidateBy } from 'class-validator';
+import { own } from '@violet-crate/core/own';
+import { IsBoolean, IsIn, IsOptional, IsString, MaxLength, ValidateBy } from 'class-validator';
 import type { Response } from 'express';
 import { joinPath } from '../crates/crates.controller.ts';
 import { BuildsService } from './builds.service.ts';
 
 const TYPES: Record<string, string> = { json: 'application/json', glb: 'model/gltf-binary' };
-const typeOf = (path: string): string => TYPES[path.split('.').at(-1)!] ?? 'application/octet-stream';
+const typeOf = (path: string): string => own(TYPES, path.split('.').at(-1)!) ?? 'application/octet-stream';
 
 /** An object of known parameters with values within their bounds. */
 function IsBuildParameters(): PropertyDecorator {
@@ -31,6 +32,7 @@ function IsBuildParameters(): PropertyDecorator {
 export class NewBuildDto {
   @ApiProperty()
   @IsString()
+  @MaxLength(64)
   map!: string;
 
   @ApiProperty({ enum: QUALITIES })

@@ -22,6 +22,7 @@ import { writeGlb } from '@violet-crate/core/asset/mesh/writeGlb';
 import { writeObj } from '@violet-crate/core/asset/mesh/writeObj';
 import { mapModel } from '@violet-crate/core/map/exportMap';
 import { isScript } from '@violet-crate/core/crate/contents';
+import { own } from '@violet-crate/core/own';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { MapEditSchema, type MapEdit } from '@violet-crate/core/map/edit';
 import type { Response } from 'express';
@@ -116,7 +117,9 @@ export class CratesController {
     const wanted = joinPath(path);
     const sha256 = this.crates.fileHash(id, wanted);
     response.setHeader('etag', `"${sha256}"`).setHeader('cache-control', 'no-cache');
-    response.type(CONTENT_TYPES[wanted.split('.').pop() ?? ''] ?? 'application/octet-stream').send(Buffer.from(this.crates.readFile(id, wanted)));
+    response
+      .type(own(CONTENT_TYPES, wanted.split('.').pop() ?? '') ?? 'application/octet-stream')
+      .send(Buffer.from(this.crates.readFile(id, wanted)));
   }
 
   @Put(':id/scripts/*path')

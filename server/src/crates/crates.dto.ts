@@ -20,6 +20,7 @@ import {
 export class NewCrateDto {
   @ApiProperty({ example: 'brinewick' })
   @IsString()
+  @MaxLength(64)
   profile!: string;
 
   @ApiProperty({ example: 'harbour_steps' })
@@ -77,6 +78,8 @@ export class ManifestDto {
   @IsArray()
   @ArrayMaxSize(50)
   @IsString({ each: true })
+  @IsNotEmpty({ each: true })
+  @MaxLength(200, { each: true })
   authors?: string[];
 
   @ApiPropertyOptional({ type: [CreditDto] })

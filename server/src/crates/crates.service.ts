@@ -7,6 +7,7 @@ import type { Renaming } from '@violet-crate/core/crate/rename';
 import { newCrateContents, renameCrate, type Template } from '@violet-crate/core/crate/template';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { Finding } from '@violet-crate/core/finding';
+import { cycleProblem } from '@violet-crate/core/map/prefabGraph';
 import { applyEdit, touchedBy, type MapEdit } from '@violet-crate/core/map/edit';
 import { sha256Hex } from '@violet-crate/core/hash';
 import { completeMap, type GameMap } from '@violet-crate/core/map/schema';
@@ -330,6 +331,9 @@ export class CratesService {
       );
     let next = revision;
     const after = edits.reduce(applyEdit, map);
+    const cycle = after.prefabs === map.prefabs ? null : cycleProblem(after);
+    // One that is there already, from before it was refused, must not keep anybody from mending it.
+    if (cycle && !cycleProblem(map)) throw new Problem(422, 'prefab-cycle', cycle);
     this.database.transaction((tx) => {
       for (const edit of edits) tx.insert(mapEdits).values({ crateId: id, map: name, revision: ++next, edit, at: now() }).run();
       if (Math.floor(next / SNAPSHOT_EVERY) > Math.floor(revision / SNAPSHOT_EVERY)) {

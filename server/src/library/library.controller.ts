@@ -6,6 +6,7 @@ import { LibraryService } from './library.service.ts';
 export class RenameDto {
   @ApiProperty({ example: 'models/pump.glb', description: 'Path of an asset, or material:NAME.' })
   @IsString()
+  @MaxLength(300)
   entry!: string;
 
   @ApiProperty({ example: 'beam_pump' })
@@ -20,6 +21,7 @@ export class RemoveDto {
   @ArrayMinSize(1)
   @ArrayMaxSize(5000)
   @IsString({ each: true })
+  @MaxLength(300, { each: true })
   entries!: string[];
 
   @ApiPropertyOptional({ description: 'Also what is still in use.' })

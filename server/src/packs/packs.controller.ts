@@ -1,12 +1,13 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Res, UploadedFiles, UseInterceptors } from '@nestjs/common';
 import { FilesInterceptor } from '@nestjs/platform-express';
 import { ApiConsumes, ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
-import type { Clash } from '@violet-crate/core/crate/importPlan';
-import { ArrayMaxSize, ArrayMinSize, IsArray, IsObject, IsOptional, IsString } from 'class-validator';
+import { CLASHES, type Clash } from '@violet-crate/core/crate/importPlan';
+import { ArrayMaxSize, ArrayMinSize, IsArray, IsOptional, IsString, MaxLength } from 'class-validator';
 import type { Response } from 'express';
 import { BlobStore } from '../blobs/blobStore.ts';
 import { joinPath } from '../crates/crates.controller.ts';
 import { notFound, Problem } from '../http/problem.ts';
+import { IsWords } from '../http/isWords.ts';
 import { UPLOAD, uploadedTree } from '../http/upload.ts';
 import { PacksService } from './packs.service.ts';
 
@@ -16,11 +17,12 @@ export class PackChoiceDto {
   @ArrayMinSize(1)
   @ArrayMaxSize(10000)
   @IsString({ each: true })
+  @MaxLength(1000, { each: true })
   paths!: string[];
 
   @ApiPropertyOptional({ type: Object, description: 'By file: keep, replace or rename.' })
   @IsOptional()
-  @IsObject()
+  @IsWords({ values: CLASHES, most: 10000 })
   clashes?: Record<string, Clash>;
 }
 

@@ -1,9 +1,10 @@
 import { join } from 'node:path';
 import { Body, Controller, Get, Inject, Param, Post, Res } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
+import { readPng } from '@violet-crate/core/asset/texture/readPng';
 import { openRelease } from '@violet-crate/core/release/pack';
 import { installRelease } from '@violet-crate/core/release/install';
-import { fetchRelease, publishRelease } from '@violet-crate/core/release/workshop';
+import { fetchRelease, publishRelease } from '@violet-crate/host/workshopClient';
 import { modsFolder } from '@violet-crate/host/modsFolder';
 import { IsOptional, IsString, Matches, MaxLength } from 'class-validator';
 import { desc, eq } from 'drizzle-orm';
@@ -32,14 +33,26 @@ export class PackDto {
 export class PublishDto {
   @ApiProperty()
   @IsString()
+  @MaxLength(64)
   packageId!: string;
 }
 
 export class InstallDto {
   @ApiProperty({ example: 'K7PM-2QXD' })
-  @IsString()
-  @MaxLength(40)
+  @Matches(/^\s*[A-Za-z0-9-]{1,40}\s*$/, { message: 'A share code looks like K7PM-2QXD' })
   shareCode!: string;
+}
+
+/** Pixels along a side of a picture for a package. */
+const MOST_PIXELS = 4096;
+
+/** A picture that a page sent. @throws Problem where it is none, or larger than anybody looks at */
+function readThumbnail(url: string): Uint8Array {
+  const png = new Uint8Array(Buffer.from(url.slice(url.indexOf(',') + 1), 'base64'));
+  const { width, height } = readPng(png, 'The picture');
+  if (width > MOST_PIXELS || height > MOST_PIXELS)
+    throw new Problem(422, 'thumbnail', `The picture has ${width} × ${height} pixels; at most ${MOST_PIXELS} along a side are taken.`);
+  return png;
 }
 
 @ApiTags('publish')
@@ -86,7 +99,7 @@ export class ReleaseController {
         throw new Problem(409, 'build-stale', `Map ${map} was changed after it was built. Build it again first.`);
       return build.artefacts;
     });
-    const thumbnail = body.thumbnail ? new Uint8Array(Buffer.from(body.thumbnail.split(',')[1], 'base64')) : null;
+    const thumbnail = body.thumbnail ? readThumbnail(body.thumbnail) : null;
     const inputHash = this.packageHash(id, mainMap);
     return this.jobs.add(
       'pack',

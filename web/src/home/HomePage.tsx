@@ -9,6 +9,7 @@ import { time } from '../common/format.ts';
 import { SetupChecks } from '../setup/SetupChecks.tsx';
 import { ShortcutsOverlay } from '../shell/ShortcutsOverlay.tsx';
 import { toggleTheme } from '../theme/theme.ts';
+import { FreeSpace } from './FreeSpace.tsx';
 import { NewCrate } from './NewCrate.tsx';
 
 interface Loaded {
@@ -31,6 +32,7 @@ export function HomePage() {
   const [problem, setProblem] = useState('');
   const [making, setMaking] = useState(false);
   const [keys, setKeys] = useState(false);
+  const [space, setSpace] = useState(false);
   const [damaged, setDamaged] = useState<(CrateView & { damage: Finding[] }) | null>(null);
 
   const load = useCallback(() => {
@@ -124,7 +126,12 @@ export function HomePage() {
                   ))}
                 </div>
               )}
-              <h1>Games on this machine</h1>
+              <div className="d-flex align-items-center gap-2 mb-2">
+                <h1 className="m-0 flex-grow-1">Games on this machine</h1>
+                <button className="btn btn-quiet" onClick={() => setSpace(true)}>
+                  <Icon name="hdd" /> Free space
+                </button>
+              </div>
               {Object.entries(loaded.checks).map(([id, checks]) => {
                 const game = loaded.games.find((g) => g.profile.id === id)!;
                 return (
@@ -161,6 +168,7 @@ export function HomePage() {
         </div>
       </main>
       {making && loaded && <NewCrate games={loaded.games} taken={loaded.crates.map((c) => c.manifest.name)} close={() => setMaking(false)} />}
+      {space && <FreeSpace close={() => setSpace(false)} />}
       {keys && <ShortcutsOverlay close={() => setKeys(false)} />}
     </div>
   );

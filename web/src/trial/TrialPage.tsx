@@ -31,6 +31,8 @@ interface Shown {
   offer: string;
   lines: ConsoleLine[];
   ended: TrialRun['ended'];
+  /** Why it was ended from outside. */
+  reason: string;
   demonstration: string;
 }
 
@@ -146,6 +148,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             offer: state.offer,
             lines: active.run.lines.slice(-200),
             ended: over,
+            reason: active.run.stopped?.message ?? '',
             demonstration: demonstration ? `step ${demonstration.step}` : '',
           });
         }
@@ -287,7 +290,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
               <p>
                 {shown.ended === 'won' && shown.lines.findLast((l) => l.kind === 'system')?.text}
                 {shown.ended === 'fell' && 'The start point is named in the findings below, with what to do.'}
-                {shown.ended === 'stopped' && run.current?.run.stopped?.message}
+                {shown.ended === 'stopped' && shown.reason}
               </p>
               <button className="btn btn-primary" onClick={again}>
                 Start again

@@ -9,6 +9,7 @@ import { WebIO, type Document, type GLTF, type JSONDocument, type Node, type Pri
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { MeshoptDecoder } from 'meshoptimizer';
 import { UnreadableInput } from '../../finding.ts';
+import { isTooDeep, MOST_DEPTH } from '../../jsonDepth.ts';
 import type { Vec3 } from '../../math/vec3.ts';
 import { findCompanion, type Companions } from './companions.ts';
 import { checkGltf } from './gltfCheck.ts';
@@ -69,6 +70,8 @@ export async function readGltf(bytes: Uint8Array, file: string, companions: Comp
   let document: Document;
   try {
     const io = await newIo(bytes, binary);
+    if (isTooDeep(jsonPart(bytes, binary)))
+      throw new UnreadableInput('gltf-invalid', `${file}: its JSON is nested more than ${MOST_DEPTH} levels deep.`, { file });
     const json = binary ? await io.binaryToJSON(bytes) : parseJson(bytes, file);
     checkVersion(json.json, file);
     checkGltf(json.json, file);
@@ -88,11 +91,13 @@ export async function readGltf(bytes: Uint8Array, file: string, companions: Comp
   return model;
 }
 
+/** The bytes of the document: the first chunk of a GLB, or all. */
+const jsonPart = (bytes: Uint8Array, binary: boolean): Uint8Array =>
+  binary ? bytes.subarray(20, 20 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true)) : bytes;
+
 async function newIo(bytes: Uint8Array, binary: boolean): Promise<WebIO> {
   const io = new WebIO().registerExtensions(ALL_EXTENSIONS);
-  const head = new TextDecoder('latin1').decode(
-    binary ? bytes.subarray(0, 20 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true)) : bytes,
-  );
+  const head = new TextDecoder('latin1').decode(jsonPart(bytes, binary));
   // Decoders are started only for files that name their extension.
   if (head.includes('EXT_meshopt_compression') || head.includes('KHR_meshopt_compression')) {
     await MeshoptDecoder.ready;
