@@ -3,23 +3,40 @@ import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import { brotliCompressSync, constants, gzipSync } from 'node:zlib';
 import react from '@vitejs/plugin-react';
+import { KTX2Loader as Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
 import { defineConfig, type Plugin } from 'vite';
 
-/** Serves the transcoder of compressed textures, which comes with three, under /basis/. */
+/** Parts of the loader that its types leave out. */
+const KTX2Loader = Loader as unknown as Record<'EngineFormat' | 'EngineType' | 'TranscoderFormat' | 'BasisFormat' | 'BasisWorker', object>;
+
+/**
+ * Serves the transcoder of compressed textures under /basis/: its WebAssembly, and its worker as a file, which three would
+ * write into a blob at run time.
+ */
 function basisTranscoder(): Plugin {
   const folder = join(dirname(createRequire(import.meta.url).resolve('three')), '../examples/jsm/libs/basis');
-  const names = ['basis_transcoder.js', 'basis_transcoder.wasm'];
+  const wasm = () => readFileSync(join(folder, 'basis_transcoder.wasm'));
+  const worker = () => {
+    const body = KTX2Loader.BasisWorker.toString();
+    return [
+      ...(['EngineFormat', 'EngineType', 'TranscoderFormat', 'BasisFormat'] as const).map(
+        (name) => `let _${name} = ${JSON.stringify(KTX2Loader[name])}`,
+      ),
+      readFileSync(join(folder, 'basis_transcoder.js'), 'utf8'),
+      body.slice(body.indexOf('{') + 1, body.lastIndexOf('}')),
+    ].join('\n');
+  };
   return {
     name: 'basis-transcoder',
     generateBundle() {
-      for (const name of names) this.emitFile({ type: 'asset', fileName: `basis/${name}`, source: readFileSync(join(folder, name)) });
+      this.emitFile({ type: 'asset', fileName: 'basis/basis_transcoder.wasm', source: wasm() });
+      this.emitFile({ type: 'asset', fileName: 'basis/worker.js', source: worker() });
     },
     configureServer(server) {
-      for (const name of names)
-        server.middlewares.use(`/basis/${name}`, (_, response) => {
-          response.setHeader('content-type', name.endsWith('.wasm') ? 'application/wasm' : 'text/javascript');
-          response.end(readFileSync(join(folder, name)));
-        });
+      const serve = (name: string, type: string, content: () => Buffer | string) =>
+        server.middlewares.use(`/basis/${name}`, (_, response) => response.setHeader('content-type', type).end(content()));
+      serve('basis_transcoder.wasm', 'application/wasm', wasm);
+      serve('worker.js', 'text/javascript', worker);
     },
   };
 }

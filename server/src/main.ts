@@ -1,5 +1,5 @@
 import { lockData } from '@violet-crate/host/dataLock';
-import { startOrExplain } from '@violet-crate/host/startProblem';
+import { needPort, startOrExplain } from '@violet-crate/host/startProblem';
 import { createApp } from './app.ts';
 import { readConfig } from './config.ts';
 import { prepareDemo } from './demo.ts';
@@ -7,6 +7,7 @@ import { prepareDemo } from './demo.ts';
 await startOrExplain(async () => {
   const config = readConfig();
   const lock = lockData(config.data, 'server');
+  await needPort(config.port);
   await prepareDemo(config);
   const app = await createApp(config);
   await app.listen(config.port, '127.0.0.1');

@@ -12,6 +12,9 @@
  *
  * It is called with the host's functions and the limits, and returns the entries of `ScriptRuntime`.
  */
+/** The name under which Lua has the prelude. */
+export const CHUNK = 'game';
+
 export const PRELUDE = `
 local host, budget, most_deep, most_text = ...
 local sethook, getinfo = debug.sethook, debug.getinfo
@@ -25,32 +28,31 @@ local HOOK_EVERY = 5000
 local used, told, depth, stopped = 0, 0, 0, false
 local pending, next_id = {}, 0
 
-local function place(info)
-  if not info or not find(info.source, "^@") then return nil end
-  return info.source:sub(2), info.currentline, info.name or ""
-end
-
--- Says where the script is that called a function of this prelude, or that the hook interrupted.
-local function tell(level)
-  for l = level + 1, level + 8 do
-    local info = getinfo(l, "Sln")
-    if not info then return end
-    local file, line, name = place(info)
-    if file then host.at(file, line, name) return end
+-- Where the script is that called a function of this prelude, or that the hook interrupted: frames of ours, of C and of
+-- tail calls lie between.
+local function place()
+  for level = 2, 12 do
+    local info = getinfo(level, "Sln")
+    if not info then return nil end
+    if find(info.source, "^@") then return info.source:sub(2), info.currentline, info.name or "" end
   end
 end
+local function tell()
+  local file, line, name = place()
+  if file then host.at(file, line, name) end
+end
 
-local function stop(level)
+local function stop()
   stopped = true
-  local file, line = place(getinfo(level + 1, "Sl"))
+  local file, line = place()
   local at = file and (file .. ":" .. line .. ": ") or ""
   error(at .. "stopped: the call took too long (an endless loop?)", 0)
 end
 
 local function hook()
   used = used + HOOK_EVERY
-  if stopped or used > budget then stop(2) end
-  if used - told >= budget / 50 then told = used tell(2) end
+  if stopped or used > budget then stop() end
+  if used - told >= budget / 50 then told = used tell() end
 end
 
 local function text(v) if v == nil then return nil end return tostring(v) end
@@ -85,13 +87,14 @@ end
 
 -- Hands on that the budget is spent where a script would catch it.
 local function passed(...)
-  if stopped then stop(3) end
+  if stopped then stop() end
   return ...
 end
 _G.pcall = function(...) return passed(pcall(...)) end
 _G.xpcall = function(...) return passed(xpcall(...)) end
 coroutine.resume = function(...) return passed(co_resume(...)) end
 coroutine.create = function(fn)
+  if type(fn) ~= "function" then error("bad argument #1 to 'create' (function expected, got " .. type(fn) .. ")", 2) end
   local co = co_create(fn)
   sethook(co, hook, "", HOOK_EVERY)
   -- What a coroutine does before its first hook is not counted, so making one costs something.
@@ -100,6 +103,7 @@ coroutine.create = function(fn)
 end
 local create = coroutine.create
 coroutine.wrap = function(fn)
+  if type(fn) ~= "function" then error("bad argument #1 to 'wrap' (function expected, got " .. type(fn) .. ")", 2) end
   local co = create(fn)
   local function through(ok, ...)
     if ok then return passed(...) end
@@ -108,6 +112,21 @@ coroutine.wrap = function(fn)
   end
   return function(...) return through(co_resume(co, ...)) end
 end
+
+-- What Lua's own functions say of their arguments is said of the script's line and by the name that it used.
+local function keep(...) return ... end
+local function direct(fn, ...) return keep(fn(...)) end
+local function answered(name, ok, ...)
+  if ok then return passed(...) end
+  local message = ...
+  if type(message) == "string" and find(message, "^${CHUNK}:%d+: ") then
+    message = gsub(gsub(message, "^${CHUNK}:%d+: ", ""), " to 'fn'", " to '" .. name .. "'")
+    -- Those who called are tail calls, so the script is next.
+    error(message, 2)
+  end
+  error(message, 0)
+end
+local function through(name, fn, ...) return answered(name, pcall(direct, fn, ...)) end
 
 -- Repetitions in a pattern; the time that it may take is the length of the text to that power.
 local powers, known = {}, 0
@@ -121,30 +140,42 @@ local function power(pattern)
   return n
 end
 local function heavy(s, pattern)
-  if type(s) == "string" and type(pattern) == "string" and #s > 20 and (#s) ^ power(pattern) > 1e5 then tell(3) end
+  if type(s) == "string" and type(pattern) == "string" and #s > 20 and (#s) ^ power(pattern) > 1e5 then tell() end
 end
-string.find = function(s, pattern, ...) heavy(s, pattern) return find(s, pattern, ...) end
-string.match = function(s, pattern, ...) heavy(s, pattern) return match(s, pattern, ...) end
-string.gsub = function(s, pattern, ...) heavy(s, pattern) return gsub(s, pattern, ...) end
+string.find = function(s, pattern, ...)
+  heavy(s, pattern)
+  return through("find", find, s, pattern, ...)
+end
+string.match = function(s, pattern, ...)
+  heavy(s, pattern)
+  return through("match", match, s, pattern, ...)
+end
+string.gsub = function(s, pattern, ...)
+  heavy(s, pattern)
+  return through("gsub", gsub, s, pattern, ...)
+end
 string.gmatch = function(s, pattern, ...)
-  local step = gmatch(s, pattern, ...)
-  return function() heavy(s, pattern) return step() end
+  local step = through("gmatch", gmatch, s, pattern, ...)
+  return function()
+    heavy(s, pattern)
+    return through("gmatch", step)
+  end
 end
 string.rep = function(s, n, separator)
   local length = (type(s) == "string" and #s or 8) + (type(separator) == "string" and #separator or 0)
   if type(n) == "number" and n > 0 and n * length > most_text then error("resulting string too large", 2) end
-  return rep(s, n, separator)
+  return through("rep", rep, s, n, separator)
 end
 local function range(from, to, what)
   if type(from) == "number" and type(to) == "number" and to - from > most_text then error(what .. ": too many elements", 3) end
-  if type(from) == "number" and type(to) == "number" and to - from > 1e4 then tell(3) end
+  if type(from) == "number" and type(to) == "number" and to - from > 1e4 then tell() end
 end
-table.move = function(a, from, to, ...) range(from, to, "table.move") return move(a, from, to, ...) end
+table.move = function(a, from, to, ...) range(from, to, "table.move") return through("move", move, a, from, to, ...) end
 table.concat = function(t, separator, from, to)
   range(from or 1, to or (type(t) == "table" and #t or 0), "table.concat")
-  return concat(t, separator, from or 1, to)
+  return through("concat", concat, t, separator, from or 1, to)
 end
-table.sort = function(t, before) range(1, type(t) == "table" and #t or 0, "table.sort") return sort(t, before) end
+table.sort = function(t, before) range(1, type(t) == "table" and #t or 0, "table.sort") return through("sort", sort, t, before) end
 
 local function guarded(fn, what, ...)
   if stopped then return false end
@@ -170,7 +201,10 @@ local function run_chunk(source, name)
   if not fn then host.error(message) return false end
   return guarded(fn, name)
 end
-_G.load = function(chunk, name, mode, ...) tell(2) return load(chunk, name, "t", ...) end
+_G.load = function(chunk, name, mode, ...)
+  tell()
+  return through("load", load, chunk, name, "t", ...)
+end
 local function call(name, value, source)
   local fn = rawget(globals, name)
   if type(fn) ~= "function" then host.error("no function " .. name) return false end

@@ -7,7 +7,7 @@
  */
 
 import { LuaFactory, type LuaEngine } from 'wasmoon';
-import { PRELUDE } from './prelude.ts';
+import { CHUNK, PRELUDE } from './prelude.ts';
 
 /** Where a script is: file, line, and the function's name where Lua knows one. */
 export interface ScriptPlace {
@@ -77,7 +77,7 @@ export class ScriptRuntime {
     };
     engine.global.set('violet_host', bridge);
     const entries = (await engine.doString(
-      `local h = violet_host; violet_host = nil; return (function(...) ${PRELUDE} end)(h, ${INSTRUCTION_BUDGET}, ${MOST_DEEP}, ${MOST_TEXT})`,
+      `local h = violet_host; violet_host = nil; return load([====[${PRELUDE}]====], "=${CHUNK}")(h, ${INSTRUCTION_BUDGET}, ${MOST_DEEP}, ${MOST_TEXT})`,
     )) as Entries;
     engine.global.setMemoryMax(SCRIPT_MEMORY);
     runtime = new ScriptRuntime(engine, entries, host);

@@ -275,6 +275,22 @@ describe('running scripts', () => {
     runtime.stop();
   });
 
+  it.each([
+    ['coroutine.wrap(nil)', "scripts/main.lua:2: bad argument #1 to 'wrap' (function expected, got nil)"],
+    ['table.sort(nil)', "scripts/main.lua:2: bad argument #1 to 'sort' (table expected, got nil)"],
+    ['("x"):find(nil)', "scripts/main.lua:2: bad argument #2 to 'find' (string expected, got nil)"],
+    ['table.concat({ {} })', 'scripts/main.lua:2: invalid value (table) at index 1'],
+    ['table.sort({ 3, 2, 1 }, function(a, b) error("mine", 0) end)', 'mine'],
+    ['("x"):gsub("x", function() local y = nil return y.z end)', "scripts/main.lua:2: attempt to index a nil value (local 'y')"],
+  ])('errors are told of the script’s own line: %s', async (body, message) => {
+    const { self, log } = host();
+    const runtime = await ScriptRuntime.start(self);
+    runtime.load('scripts/main.lua', `function startup()\n  ${body}\nend`);
+    expect(runtime.call('startup')).toBe(false);
+    expect(log[0]).toContain(`error ${message}`);
+    runtime.stop();
+  });
+
   it('works as Lua does where nothing is stopped', async () => {
     const { self, log } = host();
     const runtime = await ScriptRuntime.start(self);

@@ -89,7 +89,7 @@ export class TrialSession {
   }
 
   private readonly watcher = {
-    ready: () => this.post({ type: 'beat' }),
+    loading: () => this.post({ type: 'beat' }),
     at: (place: ScriptPlace) => this.post({ type: 'at', place }),
   };
 

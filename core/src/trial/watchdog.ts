@@ -23,6 +23,8 @@ export interface TrialOwner {
 /** Milliseconds without a sign of life after which a run is ended, and that its start may take before scripts run. */
 export const HEARTBEAT = 1000;
 const START = 60_000;
+/** Heartbeats within which a step has to end, whatever is heard of its scripts meanwhile: they are busy, but for ever. */
+const STEP = 5;
 /** An owner that was busy itself looks once more, after what has come in has been read. */
 const GRACE = 200;
 
@@ -30,6 +32,8 @@ export class TrialWatchdog {
   private timer: ReturnType<typeof setTimeout> | undefined;
   private owed = 0;
   private signs = 0;
+  /** When the last step ended. */
+  private progress = 0;
   private scripts = false;
   private place: ScriptPlace | null = null;
   private over = false;
@@ -49,13 +53,16 @@ export class TrialWatchdog {
     if (this.over) return;
     if (order.type !== 'demonstrate') this.owed++;
     this.worker.post(order);
-    if (this.owed === 1) this.arm();
+    if (this.owed > 1) return;
+    this.progress = Date.now();
+    this.arm();
   }
 
   /** Every message of the worker goes through here. */
   hear(news: TrialNews): void {
     if (this.over) return;
     this.signs++;
+    if (news.type !== 'at') this.progress = Date.now();
     if (news.type === 'at') this.place = news.place;
     else if (news.type === 'beat') this.scripts = true;
     else if (news.type === 'failed') return this.stop(failed(news.message));
@@ -80,6 +87,8 @@ export class TrialWatchdog {
   private arm(): void {
     clearTimeout(this.timer);
     if (this.owed === 0 || this.over) return;
+    const late = STEP * this.heartbeat;
+    if (this.scripts && Date.now() - this.progress > late) return this.stop(stuck(this.place, late));
     this.timer = setTimeout(
       () => {
         const { signs } = this;

@@ -32,8 +32,8 @@ export interface TrialInputs {
 
 /** Whoever looks after a running world from outside. */
 export interface TrialWatcher {
-  /** Lua is there; from now on scripts run. */
-  ready?(): void;
+  /** Lua is there, and another script is about to be loaded. */
+  loading?(): void;
   /** What of the scripts is about to run. */
   at?(place: ScriptPlace): void;
 }
@@ -141,13 +141,14 @@ export class TrialWorld {
   static async begin(inputs: TrialInputs, watcher: TrialWatcher = {}): Promise<TrialWorld> {
     const world = new TrialWorld(inputs, watcher);
     world.runtime = await ScriptRuntime.start(world.host(), inputs.wasmUri);
-    watcher.ready?.();
     for (const path of [...inputs.map.scripts].sort()) {
       const source = own(inputs.scripts, path);
       world.runtime.newStep();
+      watcher.loading?.();
       if (source !== undefined) world.runtime.load(path, source);
     }
     world.openAtStart();
+    watcher.loading?.();
     world.runtime.newStep();
     const { startup } = inputs.profile.scripts;
     if (world.runtime.has(startup)) world.runtime.call(startup);

@@ -2,8 +2,7 @@ import helmet from 'helmet';
 
 /**
  * Headers that keep a page from doing what it never needs: no scripts but the application's own files, no frames
- * around it. WebAssembly has to be compiled (Lua, textures, physics), and the texture loader starts its worker from a
- * blob. Styles may stand in the page, since the editor and charts write theirs at run time.
+ * around it. WebAssembly has to be compiled (Lua, textures, physics). Styles may stand in the page, since the editor and charts write theirs at run time.
  */
 export const securityHeaders = helmet({
   contentSecurityPolicy: {
@@ -11,8 +10,9 @@ export const securityHeaders = helmet({
     directives: {
       'default-src': ["'self'"],
       'script-src': ["'self'", "'wasm-unsafe-eval'"],
-      'worker-src': ["'self'", 'blob:'],
+      'worker-src': ["'self'"],
       'style-src': ["'self'", "'unsafe-inline'"],
+      'font-src': ["'self'", 'data:'],
       'img-src': ["'self'", 'data:', 'blob:'],
       'media-src': ["'self'", 'data:', 'blob:'],
       'connect-src': ["'self'", 'data:', 'blob:'],

@@ -6,6 +6,10 @@ import sirv from 'sirv';
 /** Files whose name carries a hash of their content never change. */
 const HASHED = /\/assets\/.*-[\w-]{8}\.\w+$/;
 
+/** The worker that unpacks textures makes functions from texts. It may, and nothing else; it fetches nothing. */
+const TRANSCODER = '/basis/worker.js';
+const MAKES_FUNCTIONS = "default-src 'none'; script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval'";
+
 /** Serves the built web application, compressed as it was when it was built. Every other address is its index page; its router takes over. */
 export function webPages(folder: string): RequestHandler[] {
   const index = join(folder, 'index.html');
@@ -15,6 +19,7 @@ export function webPages(folder: string): RequestHandler[] {
     gzip: true,
     etag: true,
     setHeaders(response, path) {
+      if (path === TRANSCODER) response.setHeader('content-security-policy', MAKES_FUNCTIONS);
       const pages = path === '/' || path.endsWith('.html');
       response.setHeader('cache-control', pages ? 'no-cache' : HASHED.test(path) ? 'public, max-age=31536000, immutable' : 'public, max-age=3600');
     },

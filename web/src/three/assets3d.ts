@@ -15,7 +15,6 @@ import {
   type Texture,
 } from 'three';
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
-import { KTX2Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
 import { clone } from 'three/examples/jsm/utils/SkeletonUtils.js';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
 import { previewPath } from '@violet-crate/core/crate/contents';
@@ -23,6 +22,7 @@ import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { materialType, type Profile } from '@violet-crate/core/profile/schema';
 import type { CrateView } from '../api/types.ts';
 import { store } from '../store.ts';
+import { ktx2Loader } from './ktx2.ts';
 
 export interface AssetSource {
   view: CrateView;
@@ -42,10 +42,9 @@ let loader: GLTFLoader | null = null;
 /** The loader with its texture transcoder, which is served by the application itself. */
 function gltfLoader(): GLTFLoader {
   if (loader) return loader;
-  const ktx2 = new KTX2Loader().setTranscoderPath('/basis/');
   // Which compressed formats the graphics card takes is asked once.
   const renderer = new WebGLRenderer();
-  ktx2.detectSupport(renderer);
+  const ktx2 = ktx2Loader(renderer);
   renderer.dispose();
   return (loader = new GLTFLoader().setKTX2Loader(ktx2));
 }

@@ -16,9 +16,10 @@ import {
   type WebGLRenderer,
 } from 'three';
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
-import { KTX2Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
+import type { KTX2Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { fileUrl, type AssetSource } from './assets3d.ts';
+import { ktx2Loader } from './ktx2.ts';
 import { freeTree } from './stage3d.ts';
 
 export class BuiltMap {
@@ -36,8 +37,7 @@ export class BuiltMap {
     private readonly source: AssetSource,
     renderer: WebGLRenderer,
   ) {
-    // The loader's own transcoder is bundled and served with the application.
-    this.ktx2 = new KTX2Loader().detectSupport(renderer);
+    this.ktx2 = ktx2Loader(renderer);
   }
 
   /** @param light `lightmap.ktx2` of the same build; without it the lightmap within the GLB is shown, which is cut off at its range */

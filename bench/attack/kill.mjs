@@ -1,0 +1,164 @@
+/**
+ * The server killed (kill -9) at random moments of everything that writes. After each start: nothing that was
+ * acknowledged is lost, nothing half made can be seen, and the same work can be done again.
+ */
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { zipSync } from 'fflate';
+import { seeded } from '../measure.mjs';
+import { dataFolder, Server, sleep } from './target.mjs';
+
+const OBJ = (n) => `v 0 0 0\nv ${n} 0 0\nv 0 ${n} 0\nv 0 0 ${n}\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 3 1 4\n`;
+const sha256 = (bytes) => createHash('sha256').update(bytes).digest('hex');
+
+/** Everything that the server offers of a crate is there and whole. */
+async function wholeCrate(server, id) {
+  const view = await server.json(`/api/crates/${id}`);
+  for (const { path, sha256: wanted, bytes } of view.files) {
+    const content = Buffer.from(await (await server.request(`/api/crates/${id}/files/${path}`)).arrayBuffer());
+    assert.equal(content.length, bytes, path);
+    assert.equal(sha256(content), wanted, path);
+  }
+  for (const path of Object.keys(view.manifest.assets)) assert.ok(view.files.some((file) => file.path === path), `${path} is named, and not there`);
+  for (const build of await server.json(`/api/crates/${id}/builds`))
+    for (const { path, sha256: wanted } of build.artefacts)
+      assert.equal(sha256(Buffer.from(await (await server.request(`/api/crates/${id}/builds/${build.id}/files/${path}`)).arrayBuffer())), wanted, path);
+  const { packages } = await server.json(`/api/crates/${id}/packages`);
+  for (const one of packages) assert.equal(sha256(Buffer.from(await (await server.request(`/api/packages/${one.id}/file`)).arrayBuffer())), one.sha256);
+  return view;
+}
+
+/** A mod's folder is whole: one of the versions that were published, to the byte. */
+function wholeMod(mods, name) {
+  assert.deepEqual(readdirSync(mods).filter((entry) => entry.startsWith('.')), [], 'something is left beside the mods');
+  const manifest = JSON.parse(readFileSync(join(mods, name, 'release.json'), 'utf8'));
+  for (const { path, sha256: wanted } of manifest.files) assert.equal(sha256(readFileSync(join(mods, name, path))), wanted, path);
+  return manifest.version;
+}
+
+export async function attack(attempt, { rounds }) {
+  const random = seeded(11);
+  const data = await dataFolder();
+  const shop = await Server.workshop(data);
+  let server = await Server.start(data);
+  const restart = async () => {
+    await server.kill();
+    server = await Server.start(data);
+  };
+  await server.json('/api/settings', { method: 'PUT', body: { workshopUrl: shop.url, workshopToken: 'token' } });
+  const { id } = await server.newCrate('killed');
+  const map = `/api/crates/${id}/maps/killed`;
+
+  /** Starts some work, kills the server at a random moment of it, and starts it again. Answers what was acknowledged. */
+  const interrupted = async (work, longest) => {
+    const acknowledged = [];
+    const running = work((value) => acknowledged.push(value)).catch(() => {});
+    await sleep(random() * longest);
+    await server.kill();
+    await running;
+    server = await Server.start(data);
+    for (const job of await server.json('/api/jobs')) assert.ok(!['queued', 'running', 'paused'].includes(job.state), `${job.label} is ${job.state}`);
+    return acknowledged;
+  };
+
+  for (let round = 1; round <= rounds; round++) {
+    await attempt(`edits, round ${round}`, async () => {
+      let { revision } = await server.json(map);
+      const mine = [];
+      const acknowledged = await interrupted(async (tell) => {
+        for (let i = 0; ; i++) {
+          const to = { name: `r${round} ${i}`, bottom: i, top: i + 8 };
+          const edit = { name: `r${round} ${i}`, changes: [{ of: 'bands', id: `b${(i % 40) + 10}`, to }] };
+          mine.push(edit);
+          const answer = await server.json(`${map}/edits`, { method: 'POST', body: { base: revision, edits: [edit] } });
+          revision = answer.revision;
+          tell(revision);
+        }
+      }, 900);
+      const now = await server.json(map);
+      const last = acknowledged.at(-1) ?? 0;
+      // One more may have been written whose answer never came.
+      assert.ok(now.revision >= last && now.revision <= last + (last ? 1 : Infinity), `${now.revision} after ${last}`);
+      if (acknowledged.length > 0) assert.equal(now.map.bands[`b${((acknowledged.length - 1) % 40) + 10}`].name.startsWith(`r${round} `), true);
+    });
+    await attempt(`import, round ${round}`, async () => {
+      const files = Array.from({ length: 12 }, (_, i) => [`r${round}/thing_${round}_${i}.obj`, OBJ(32 + i)]);
+      await interrupted(async () => {
+        const { jobs } = await server.upload(id, files);
+        await server.finished(jobs[0]);
+      }, 2500);
+      const view = await wholeCrate(server, id);
+      const some = view.files.filter((file) => file.path.startsWith(`models/thing_${round}_`)).length;
+      const { jobs } = await server.upload(id, files);
+      const job = await server.finished(jobs[0]);
+      assert.equal(job.state, 'done', JSON.stringify(job.error));
+      assert.equal(job.result.files.filter((file) => file.state === 'unchanged').length, some);
+      const after = (await server.json(`/api/crates/${id}`)).files.filter((file) => file.path.startsWith(`models/thing_${round}_`));
+      assert.equal(after.length, 12);
+      await server.json(`/api/crates/${id}/assets/remove`, { method: 'POST', body: { entries: after.map((file) => file.path), anyway: true } });
+    });
+    await attempt(`build, round ${round}`, async () => {
+      const order = { map: 'killed', quality: 'draft', parameters: { luxel: 24 + round } };
+      await interrupted(async () => {
+        await server.finished(await server.json(`/api/crates/${id}/builds`, { method: 'POST', body: order }));
+      }, 2500);
+      await wholeCrate(server, id);
+      const job = await server.finished(await server.json(`/api/crates/${id}/builds`, { method: 'POST', body: order }));
+      assert.equal(job.state, 'done', JSON.stringify(job.error));
+    });
+    const version = `1.${round}.0`;
+    await attempt(`pack, round ${round}`, async () => {
+      await server.json(`/api/crates/${id}`, { method: 'PATCH', body: { version } });
+      await interrupted(async () => {
+        await server.finished(await server.json(`/api/crates/${id}/packages`, { method: 'POST', body: {} }));
+      }, 1500);
+      await wholeCrate(server, id);
+      const job = await server.finished(await server.json(`/api/crates/${id}/packages`, { method: 'POST', body: {} }));
+      assert.equal(job.state, 'done', JSON.stringify(job.error));
+    });
+    const [newest] = (await server.json(`/api/crates/${id}/packages`)).packages;
+    let shareCode;
+    await attempt(`publish, round ${round}`, async () => {
+      const publish = () => server.json('/api/publish', { method: 'POST', body: { packageId: newest.id } });
+      const told = await interrupted(async (tell) => tell(await publish()), 150);
+      ({ shareCode } = await publish());
+      for (const release of told) assert.equal(release.shareCode, shareCode);
+      // However often it was sent, it is one release.
+      const listed = await (await fetch(`${shop.url}/api/releases`)).json();
+      assert.equal(listed.filter((release) => release.version === version).length, 1);
+    });
+    const mods = join(data, 'games/brinewick/mods');
+    await attempt(`${round === 1 ? 'install' : 'update'}, round ${round}`, async () => {
+      const before = existsSync(join(mods, 'killed')) ? wholeMod(mods, 'killed') : null;
+      const install = () => server.json('/api/install', { method: 'POST', body: { shareCode } });
+      const told = await interrupted(async (tell) => tell(await install()), 250);
+      const now = existsSync(join(mods, 'killed')) ? wholeMod(mods, 'killed') : null;
+      assert.ok(now === before || now === version, `${now} instead of ${before} or ${version}`);
+      if (told.length > 0) assert.equal(now, version);
+      await install();
+      assert.equal(wholeMod(mods, 'killed'), version);
+    });
+  }
+  await attempt('a whole crate comes in, or not at all', async () => {
+    for (let round = 1; round <= rounds; round++) {
+      const manifest = { format: 1, name: `whole_${round}`, title: 'Whole', description: '', version: '1.0.0', profile: 'brinewick', mainMap: 'hall', authors: [], credits: [], materials: [], assets: {} };
+      const files = Object.fromEntries(Array.from({ length: 200 }, (_, i) => [`sources/${i}.txt`, new TextEncoder().encode(`${round} ${i}`)]));
+      const form = new FormData();
+      form.append('file', new File([zipSync({ 'crate.json': new TextEncoder().encode(JSON.stringify(manifest)), ...files })], 'whole.zip'));
+      await interrupted(() => server.json('/api/crates/import', { method: 'POST', body: form }), 600);
+      const found = (await server.json('/api/crates')).find((one) => one.manifest.name === `whole_${round}`);
+      if (found) assert.equal((await wholeCrate(server, found.id)).files.length, 200);
+    }
+  });
+  await attempt('what is not needed is cleared away at the start', async () => {
+    await restart();
+    const space = await server.json('/api/space');
+    assert.equal(space.parts.files, 0);
+    assert.equal(space.unused.files, 0);
+    await wholeCrate(server, id);
+  });
+  await server.stop();
+  await shop.stop();
+}
