@@ -19,7 +19,7 @@ export default {
   transform: { '^.+\\.ts$': swc(false), '^.+\\.tsx$': swc(true) },
   moduleNameMapper: {
     '\\.css$': '<rootDir>/web/src/testing/noStyles.ts',
-    '^@violet-crate/(core|host|demo|server|workshop|cli)/(?!profiles/|converterThread|lightThread)(.*)$': '<rootDir>/$1/src/$2.ts',
+    '^@violet-crate/(core|host|demo|server|workshop|cli)/(?!profiles/|converterThread|lightThread|trialThread)(.*)$': '<rootDir>/$1/src/$2.ts',
   },
   testTimeout: 60000,
 };

@@ -7,7 +7,7 @@ import { root, run } from './run.mjs';
 import { compile, compileWeb, install } from './prepare.mjs';
 
 /** Debian packages that the tests use, by the program they bring. */
-const PROGRAMS = { '/usr/bin/chromium': 'chromium', '/usr/bin/unzip': 'unzip', '/usr/bin/curl': 'curl' };
+const PROGRAMS = { '/usr/bin/chromium': 'chromium', '/usr/bin/unzip': 'unzip', '/usr/bin/curl': 'curl', '/usr/bin/assimp': 'assimp-utils' };
 const missing = Object.entries(PROGRAMS)
   .filter(([file]) => !existsSync(file))
   .map(([, name]) => name);
@@ -57,15 +57,22 @@ process.env.VIOLET_CRATE_PREPARED = prepared;
 
 // Parts that keep one core busy run two at a time.
 await Promise.all([part('Types', 'npm', ['run', '--silent', 'typecheck']), part('Lint', 'npm', ['run', '--silent', 'lint'])]);
-await part('Unit and API tests', node, ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js'], (text) => [
-  number(/Tests:.*?(\d+) passed/, text),
-  number(/Tests:.*?(\d+) failed/, text),
+const counted = (name) => (text) => [
+  number(new RegExp(`${name}: (\\d+) passed`), text),
+  number(new RegExp(`${name}: \\d+ passed, (\\d+) failed`), text),
+];
+await Promise.all([
+  part('Unit and API tests', node, ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', '--maxWorkers=1'], (text) => [
+    number(/Tests:.*?(\d+) passed/, text),
+    number(/Tests:.*?(\d+) failed/, text),
+  ]),
+  part('Attack', node, ['bench/attack/run.mjs', '--short'], counted('attack')),
 ]);
 await Promise.all([
-  part('Damaged files', node, ['bench/fuzz/run.mjs', '1000', '1'], (text) => [
-    number(/fuzz: (\d+) passed/, text),
-    number(/fuzz: \d+ passed, (\d+) failed/, text),
-  ]),
+  (async () => {
+    await part('Damaged files', node, ['bench/fuzz/run.mjs', '1000', '1'], counted('fuzz'));
+    await part('Files of other programs', node, ['bench/corpus/run.mjs'], counted('corpus'));
+  })(),
   part('Command line', 'bash', ['e2e/commandLine.sh'], (text) => [number(/commandLine\.sh: (\d+) passed/, text), 0]),
 ]);
 await part('Browser', bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], (text) => [

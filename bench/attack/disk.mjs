@@ -98,7 +98,10 @@ export async function attack(attempt, { short }) {
       let refused = 0;
       for (let i = 0; i < 400 && refused < 3; i++) {
         const to = { name: `band ${i} ${'x'.repeat(40)}`, bottom: i, top: i + 8 };
-        const response = await server.request(`${at}/edits`, { method: 'POST', body: { base: acknowledged, edits: [{ name: 'x', changes: [{ of: 'bands', id: `b${i + 10}`, to }] }] } });
+        const response = await server.request(`${at}/edits`, {
+          method: 'POST',
+          body: { base: acknowledged, edits: [{ name: 'x', changes: [{ of: 'bands', id: `b${i + 10}`, to }] }] },
+        });
         const body = await response.json();
         if (response.ok) acknowledged = body.revision;
         else {

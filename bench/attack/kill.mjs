@@ -21,18 +21,31 @@ async function wholeCrate(server, id) {
     assert.equal(content.length, bytes, path);
     assert.equal(sha256(content), wanted, path);
   }
-  for (const path of Object.keys(view.manifest.assets)) assert.ok(view.files.some((file) => file.path === path), `${path} is named, and not there`);
+  for (const path of Object.keys(view.manifest.assets))
+    assert.ok(
+      view.files.some((file) => file.path === path),
+      `${path} is named, and not there`,
+    );
   for (const build of await server.json(`/api/crates/${id}/builds`))
     for (const { path, sha256: wanted } of build.artefacts)
-      assert.equal(sha256(Buffer.from(await (await server.request(`/api/crates/${id}/builds/${build.id}/files/${path}`)).arrayBuffer())), wanted, path);
+      assert.equal(
+        sha256(Buffer.from(await (await server.request(`/api/crates/${id}/builds/${build.id}/files/${path}`)).arrayBuffer())),
+        wanted,
+        path,
+      );
   const { packages } = await server.json(`/api/crates/${id}/packages`);
-  for (const one of packages) assert.equal(sha256(Buffer.from(await (await server.request(`/api/packages/${one.id}/file`)).arrayBuffer())), one.sha256);
+  for (const one of packages)
+    assert.equal(sha256(Buffer.from(await (await server.request(`/api/packages/${one.id}/file`)).arrayBuffer())), one.sha256);
   return view;
 }
 
 /** A mod's folder is whole: one of the versions that were published, to the byte. */
 function wholeMod(mods, name) {
-  assert.deepEqual(readdirSync(mods).filter((entry) => entry.startsWith('.')), [], 'something is left beside the mods');
+  assert.deepEqual(
+    readdirSync(mods).filter((entry) => entry.startsWith('.')),
+    [],
+    'something is left beside the mods',
+  );
   const manifest = JSON.parse(readFileSync(join(mods, name, 'release.json'), 'utf8'));
   for (const { path, sha256: wanted } of manifest.files) assert.equal(sha256(readFileSync(join(mods, name, path))), wanted, path);
   return manifest.version;
@@ -143,7 +156,19 @@ export async function attack(attempt, { rounds }) {
   }
   await attempt('a whole crate comes in, or not at all', async () => {
     for (let round = 1; round <= rounds; round++) {
-      const manifest = { format: 1, name: `whole_${round}`, title: 'Whole', description: '', version: '1.0.0', profile: 'brinewick', mainMap: 'hall', authors: [], credits: [], materials: [], assets: {} };
+      const manifest = {
+        format: 1,
+        name: `whole_${round}`,
+        title: 'Whole',
+        description: '',
+        version: '1.0.0',
+        profile: 'brinewick',
+        mainMap: 'hall',
+        authors: [],
+        credits: [],
+        materials: [],
+        assets: {},
+      };
       const files = Object.fromEntries(Array.from({ length: 200 }, (_, i) => [`sources/${i}.txt`, new TextEncoder().encode(`${round} ${i}`)]));
       const form = new FormData();
       form.append('file', new File([zipSync({ 'crate.json': new TextEncoder().encode(JSON.stringify(manifest)), ...files })], 'whole.zip'));

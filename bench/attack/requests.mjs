@@ -1,10 +1,33 @@
 /** Requests that no page of ours sends. Every answer has to be a problem with a sentence, never a 500. */
 import assert from 'node:assert/strict';
 import { request } from 'node:http';
-import { dataFolder, Server } from './target.mjs';
+import { dataFolder, Server, sleep } from './target.mjs';
 
-const ODD = ['constructor', '__proto__', 'nothing', '%00', '%E0%A4%A', '..%2f..%2fetc', '-1', '1e400', '99999999999999999999', "' OR 1=1 --", 'x'.repeat(3000)];
-const BODIES = [undefined, '', '{', 'null', '[]', '"text"', '{"__proto__":{"polluted":true}}', '{"constructor":{"prototype":{}}}', '['.repeat(5000) + ']'.repeat(5000), '{"a":'.repeat(5000) + '1' + '}'.repeat(5000)];
+const ODD = [
+  'constructor',
+  '__proto__',
+  'nothing',
+  '%00',
+  '%E0%A4%A',
+  '..%2f..%2fetc',
+  '-1',
+  '1e400',
+  '99999999999999999999',
+  "' OR 1=1 --",
+  'x'.repeat(3000),
+];
+const BODIES = [
+  undefined,
+  '',
+  '{',
+  'null',
+  '[]',
+  '"text"',
+  '{"__proto__":{"polluted":true}}',
+  '{"constructor":{"prototype":{}}}',
+  '['.repeat(5000) + ']'.repeat(5000),
+  '{"a":'.repeat(5000) + '1' + '}'.repeat(5000),
+];
 
 function raw(server, { host, path = '/api/crates', headers = {} }) {
   return new Promise((resolve, reject) => {
@@ -37,7 +60,9 @@ export async function attack(attempt, { short }) {
       });
     }
   for (const origin of ['http://evil.example', 'null', `http://127.0.0.1:1`, 'https://127.0.0.1'])
-    await attempt(`origin ${origin}`, async () => assert.equal((await raw(server, { host: `127.0.0.1:${server.port}`, headers: { origin } })).statusCode, 403));
+    await attempt(`origin ${origin}`, async () =>
+      assert.equal((await raw(server, { host: `127.0.0.1:${server.port}`, headers: { origin } })).statusCode, 403),
+    );
   for (const [name, one] of [
     ['application', server],
     ['workshop', workshop],
@@ -60,11 +85,16 @@ export async function attack(attempt, { short }) {
     await attempt(`${method} ${path} with odd values`, async () => {
       for (const value of odd)
         for (const known of [true, false]) {
-          const filled = path.replace(/\{(\w+)\}/g, (_, name) => (known && name === 'id' && path.startsWith('/api/crates') ? crate.id : known && name === 'map' ? 'odd_requests' : value));
+          const filled = path.replace(/\{(\w+)\}/g, (_, name) =>
+            known && name === 'id' && path.startsWith('/api/crates') ? crate.id : known && name === 'map' ? 'odd_requests' : value,
+          );
           if (known && !path.includes('{')) continue;
           // What is known must stay: nothing here may delete the crate itself.
           if (method === 'delete' && filled === `/api/crates/${crate.id}`) continue;
-          const response = await server.request(`${filled}?since=${value}`, { method: method.toUpperCase(), ...(method === 'get' ? {} : { body: '{}' }) });
+          const response = await server.request(`${filled}?since=${value}`, {
+            method: method.toUpperCase(),
+            ...(method === 'get' ? {} : { body: '{}' }),
+          });
           check(response, await response.text());
         }
       if (method === 'get') return;
@@ -90,7 +120,10 @@ export async function attack(attempt, { short }) {
     }
   });
   await attempt('a request of 40 MB', async () => {
-    const response = await server.request(`/api/crates/${crate.id}`, { method: 'PATCH', body: JSON.stringify({ description: 'x'.repeat(40 << 20) }) });
+    const response = await server.request(`/api/crates/${crate.id}`, {
+      method: 'PATCH',
+      body: JSON.stringify({ description: 'x'.repeat(40 << 20) }),
+    });
     const text = await response.text();
     assert.equal(response.status, 413);
     check(response, text);
@@ -112,7 +145,10 @@ export async function attack(attempt, { short }) {
     const at = `/api/crates/${crate.id}/maps/odd_requests`;
     const { revision } = await server.json(at);
     const to = { class: 'lamp', name: 'odd_lamp', position: [0, 0, 64], turn: 0, properties: {} };
-    await server.json(`${at}/edits`, { method: 'POST', body: { base: revision, edits: [{ name: 'x', changes: [{ of: 'objects', id: 'constructor', to }] }] } });
+    await server.json(`${at}/edits`, {
+      method: 'POST',
+      body: { base: revision, edits: [{ name: 'x', changes: [{ of: 'objects', id: 'constructor', to }] }] },
+    });
     assert.equal((await server.json(at)).map.objects.constructor.name, 'odd_lamp');
   });
   await attempt('a prefab that holds itself', async () => {
@@ -120,7 +156,10 @@ export async function attack(attempt, { short }) {
     const { revision } = await server.json(at);
     const copy = { prefab: 'p1', name: 'inner', position: [0, 0, 0], turn: 0, values: {} };
     const to = { name: 'post', parameters: [], solids: {}, objects: {}, signals: {}, copies: { c1: copy, c2: { ...copy, name: 'other' } } };
-    const response = await server.request(`${at}/edits`, { method: 'POST', body: { base: revision, edits: [{ name: 'x', changes: [{ of: 'prefabs', id: 'p1', to }] }] } });
+    const response = await server.request(`${at}/edits`, {
+      method: 'POST',
+      body: { base: revision, edits: [{ name: 'x', changes: [{ of: 'prefabs', id: 'p1', to }] }] },
+    });
     assert.equal(response.status, 422);
     assert.match((await response.json()).detail, /would hold itself/);
   });
@@ -129,13 +168,20 @@ export async function attack(attempt, { short }) {
     assert.ok(await server.pumphouse());
   });
   await attempt('deleting a crate in the middle of its jobs', async () => {
-    for (let i = 0; i < (short ? 1 : 4); i++) {
-      const doomed = await server.newCrate(`doomed_${i}`);
-      await server.json(`/api/crates/${doomed.id}/builds`, { method: 'POST', body: { map: `doomed_${i}`, quality: 'preview' } });
-      await server.upload(doomed.id, [['a.obj', 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n']]);
+    for (let i = 0; i < (short ? 2 : 8); i++) {
+      const doomed = await server.newCrate(`doomed_${i}`, 'example');
+      const map = doomed.maps[0];
+      const jobs = await Promise.all([
+        server.json(`/api/crates/${doomed.id}/builds`, { method: 'POST', body: { map, quality: 'preview' } }),
+        server.upload(doomed.id, [['a.obj', 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n']]).then((answer) => answer.jobs[0]),
+      ]);
+      // In the middle of a stage, when its worker speaks.
+      while ((await server.json(`/api/jobs/${jobs[0].id}`)).step === '') await sleep(20);
+      await sleep(i * 150);
       assert.equal((await server.request(`/api/crates/${doomed.id}`, { method: 'DELETE' })).status, 204);
       assert.equal((await server.request(`/api/crates/${doomed.id}`)).status, 404);
     }
+    await sleep(1500);
     assert.ok(server.alive);
     assert.ok(await server.pumphouse());
   });

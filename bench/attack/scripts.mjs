@@ -18,7 +18,12 @@ const map = {
   scripts: ['scripts/main.lua'],
   settings: { skyColour: '#000000', skyIntensity: 1, trial: [{ wait: 0.2 }] },
 };
-const inputs = (source) => ({ profile, map, collision: { solids: [{ id: 'floor', planes: box(-1000, 1000, -8, 0) }] }, scripts: { 'scripts/main.lua': source } });
+const inputs = (source) => ({
+  profile,
+  map,
+  collision: { solids: [{ id: 'floor', planes: box(-1000, 1000, -8, 0) }] },
+  scripts: { 'scripts/main.lua': source },
+});
 const box = (low, high, bottom, top) => [
   [1, 0, 0, high],
   [-1, 0, 0, -low],
@@ -44,7 +49,41 @@ const GREEDY = {
   'get of a prototype': ['say(get("nothing", "constructor"))', 'script-error'],
 };
 
-const WORDS = ['while true do', 'for i = 1, 1e9 do', 'repeat', 'function f()', 'local t = {}', 't[#t + 1] = t', 'coroutine.wrap(f)()', 'pcall(f)', 'xpcall(f, f)', 'after(0, f)', 'say(t)', 'setmetatable(t, { __index = f, __tostring = f, __close = f })', 's = (s or "x") .. (s or "y")', 's = ("ab"):rep(1e4):gsub(".-a.-b", "%0%0")', 'table.concat(t, s, 1, 1e9)', 'table.move(t, 1, 1e12, 2, t)', 'goto top', '::top::', 'load(s or "x = 1")()', 'error(t)', 'if s then', 'end', 'until s', 'tostring = f', 'string.format("%99.99f", 1e300)', 'math.random(1e9)', 'return f()', 'select(-1, f())', '_G = nil', 'debug = f', 'get("a", "__proto__")', 'set("a", "constructor", f)', 'fire("a", "b", t)'];
+const WORDS = [
+  'while true do',
+  'for i = 1, 1e9 do',
+  'repeat',
+  'function f()',
+  'local t = {}',
+  't[#t + 1] = t',
+  'coroutine.wrap(f)()',
+  'pcall(f)',
+  'xpcall(f, f)',
+  'after(0, f)',
+  'say(t)',
+  'setmetatable(t, { __index = f, __tostring = f, __close = f })',
+  's = (s or "x") .. (s or "y")',
+  's = ("ab"):rep(1e4):gsub(".-a.-b", "%0%0")',
+  'table.concat(t, s, 1, 1e9)',
+  'table.move(t, 1, 1e12, 2, t)',
+  'goto top',
+  '::top::',
+  'load(s or "x = 1")()',
+  'error(t)',
+  'if s then',
+  'end',
+  'until s',
+  'tostring = f',
+  'string.format("%99.99f", 1e300)',
+  'math.random(1e9)',
+  'return f()',
+  'select(-1, f())',
+  '_G = nil',
+  'debug = f',
+  'get("a", "__proto__")',
+  'set("a", "constructor", f)',
+  'fire("a", "b", t)',
+];
 function program(random) {
   const lines = Array.from({ length: 3 + Math.floor(random() * 12) }, () => WORDS[Math.floor(random() * WORDS.length)]);
   // Blocks are closed, so that most programs run.
@@ -86,7 +125,9 @@ export async function attack(attempt, { short, rounds }) {
   await attempt('other threads go on meanwhile', async () => {
     const stuck = runTrialApart(inputs('function startup() local t = ("a"):rep(3000) t:find("a-a-a-a-a-a-b") end'));
     const beats = await new Promise((resolve, reject) => {
-      const worker = new Worker('const { parentPort } = require("node:worker_threads"); setTimeout(() => parentPort.postMessage(1), 200);', { eval: true });
+      const worker = new Worker('const { parentPort } = require("node:worker_threads"); setTimeout(() => parentPort.postMessage(1), 200);', {
+        eval: true,
+      });
       worker.on('message', resolve).on('error', reject);
     });
     assert.equal(beats, 1);

@@ -5,7 +5,8 @@ import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
-export const ROOT = join(import.meta.dirname, '..', '..');
+/** Another checkout can be attacked too, to see that a part notices what it is for. */
+export const ROOT = process.env.VIOLET_CRATE_ATTACKED ?? join(import.meta.dirname, '..', '..');
 export const scratch = mkdtempSync(join(tmpdir(), 'violet-attack-'));
 const children = new Set();
 
@@ -140,8 +141,8 @@ export class Server {
     }
   }
 
-  newCrate(name) {
-    return this.json('/api/crates', { method: 'POST', body: { profile: 'brinewick', name, title: name, template: 'sealed-room' } });
+  newCrate(name, template = 'sealed-room') {
+    return this.json('/api/crates', { method: 'POST', body: { profile: 'brinewick', name, title: name, template } });
   }
 
   async pumphouse() {

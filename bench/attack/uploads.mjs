@@ -23,13 +23,22 @@ function png(extra = [], pixels = Buffer.alloc(64 * (1 + 64 * 3), 100)) {
   head.writeUInt32BE(64, 0);
   head.writeUInt32BE(64, 4);
   head.set([8, 2, 0, 0, 0], 8);
-  return Buffer.concat([Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]), chunk('IHDR', head), ...extra, chunk('IDAT', deflateSync(pixels)), chunk('IEND', Buffer.alloc(0))]);
+  return Buffer.concat([
+    Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]),
+    chunk('IHDR', head),
+    ...extra,
+    chunk('IDAT', deflateSync(pixels)),
+    chunk('IEND', Buffer.alloc(0)),
+  ]);
 }
 
 export async function attack(attempt, { short }) {
   const server = await Server.start(await dataFolder());
   const { id } = await server.newCrate('uploads');
-  const size = short ? 100 << 20 : 500 << 20;
+  const size = short ? 250 << 20 : 500 << 20;
+  // The threads that convert are there before anything is measured.
+  const warm = [...['w1', 'w2'].map((name) => [`${name}.obj`, OBJ]), ...['w3', 'w4'].map((name) => [`${name}.png`, png()])];
+  await server.finished((await server.upload(id, warm)).jobs[0]);
   /** Sends a batch while asking how the server is; answers the job and how much memory it took. */
   const send = async (files) => {
     const before = await server.memory();
@@ -57,15 +66,21 @@ export async function attack(attempt, { short }) {
     const profile = chunk('iCCP', Buffer.concat([Buffer.from('x\0\0'), deflateSync(Buffer.alloc(size))]));
     const { job, grown } = await send([['profile.png', png([profile])]]);
     assert.equal(job.state, 'done', JSON.stringify(job.error));
-    assert.ok(grown < 400, `${Math.round(grown)} MiB`);
+    assert.ok(grown < 150, `${Math.round(grown)} MiB`);
   });
   await attempt('a PNG with more pixels than its size', async () => {
     const { job, grown } = await send([['pixels.png', png([], Buffer.alloc(size))]]);
     assert.equal(job.state, 'done', JSON.stringify(job.error));
-    assert.ok(grown < 400, `${Math.round(grown)} MiB`);
+    assert.ok(grown < 150, `${Math.round(grown)} MiB`);
   });
   await attempt('a glTF with accessors of 400 million elements', async () => {
-    const gltf = { asset: { version: '2.0' }, scenes: [{ nodes: [0] }], nodes: [{ mesh: 0 }], meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }], accessors: [{ componentType: 5126, count: 400_000_000, type: 'VEC3' }] };
+    const gltf = {
+      asset: { version: '2.0' },
+      scenes: [{ nodes: [0] }],
+      nodes: [{ mesh: 0 }],
+      meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+      accessors: [{ componentType: 5126, count: 400_000_000, type: 'VEC3' }],
+    };
     const { job, grown } = await send([['large.gltf', text(JSON.stringify(gltf))]]);
     assert.equal(job.state, 'failed');
     assert.match(job.error.message, /\/accessors\/0/);
@@ -81,7 +96,11 @@ export async function attack(attempt, { short }) {
     assert.equal(job.state, 'done');
     assert.equal(new Set(job.result.files.map((file) => file.path)).size, 4);
     const { files } = await server.json(`/api/crates/${id}`);
-    for (const name of ['twin', 'twin_2', 'same', 'same_2']) assert.ok(files.some((file) => file.path === `scripts/${name}.lua`), name);
+    for (const name of ['twin', 'twin_2', 'same', 'same_2'])
+      assert.ok(
+        files.some((file) => file.path === `scripts/${name}.lua`),
+        name,
+      );
   });
   await attempt('the same folder again', async () => {
     const folder = [
@@ -91,8 +110,14 @@ export async function attack(attempt, { short }) {
     await send(folder);
     const before = (await server.json(`/api/crates/${id}`)).files.map((file) => file.path);
     const { job } = await send(folder);
-    assert.deepEqual((await server.json(`/api/crates/${id}`)).files.map((file) => file.path), before);
-    assert.deepEqual(job.result.files.map((file) => file.state), ['unchanged', 'unchanged']);
+    assert.deepEqual(
+      (await server.json(`/api/crates/${id}`)).files.map((file) => file.path),
+      before,
+    );
+    assert.deepEqual(
+      job.result.files.map((file) => file.state),
+      ['unchanged', 'unchanged'],
+    );
   });
   await attempt('two batches of one name at the same time', async () => {
     const two = await Promise.all(['x/rush.obj', 'y/rush.obj'].map((name) => server.upload(id, [[name, text(OBJ)]])));
@@ -112,20 +137,41 @@ export async function attack(attempt, { short }) {
     assert.deepEqual(manifest.credits.map((credit) => credit.author).sort(), ['Ada', 'Grace']);
   });
   await attempt('an archive with a file that is also a folder', async () => {
-    const { job } = await send([['both.zip', zip({ a: text('x'), 'a/b.lua': text('x') })], ['fine.lua', text('x = 1')]]);
+    const { job } = await send([
+      ['both.zip', zip({ a: text('x'), 'a/b.lua': text('x') })],
+      ['fine.lua', text('x = 1')],
+    ]);
     assert.match(job.result.files.find((file) => file.state === 'skipped').reason, /a file and a folder/);
   });
   await attempt('a crate whose sources hold an archive comes in whole', async () => {
     const tree = Object.fromEntries(
       Object.entries({ 'crate.json': null, 'sources/pack.zip': zip({ 'a.txt': text('x') }), '.DS_Store': text('x') }).map(([path, bytes]) => [
         path,
-        bytes ?? text(JSON.stringify({ format: 1, name: 'from_zip', title: 'From a ZIP', description: '', version: '1.0.0', profile: 'brinewick', mainMap: 'hall', authors: [], credits: [], materials: [], assets: {} })),
+        bytes ??
+          text(
+            JSON.stringify({
+              format: 1,
+              name: 'from_zip',
+              title: 'From a ZIP',
+              description: '',
+              version: '1.0.0',
+              profile: 'brinewick',
+              mainMap: 'hall',
+              authors: [],
+              credits: [],
+              materials: [],
+              assets: {},
+            }),
+          ),
       ]),
     );
     const form = new FormData();
     form.append('file', new File([zip(tree)], 'from_zip.zip'));
     const view = await server.json('/api/crates/import', { method: 'POST', body: form });
-    assert.deepEqual(view.files.map((file) => file.path), ['sources/pack.zip']);
+    assert.deepEqual(
+      view.files.map((file) => file.path),
+      ['sources/pack.zip'],
+    );
   });
   await attempt('the server is still there', async () => assert.ok(server.alive && (await server.pumphouse())));
   await server.stop();

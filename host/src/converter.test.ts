@@ -2,6 +2,7 @@ import { afterAll, describe, expect, it } from '@jest/globals';
 import { readFileSync } from 'node:fs';
 import { encode } from 'fast-png';
 import { loadProfile } from '@violet-crate/core/profile/load';
+import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import { Converter } from './converter.ts';
 
 const profile = loadProfile(readFileSync(new URL('../../core/profiles/brinewick.json', import.meta.url), 'utf8'), 'brinewick.json');
@@ -35,6 +36,43 @@ describe('the converter', () => {
     await expect(slow).rejects.toMatchObject({ name: 'AbortError' });
     await expect(converter.convert(profile, input('late', png(7)), abort.signal)).rejects.toMatchObject({ name: 'AbortError' });
     expect((await other).path).toBe('textures/other.ktx2');
+  });
+
+  it('plans batches and opens archives in its threads', async () => {
+    const manifest = {
+      format: 1,
+      name: 'x',
+      title: 'x',
+      description: '',
+      version: '1.0.0',
+      profile: 'brinewick',
+      mainMap: 'x',
+      authors: [],
+      credits: [],
+      materials: [],
+      assets: {},
+    } as const;
+    const files = new Map([['moor.zip', writeZip(new Map([['a.png', png(1)]]))]]);
+    const plan = await converter.plan(profile, structuredClone(manifest) as never, files);
+    expect(plan.units.map((unit) => [unit.file, unit.name])).toEqual([['moor/a.png', 'a']]);
+    const archive = writeZip(new Map([['inner.zip', Uint8Array.of(1)]]));
+    expect([...(await converter.open('x.zip', archive)).keys()]).toEqual(['inner.zip']);
+    await expect(converter.open('x.zip', Uint8Array.of(1, 2, 3))).rejects.toMatchObject({ name: 'UnreadableInput', code: 'zip-invalid' });
+  });
+
+  it('what makes the process grow is ended and refused, and its neighbours are converted all the same', async () => {
+    // 8192 × 8192 pixels are 256 MiB as RGBA; the others take next to nothing.
+    const large = encode({ width: 8192, height: 8192, data: new Uint8Array(8192 * 8192), channels: 1, depth: 8 });
+    const small = new Converter(2, { time: 120_000, memory: 120 });
+    const [first, second, third] = await Promise.allSettled(
+      [input('large', large), input('small', png(1)), input('tiny', png(2))].map((file) => small.convert(profile, file)),
+    );
+    await small.close();
+    expect(first).toMatchObject({
+      status: 'rejected',
+      reason: { code: 'convert-failed', message: expect.stringContaining('large.png: converting took more memory') },
+    });
+    expect([second.status, third.status]).toEqual(['fulfilled', 'fulfilled']);
   });
 
   it('a file that takes too long is ended with its thread, and the next one gets a new thread', async () => {

@@ -37,6 +37,17 @@ describe('files on disk', () => {
     expect(() => readTree(join(at, 'none'))).toThrow(/There is no folder/);
   });
 
+  it('a result that was damaged on the disk counts as not there', async () => {
+    const at = folder();
+    const cache = stageCache(at);
+    await cache.put('abcdef', Uint8Array.of(7, 8, 9));
+    const file = join(at, 'ab/abcdef');
+    for (const damaged of [readFileSync(file).fill(1, 0, 1), readFileSync(file).subarray(0, -1), Buffer.alloc(0)]) {
+      writeFileSync(file, damaged);
+      expect(await cache.get('abcdef')).toBeNull();
+    }
+  });
+
   it('stage results are found under their key', async () => {
     const cache = stageCache(folder());
     expect(await cache.get('abcdef')).toBeNull();

@@ -160,7 +160,8 @@ class Call {
     const first = await reader?.read().catch(() => undefined);
     try {
       const problem = JSON.parse(new TextDecoder().decode(first?.value)) as { detail?: unknown; title?: unknown };
-      for (const told of [problem.detail, problem.title]) if (typeof told === 'string' && told !== '') reason = told.slice(0, 500);
+      const told = [problem.detail, problem.title].find((text) => typeof text === 'string' && text !== '');
+      if (typeof told === 'string') reason = told.slice(0, 500);
     } catch {
       // Not a document of ours; the status says what there is to say.
     }

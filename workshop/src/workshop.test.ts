@@ -6,7 +6,7 @@ import type { NestExpressApplication } from '@nestjs/platform-express';
 import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import { sha256Hex } from '@violet-crate/core/hash';
 import { openRelease } from '@violet-crate/core/release/pack';
-import { fetchRelease, publishRelease } from '@violet-crate/core/release/workshop';
+import { fetchRelease, publishRelease } from '@violet-crate/host/workshopClient';
 import { createWorkshop } from './app.ts';
 
 /** A small package; `title` and `version` as given. */

@@ -31,21 +31,6 @@ const TITLES: Record<number, string> = {
   507: 'The disk is full',
 };
 
-/** What Express and its parsers refuse before anything of ours is asked, in our words; null for all else. */
-function refusedRequest(error: unknown): Problem | null {
-  const { status, type, body } = error as { status?: unknown; type?: unknown; body?: unknown };
-  if (body instanceof Problem) return body;
-  if (typeof status !== 'number' || status < 400 || status > 499) return null;
-  const told: Record<string, string> = {
-    'entity.too.large': 'The request is larger than 32 MB.',
-    'entity.parse.failed': 'The request is no valid JSON.',
-    'encoding.unsupported': 'The request is packed in a way that is not known here.',
-    'charset.unsupported': 'The request has to be in UTF-8.',
-    'request.aborted': 'The request broke off.',
-  };
-  return new Problem(status, 'request', (typeof type === 'string' && Object.hasOwn(told, type) && told[type]) || 'The request cannot be read.');
-}
-
 @Catch()
 export class ProblemFilter implements ExceptionFilter {
   private readonly logger = new Logger('http');
@@ -71,11 +56,12 @@ export class ProblemFilter implements ExceptionFilter {
     }
     if (error instanceof HttpException) {
       const body = error.getResponse();
+      // Express cannot decode the address, and says so in its own terms.
+      if (error.message.startsWith('Failed to decode'))
+        return { status: 400, code: 'request', detail: 'The address is not encoded as it should be.', extra: {} };
       const message = typeof body === 'string' ? body : ((body as { message?: string | string[] }).message ?? error.message);
       return { status: error.getStatus(), code: 'request', detail: Array.isArray(message) ? `${message.join('; ')}.` : message, extra: {} };
     }
-    const refused = refusedRequest(error);
-    if (refused) return this.describe(refused);
     const full = diskFull(error, this.data, 1);
     if (full) return this.describe(full);
     this.logger.error(error instanceof Error ? error.stack : String(error));
