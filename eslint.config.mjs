@@ -13,6 +13,9 @@ const node = {
   clearTimeout: 'readonly',
   Buffer: 'readonly',
   performance: 'readonly',
+  FormData: 'readonly',
+  File: 'readonly',
+  AbortSignal: 'readonly',
 };
 
 export default ts.config(
@@ -29,6 +32,11 @@ export default ts.config(
         { patterns: [{ regex: '/(utils|helpers|manager)(\\.|$)', message: 'One file, one idea, named after it.' }] },
       ],
       eqeqeq: 'error',
+      // Ids and names come from users and files: `in` finds "constructor" in any object. Words of ours may be asked for.
+      'no-restricted-syntax': [
+        'error',
+        { selector: "BinaryExpression[operator='in'][left.type!='Literal']", message: 'Use Object.hasOwn, or own() from core/src/own.ts.' },
+      ],
       'no-control-regex': 'off',
     },
   },

@@ -66,7 +66,7 @@ export async function attack(attempt, { short }) {
       const sound = wav(20, ++n);
       await attempt(`an import with ${left} bytes left`, async () => {
         fill(left);
-        let refused = null;
+        let refused;
         try {
           const { jobs } = await server.upload(id, [[`noise_${n}.wav`, sound]]);
           const job = await server.finished(jobs[0]);

@@ -17,6 +17,9 @@ import { createMp3Encoder } from 'wasm-media-encoders';
 import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import { writeOgg } from '@violet-crate/core/asset/sound/writeOgg';
 import { writeWav } from '@violet-crate/core/asset/sound/writeWav';
+import { collada as colladaVariants } from '../corpus/collada.mjs';
+import { fbx as fbxVariants } from '../corpus/fbx.mjs';
+import { gltfVariants } from '../corpus/gltf.mjs';
 import { encodeKtx2 } from '@violet-crate/core/asset/texture/encodeKtx2';
 
 const text = (content) => new TextEncoder().encode(content);
@@ -222,6 +225,14 @@ export async function seeds() {
     'ply binary': ['a.ply', new Uint8Array(new PLYExporter().parse(mesh, () => {}, { binary: true, littleEndian: true }))],
     collada: ['a.dae', text(collada)],
     fbx: ['a.fbx', text(fbx)],
+    'binary fbx': ['a.fbx', fbxVariants['texture coordinates by corner, one material'].bytes],
+    'packed binary fbx': ['a.fbx', fbxVariants['binary with packed arrays'].bytes],
+    'collada polygons': ['a.dae', colladaVariants['polygons with one p each'].bytes],
+    'collada strips': ['a.dae', colladaVariants['several strips'].bytes],
+    'collada animation': ['a.dae', colladaVariants['channels of one target in animations of their own'].bytes],
+    'collada utf-16': ['a.dae', colladaVariants['UTF-16, little end first'].bytes],
+    'gltf strips': ['a.gltf', gltfVariants['strips and fans'].bytes],
+    'gltf sparse': ['a.gltf', gltfVariants['a sparse accessor over zeros'].bytes],
     zip: [
       'a.zip',
       writeZip(

@@ -19,6 +19,10 @@ describe('names', () => {
     ['way_too_long_for_a_crate_name', /At most 24/],
     ['taken', /already taken/],
     ['über', /Small letters/],
+    ['con', /no name: some systems/],
+    ['aux', /no name/],
+    ['lpt1', /no name/],
+    ['console', null],
     ['good_name_2', null],
   ])('%j', (name, problem) => {
     const found = nameProblem(profile, 'crate', name, ['taken']);
@@ -27,7 +31,7 @@ describe('names', () => {
   });
 
   it('whatever people type, the proper name is allowed', () => {
-    for (const wanted of ['Café à la Mer!', '  42nd street ', 'ЖЖЖ', 'A'.repeat(99), '__x__'])
+    for (const wanted of ['Café à la Mer!', '  42nd street ', 'ЖЖЖ', 'A'.repeat(99), '__x__', 'con', 'NUL'])
       expect(nameProblem(profile, 'crate', properName(profile, 'crate', wanted))).toBeNull();
     fc.assert(
       fc.property(fc.string({ unit: 'grapheme' }), (wanted) => nameProblem(profile, 'object', properName(profile, 'object', wanted)) === null),

@@ -6,7 +6,7 @@ import { testProfile } from '../testing/world.ts';
 import { creditPack, openPack } from './assetPack.ts';
 import { previewPath } from './contents.ts';
 import { enterAsset, importAsset } from './importAsset.ts';
-import { planImport, type PlanOptions } from './importPlan.ts';
+import { planImport, unpackArchives, type PlanOptions } from './importPlan.ts';
 import type { CrateManifest } from './manifest.ts';
 
 const profile = testProfile();
@@ -55,6 +55,52 @@ describe('planning an import', () => {
     ]);
     expect([...units[0].companions!.keys()]).toEqual(['moor/models/rock.mtl', 'moor/tex/Rock Skin.png']);
     expect(skipped).toEqual([{ file: 'moor/readme.txt', reason: 'not a kind of file that is imported' }]);
+  });
+
+  it('archives share one budget; what goes beyond it is named, and the rest comes in', () => {
+    const big = writeZip(new Map([['a.lua', new Uint8Array(600)]]));
+    const files = tree({ 'one.zip': big, 'two.zip': big, 'three.zip': writeZip(tree({ 'b.lua': 'x = 1' })), 'c.lua': 'y = 2' });
+    const { files: out, broken } = unpackArchives(files, { maxEntry: 1000, maxTotal: 1000, maxEntries: 10 });
+    expect([...out.keys()]).toEqual(['one/a.lua', 'three/b.lua', 'c.lua']);
+    expect(broken).toMatchObject([{ file: 'two.zip', reason: expect.stringContaining('unpacked size') }]);
+    const many = unpackArchives(files, { maxEntry: 1000, maxTotal: 9000, maxEntries: 2 });
+    expect(many.broken.map(({ file }) => file)).toEqual(['three.zip']);
+  });
+
+  it('an archive within an archive is named and not opened, and no file hides another', () => {
+    const inner = writeZip(tree({ 'x.lua': '' }));
+    const { files, broken } = unpackArchives(tree({ 'a.zip': writeZip(tree({ 'b.zip': inner, 'door.lua': '1' })), 'a/door.lua': '2' }));
+    expect([...files.keys()]).toEqual(['2/a/door.lua', 'a/door.lua']);
+    expect(broken).toMatchObject([{ file: 'a.zip/b.zip', reason: expect.stringContaining('unpack it first') }]);
+  });
+
+  it('names under way in another batch are taken; the same source means the same asset', () => {
+    const underWay = [{ file: 'x/rock.png', path: 'textures/rock' }];
+    const { units } = plan({ 'x/rock.png': png(1), 'y/rock.png': png(2) }, EMPTY, { underWay });
+    expect(units.map((unit) => [unit.file, unit.name, unit.replaces])).toEqual([
+      ['x/rock.png', 'rock', undefined],
+      ['y/rock.png', 'rock_2', undefined],
+    ]);
+  });
+
+  it('a script is known again by its source or its text, and never overwrites what was changed here', async () => {
+    const first = await take({ 'x/gate.lua': 'one = 1\r\n' });
+    expect(first.scriptOrigins).toMatchObject({ 'scripts/gate.lua': { path: 'x/gate.lua' } });
+    const again = (text: string, present: string) => {
+      const [unit] = plan({ 'x/gate.lua': text }, first, { scripts: { 'scripts/gate.lua': present } }).units;
+      return [unit.name, unit.unchanged];
+    };
+    expect(again('one = 1\n', 'one = 1\n')).toEqual(['gate', true]);
+    expect(again('two = 2', 'one = 1\n')).toEqual(['gate', false]);
+    expect(again('one = 1', 'mine = 3')).toEqual(['gate_2', false]);
+    expect(again('one = 1\n', 'mine = 3')).toEqual(['gate', true]);
+    expect(again('two = 2', 'mine = 3')).toEqual(['gate_2', false]);
+    expect(plan({ 'other/gate.lua': 'same' }, EMPTY, { scripts: { 'scripts/gate.lua': 'same' } }).units[0].unchanged).toBe(true);
+  });
+
+  it('a model that cannot be looked through holds up no other', () => {
+    const files = { 'cut.fbx': 'Kaydara FBX Binary  \0\x1a\0', 'old.gltf': '{"buffers":{"a":{}},"images":7}', 'good.obj': CUBE };
+    expect(plan(files).units.map((unit) => unit.file)).toEqual(['cut.fbx', 'old.gltf', 'good.obj']);
   });
 
   it('of two libraries of one name the nearer is taken', () => {

@@ -91,6 +91,24 @@ describe('packages', () => {
     expect(change((t) => t.delete('release.json'))).toThrow(/not a package/);
   });
 
+  it('are refused with hidden files, or with names that are one on some systems', async () => {
+    const { zip } = await pack();
+    const withFile = (...names: string[]) => {
+      const tree = readZip(zip, 'x.zip');
+      const manifest = JSON.parse(new TextDecoder().decode(tree.get('release.json'))) as { files: object[] };
+      for (const path of names) {
+        tree.set(path, new Uint8Array(1));
+        manifest.files.push({ path, bytes: 1, sha256: sha256Hex(new Uint8Array(1)) });
+      }
+      tree.set('release.json', new TextEncoder().encode(JSON.stringify(manifest)));
+      return () => openRelease(writeZip(tree), 'x.zip');
+    };
+    expect(withFile('scripts/.secret')).toThrow(/scripts\/\.secret is a hidden file/);
+    expect(withFile('a/Moss.png', 'a/moss.png')).toThrow(/the same file on some systems/);
+    expect(withFile('a', 'a/b')).toThrow(/a file and a folder/);
+    expect(withFile('a/fine.txt')).not.toThrow();
+  });
+
   it('install whole, and are read back from disk to be verified', async () => {
     const { manifest, tree } = openRelease((await pack()).zip, 'x.zip');
     const mods = new Map<string, FileTree>();

@@ -18,7 +18,7 @@ export function CopyInspector({ id }: { id: string }) {
   const { map, profile } = useDocument();
   const copy = map.copies[id];
   const prefab = findPrefab(map, profile, copy.prefab);
-  const own = copy.prefab in map.prefabs;
+  const own = Object.hasOwn(map.prefabs, copy.prefab);
   const change = (part: Partial<Copy>, name: string) => dispatch(edited({ name, changes: [{ of: 'copies', id, to: { ...copy, ...part } }] }));
   const others = Object.entries(map.copies)
     .filter(([other]) => other !== id)

@@ -40,6 +40,24 @@ describe('ZIP', () => {
     expect(execFileSync('unzip', ['-t', file]).toString()).toContain('No errors detected');
   });
 
+  it('refuses a file that is a folder too, which no disk can hold', () => {
+    const both = writeZip(
+      new Map([
+        ['a', text('x')],
+        ['a/b/c', text('x')],
+      ]),
+    );
+    expect(() => readZip(both, 'x.zip')).toThrow(/"a" is a file and a folder/);
+  });
+
+  it('refuses what would unpack to hundreds of times its size, and takes as much of what does not shrink', () => {
+    const zeros = writeZip(new Map([['a.bmp', new Uint8Array(70 << 20)]]));
+    expect(zeros.length).toBeLessThan(200_000);
+    expect(() => listZip(zeros, 'x.zip')).toThrow(/unpack to more than 200 times/);
+    const picture = writeZip(new Map([['a.bmp', new Uint8Array(20 << 20)]]));
+    expect(listZip(picture, 'x.zip')).toHaveLength(1);
+  });
+
   it('comes back as it went in, and equal trees give equal bytes', () => {
     const tree = readZip(sample(), 'a.zip');
     expect([...tree.keys()]).toEqual(['crate.json', 'scripts/main.lua', 'textures/a.png']);

@@ -313,6 +313,29 @@ describe('findings and their fixes', () => {
     expect(codes(await convert(`${CUBE}v 0 0 2\nf 5 6 9\n`))).toContain('model-non-manifold');
   });
 
+  it('has no size, or hardly any area: that stops it, with a guess at the cause', async () => {
+    const flattened = await convert(CUBE.replaceAll(/^v (\S+) (\S+) (\S+)$/gm, 'v $1 0 0'));
+    expect(flattened.findings.find((f) => f.code === 'model-degenerate')).toMatchObject({
+      severity: 'blocker',
+      message: '12 of 12 triangles of cube.obj have no area, so hardly anything of it would show.',
+      hint: expect.stringContaining('collapsed an axis'),
+    });
+    const point = await convert(CUBE.replaceAll(/^v (\S+) (\S+) (\S+)$/gm, 'v 1 1 1'));
+    expect(point.findings.find((f) => f.code === 'model-no-size')).toMatchObject({
+      severity: 'blocker',
+      hint: expect.stringContaining('scale of 0'),
+    });
+  });
+
+  it('names its materials as it likes', async () => {
+    const named = await convert(`usemtl constructor\n${CUBE}usemtl __proto__\nf 1 2 3\n`);
+    expect(named.slots.map((slot) => slot.slot).sort()).toEqual(['__proto__', 'constructor']);
+    expect((await glbErrors(named.glb)).length).toBe(0);
+    // Comparing names takes the square of their length, so only their beginning counts.
+    const long = 'moss_'.repeat(200_000);
+    expect(chooseSlots([{ name: long, hasPicture: false }], [`${long}x`], {})[0]).toMatchObject({ material: `${long}x` });
+  });
+
   it('a hollow’s inner skin is no fault', async () => {
     const inner = CUBE.replaceAll('0.5', '0.25').replaceAll(
       /^f (\S+) (\S+) (\S+) (\S+)$/gm,

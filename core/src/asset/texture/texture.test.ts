@@ -3,6 +3,7 @@ import { decodeTga } from '@lunapaint/tga-codec';
 import { encode as encodeBmp } from 'bmp-ts';
 import { decode as decodeFastBmp } from 'fast-bmp';
 import { encode } from 'fast-png';
+import { zlibSync } from 'fflate';
 import fc from 'fast-check';
 import { encode as encodeJpeg } from 'jpeg-js';
 import { read } from 'ktx-parse';
@@ -11,6 +12,7 @@ import { PNG } from 'pngjs';
 import { DataUtils } from 'three';
 import UTIF from 'utif2';
 import { testProfile } from '../../testing/world.ts';
+import { crc32 } from '../archive/zip.ts';
 import { convertPacked, convertTexture } from './convert.ts';
 import { encodeKtx2 } from './encodeKtx2.ts';
 import { coverage, mipmaps } from './mipmaps.ts';
@@ -350,6 +352,26 @@ describe('pictures', () => {
     await expect(readImage(new Uint8Array(), 'empty.jpg')).rejects.toThrow(/not a JPEG/);
     // What a file is decides, not what it is called.
     expect((await readImage(png, 'really.jpg')).width).toBe(20);
+  });
+
+  it('PNG without looking into what its pixels do not need, nor at more pixels than it has', async () => {
+    const chunk = (name: string, data: Uint8Array) => {
+      const out = Buffer.alloc(12 + data.length);
+      out.writeUInt32BE(data.length, 0);
+      out.write(name, 4, 'latin1');
+      out.set(data, 8);
+      out.writeUInt32BE(crc32(out.subarray(4, 8 + data.length)), 8 + data.length);
+      return out;
+    };
+    const plain = encode({ width: 2, height: 1, data: Uint8Array.of(1, 2, 3, 4, 5, 6), channels: 3, depth: 8 });
+    const idat = Buffer.from(plain).indexOf('IDAT') - 4;
+    // A profile that is no profile, and 30 MB of pixels behind those of two.
+    const pixels = chunk('IDAT', zlibSync(Uint8Array.from({ length: 30_000_000 }, (_, i) => (i < 7 ? i : 0))));
+    const odd = Buffer.concat([plain.subarray(0, idat), chunk('iCCP', text('x\0\0not packed at all')), pixels, chunk('IEND', new Uint8Array())]);
+    expect((await readImage(new Uint8Array(odd), 'a.png')).data).toEqual(Uint8Array.of(1, 2, 3, 255, 4, 5, 6, 255));
+    const torn = odd.slice();
+    torn[torn.indexOf('IDAT') + 9] ^= 1;
+    await expect(readImage(new Uint8Array(torn), 'a.png')).rejects.toThrow(/IDAT does not match its checksum/);
   });
 
   it('refuses a huge declared size before unpacking', async () => {
