@@ -1,4 +1,4 @@
-/* global Blob, FormData, HTMLCanvasElement, MutationObserver, WebGL2RenderingContext, document, requestAnimationFrame, window */
+/* global Blob, HTMLCanvasElement, MutationObserver, WebGL2RenderingContext, document, requestAnimationFrame, window */
 /**
  * `node bench/browserMap.mjs ADDRESS`: opens a generated map of 5,000 solids and 1,000 objects in a running
  * application and drags one solid; prints how long opening took and how long scripts ran per pointer move

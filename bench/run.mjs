@@ -6,6 +6,7 @@ import { glbConversion } from './glbConversion.mjs';
 import { librarySearch } from './librarySearch.mjs';
 import { mapEdits } from './mapEdits.mjs';
 import { objImport } from './objImport.mjs';
+import { sceneFiles } from './sceneFiles.mjs';
 import { shadowRays } from './shadowRays.mjs';
 import { unionOfSolids } from './unionOfSolids.mjs';
 
@@ -16,6 +17,7 @@ await unionOfSolids(rounds, 2000);
 await shadowRays(rounds);
 await objImport(rounds);
 await bigObj(Math.min(3, rounds));
+await sceneFiles();
 await glbConversion(rounds);
 await folderImport(Math.min(3, rounds));
 await librarySearch(rounds);
