@@ -52,6 +52,8 @@ describe('files on disk', () => {
     const cache = stageCache(folder());
     expect(await cache.get('abcdef')).toBeNull();
     await cache.put('abcdef', Uint8Array.of(7));
-    expect(await cache.get('abcdef')).toEqual(Uint8Array.of(7));
+    const value = await cache.get('abcdef');
+    expect(value).toEqual(Uint8Array.of(7));
+    expect(value!.byteOffset).toBe(0);
   });
 });

@@ -70,7 +70,8 @@ export function stageCache(folder: string): StageCache {
 
 function checked(sealed: Uint8Array): Uint8Array | null {
   if (sealed.length < 4) return null;
-  const value = sealed.slice(0, -4);
+  // A copy of its own: decoders lay arrays of wider numbers over it, which have to begin where they may.
+  const value = new Uint8Array(sealed.subarray(0, -4));
   return crc32(value) === new DataView(sealed.buffer, sealed.byteOffset).getUint32(value.length) ? value : null;
 }
 
