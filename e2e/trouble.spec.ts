@@ -125,3 +125,45 @@ test('damage to the install is found and repaired from the screen', async ({ pag
   await row.getByRole('button', { name: 'Restore the base pack' }).click();
   await expect(row).toHaveAttribute('data-ok', 'true');
 });
+
+test('a script that never comes back is ended with its place, and the page goes on', async ({ page }) => {
+  const id = await demoId();
+  const job = (await post(`/api/crates/${id}/builds`, { map: 'pumphouse', quality: 'draft' })) as { id: string };
+  await expect.poll(async () => (await application.json<{ state: string }>(`/api/jobs/${job.id}`)).state, { timeout: 120_000 }).toBe('done');
+  const script = (body: string) =>
+    application.json(`/api/crates/${id}/scripts/main.lua`, {
+      method: 'PUT',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ source: `function startup()\n  ${body}\nend\n` }),
+    });
+  await script('local text = ("a"):rep(3000)\n  say(text:find("a-a-a-a-a-b"))');
+  await page.goto(`${application.url}/crates/${id}/trial`);
+  await expect(page.getByRole('alert')).toContainText('scripts/main.lua:3) did not come back within 1 second', { timeout: 60_000 });
+  // The page answers all the while, and the finding leads to the line.
+  await page.getByRole('button', { name: /^Findings/ }).click();
+  await expect(page.getByText('The test run was ended').last()).toBeVisible();
+
+  await script('after(2, function()\n    local text = ("a"):rep(3000)\n    say(text:find("a-a-a-a-a-b"))\n  end)');
+  await page.reload();
+  await page.getByRole('heading', { name: 'Walk through pumphouse' }).waitFor({ timeout: 60_000 });
+  await expect(page.getByRole('heading', { name: 'The run was ended' })).toBeVisible({ timeout: 60_000 });
+  await script('say("fine again")');
+  await page.reload();
+  await expect(page.getByRole('log')).toContainText('fine again', { timeout: 60_000 });
+});
+
+test('what is not needed any more is cleared away from the first page', async ({ page }) => {
+  const made = (await post('/api/crates', { profile: 'brinewick', name: 'gone', title: 'Gone', template: 'example' })) as { id: string };
+  await application.json(`/api/crates/${made.id}/scripts/own.lua`, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ source: `-- ${'only in the crate that goes '.repeat(100)}` }),
+  });
+  await fetch(`${application.url}/api/crates/${made.id}`, { method: 'DELETE' });
+  await page.goto(application.url);
+  await page.getByRole('button', { name: 'Free space' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Free space' });
+  await dialog.getByRole('button', { name: /^Free \d/ }).click();
+  await expect(dialog.getByRole('status')).toContainText('freed');
+  await expect(dialog.getByRole('button', { name: 'Free 0 B' })).toBeDisabled();
+});

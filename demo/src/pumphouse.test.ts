@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from '@jest/globals';
 import { loadProfile } from '@violet-crate/core/profile/load';
-import { carve, box } from './carve.ts';
+import { boxMinusBox, box } from './boxMinusBox.ts';
 import { pumphouseMap } from './pumphouse.ts';
 
 const profile = loadProfile(readFileSync(new URL('../../core/profiles/brinewick.json', import.meta.url), 'utf8'), 'brinewick.json');
@@ -26,8 +26,8 @@ describe('Pumphouse at Low Tide', () => {
 describe('carving', () => {
   it('conserves volume outside the hole', () => {
     const volume = (b: ReturnType<typeof box>) => (b.max[0] - b.min[0]) * (b.max[1] - b.min[1]) * (b.max[2] - b.min[2]);
-    const parts = carve(box(0, 0, 0, 10, 10, 10), box(4, -1, 4, 6, 5, 11));
+    const parts = boxMinusBox(box(0, 0, 0, 10, 10, 10), box(4, -1, 4, 6, 5, 11));
     expect(parts.reduce((sum, part) => sum + volume(part), 0)).toBe(1000 - 2 * 5 * 6);
-    expect(carve(box(0, 0, 0, 1, 1, 1), box(1, 0, 0, 2, 1, 1))).toHaveLength(1);
+    expect(boxMinusBox(box(0, 0, 0, 1, 1, 1), box(1, 0, 0, 2, 1, 1))).toHaveLength(1);
   });
 });

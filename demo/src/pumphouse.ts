@@ -14,7 +14,7 @@ import type { Box3 } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { block, cylinder, straightStair, wedge } from '@violet-crate/core/solid/primitives';
-import { box, carve } from './carve.ts';
+import { box, boxMinusBox } from './boxMinusBox.ts';
 
 interface Room {
   inner: Box3;
@@ -92,7 +92,7 @@ function shells(b: Builder): void {
       [box(x0, y1, z0, x1, y1 + t, z1), walls],
     ];
     for (const [slab, material] of slabs)
-      for (const part of cuts.reduce((parts, cut) => parts.flatMap((p) => carve(p, cut)), [slab])) {
+      for (const part of cuts.reduce((parts, cut) => parts.flatMap((p) => boxMinusBox(p, cut)), [slab])) {
         b.block(part, material);
         cuts.push(part);
       }

@@ -8,6 +8,9 @@ import type SQLite from 'better-sqlite3';
 const KEPT = { daily: 7, migration: 3 };
 export type Occasion = keyof typeof KEPT;
 
+/** Ending of the list of contents that a copy names, which is kept beside it. */
+export const NEEDS = '.needs';
+
 export const copiesFolder = (database: string): string => join(dirname(database), 'copies');
 
 /** Copies of a database by path, oldest first. */
@@ -40,7 +43,7 @@ export function keepCopy(client: SQLite.Database, database: string, occasion: Oc
     rmSync(part, { force: true });
   }
   const same = copiesOf(database, occasion);
-  for (const old of same.slice(0, -KEPT[occasion])) rmSync(old);
+  for (const old of same.slice(0, -KEPT[occasion])) for (const file of [old, old + NEEDS]) rmSync(file, { force: true });
   return target;
 }
 

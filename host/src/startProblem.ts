@@ -1,4 +1,5 @@
 import { createServer } from 'node:net';
+import { UnreadableInput } from '@violet-crate/core/finding';
 
 /** Why the application cannot start, as one sentence with what to do. `main` prints it and ends with code 2. */
 export class StartProblem extends Error {
@@ -25,8 +26,11 @@ export async function startOrExplain(start: () => Promise<void>): Promise<void> 
   try {
     await start();
   } catch (error) {
-    const { code, port } = error as NodeJS.ErrnoException & { port?: number };
+    const { code, path, port } = error as NodeJS.ErrnoException & { port?: number };
     if (error instanceof StartProblem) console.error(error.message);
+    else if (error instanceof UnreadableInput) console.error(error.hint ? `${error.message} ${error.hint}` : error.message);
+    else if (path !== undefined)
+      console.error(`${path} cannot be used (${code}). Make it writable for you, or set VIOLET_CRATE_DATA to another folder.`);
     else if (port !== undefined) console.error(portProblem(code, port));
     else {
       console.error(error);

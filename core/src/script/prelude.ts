@@ -18,11 +18,11 @@ export const CHUNK = 'game';
 export const PRELUDE = `
 local host, budget, most_deep, most_text = ...
 local sethook, getinfo = debug.sethook, debug.getinfo
-local pcall, xpcall, error, type, select, next = pcall, xpcall, error, type, select, next
+local pcall, xpcall, error, type, select = pcall, xpcall, error, type, select
 local tostring, tonumber, rawget, setmetatable, load = tostring, tonumber, rawget, setmetatable, load
 local pack, concat, sort, move = table.pack, table.concat, table.sort, table.move
-local co_create, co_resume, co_close, co_running = coroutine.create, coroutine.resume, coroutine.close, coroutine.running
-local find, match, gmatch, gsub, rep, format = string.find, string.match, string.gmatch, string.gsub, string.rep, string.format
+local co_create, co_resume, co_close = coroutine.create, coroutine.resume, coroutine.close
+local find, match, gmatch, gsub, rep, sub, format = string.find, string.match, string.gmatch, string.gsub, string.rep, string.sub, string.format
 local globals = _G
 local HOOK_EVERY = 5000
 local used, told, depth, stopped = 0, 0, 0, false
@@ -34,7 +34,7 @@ local function place()
   for level = 2, 12 do
     local info = getinfo(level, "Sln")
     if not info then return nil end
-    if find(info.source, "^@") then return info.source:sub(2), info.currentline, info.name or "" end
+    if find(info.source, "^@") then return sub(info.source, 2), info.currentline, info.name or "" end
   end
 end
 local function tell()
@@ -184,7 +184,7 @@ local function guarded(fn, what, ...)
     return false
   end
   local info = getinfo(fn, "S")
-  if info and find(info.source, "^@") then host.at(info.source:sub(2), info.linedefined, what) end
+  if info and find(info.source, "^@") then host.at(sub(info.source, 2), info.linedefined, what) end
   depth = depth + 1
   sethook(hook, "", HOOK_EVERY)
   local ok, message = pcall(fn, ...)

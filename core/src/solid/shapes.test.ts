@@ -61,7 +61,7 @@ describe('shapes', () => {
     expect(solidContains(ramp, [128, 190, 124])).toBe(false);
   });
 
-  it.each(['stair', 'curved', 'spiral'])('%s rises by even risers that the player can climb', (id) => {
+  it.each(['stair', 'arc', 'spiral'])('%s rises by even risers that the player can climb', (id) => {
     const tops = make(id, {}, { min: [0, 0, 0], max: [320, 320, 120] })
       .map((step) => Math.round(shapeOf(step).box.max[2] * 1000) / 1000)
       .filter((z, i, all) => z < 120 || all.indexOf(z) === i)
@@ -111,8 +111,8 @@ describe('stairs', () => {
     expect(checkStair(270, 80, 400, 0.001)).toMatchObject({ climbable: true, comfortable: false, says: expect.stringContaining('too short') });
   });
 
-  it.each([90, 180, 300])('a curved stair of %d° fills the box that was drawn', (degrees) => {
-    const steps = make('curved', { degrees }, { min: [10, 20, 0], max: [330, 260, 100] });
+  it.each([90, 180, 300])('an arc stair of %d° fills the box that was drawn', (degrees) => {
+    const steps = make('arc', { degrees }, { min: [10, 20, 0], max: [330, 260, 100] });
     const boxes = steps.map((step) => shapeOf(step).box);
     const low = [0, 1].map((axis) => Math.min(...boxes.map((b) => b.min[axis])));
     const high = [0, 1].map((axis) => Math.max(...boxes.map((b) => b.max[axis])));

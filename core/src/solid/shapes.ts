@@ -163,8 +163,8 @@ export const SHAPES: readonly Shape[] = [
     note: (box, values, profile) => stairNote(height(box), runOf(box, values), values, profile),
   },
   {
-    id: 'curved',
-    label: 'Curved stair',
+    id: 'arc',
+    label: 'Arc stair',
     icon: 'arrow-90deg-up',
     hint: 'Steps round a bend, standing on the floor',
     parameters: [
@@ -213,8 +213,8 @@ export const SHAPES: readonly Shape[] = [
     },
   },
   {
-    id: 'sheet',
-    label: 'Sheet',
+    id: 'pane',
+    label: 'Pane',
     icon: 'file-fill',
     hint: 'A thin panel, lying or standing',
     parameters: [
@@ -276,7 +276,7 @@ export const SHAPES: readonly Shape[] = [
 const gridUp = (v: number, profile: Profile): number => Math.ceil(v / (profile.grid.default / 2)) * (profile.grid.default / 2);
 
 /** Shapes of many small solids: they are drawn and stood upon, but need not split the map for visibility. */
-const DETAILED = new Set(['stair', 'curved', 'spiral', 'arch']);
+const DETAILED = new Set(['stair', 'arc', 'spiral', 'arch']);
 
 /** The solids of a shape as the tool draws them. */
 export const makeShape = (id: string, box: Box3, values: ShapeValues, material: string): Solid[] => {

@@ -1,8 +1,8 @@
-import { existsSync, readdirSync, rmSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { keepDailyCopy, listCopies } from '@violet-crate/host/copies';
-import { PART } from '@violet-crate/host/files';
+import { keepDailyCopy, listCopies, NEEDS } from '@violet-crate/host/copies';
+import { PART, writeWhole } from '@violet-crate/host/files';
 import SQLite from 'better-sqlite3';
 import { CONFIG, type Config } from '../config.ts';
 import { DATABASE, type Database } from '../database/database.ts';
@@ -85,17 +85,25 @@ export class SpaceService implements OnApplicationBootstrap, OnApplicationShutdo
       parts: [...stored, ...cached, ...filesBelow(join(data, 'copies'))].filter(({ path }) => path.endsWith(PART)),
       unused: unnamed.filter(({ path }) => !neededByCopies.has(basename(path))),
       cache: cached.filter(({ path }) => !path.endsWith(PART)),
-      copies: [...copies.map((path) => ({ path, bytes: statSync(path).size })), ...unnamed.filter(({ path }) => neededByCopies.has(basename(path)))],
+      copies: [...copies.flatMap(withNeeds), ...unnamed.filter(({ path }) => neededByCopies.has(basename(path)))],
     };
   }
 }
 
-/** What a copy of the database would need if it were brought back; one that cannot be read needs nothing. */
+const withNeeds = (copy: string): Found[] => [copy, copy + NEEDS].flatMap((path) => (existsSync(path) ? [{ path, bytes: statSync(path).size }] : []));
+
+/**
+ * What a copy of the database would need if it were brought back; one that cannot be read needs nothing. Copies never
+ * change, so each is read once and the list is kept beside it.
+ */
 function neededByCopy(path: string): Set<string> {
   try {
+    if (existsSync(path + NEEDS)) return new Set(readFileSync(path + NEEDS, 'utf8').split('\n'));
     const copy = new SQLite(path, { readonly: true });
     try {
-      return neededBlobs(copy);
+      const needed = neededBlobs(copy);
+      writeWhole(path + NEEDS, new TextEncoder().encode([...needed].join('\n')));
+      return needed;
     } finally {
       copy.close();
     }

@@ -82,9 +82,9 @@ export function MapPage() {
         else if (store.getState().map.opened) dispatch(prefabOpened(null));
         dispatch(viewChanged({ refusal: '' }));
       } else if (key === '4') document.getElementById('place-object')?.click();
-      else if (key === '[' || key === ']') {
+      else if (key === ',' || key === '.') {
         const sizes = gridSizes(crate.profile.grid.min, crate.profile.grid.max);
-        const at = sizes.indexOf(view.grid) + (key === '[' ? -1 : 1);
+        const at = sizes.indexOf(view.grid) + (key === ',' ? -1 : 1);
         if (sizes[at]) dispatch(viewChanged({ grid: sizes[at] }));
       } else if (nudge && !isEmpty(selection)) {
         if (selection.corners.length > 0) {

@@ -189,7 +189,7 @@ export function Toolbar() {
           className="form-select"
           style={{ width: '4rem' }}
           value={view.grid}
-          title="Finer and coarser with [ and ]"
+          title="Finer and coarser with comma and full stop"
           onChange={(e) => dispatch(viewChanged({ grid: Number(e.target.value) }))}
         >
           {gridSizes(profile.grid.min, profile.grid.max).map((g) => (

@@ -17,7 +17,7 @@ const GROUPS: [string, [string, string][]][] = [
     [
       ...MAP_COMMANDS.filter((c) => c.keys).map((c): [string, string] => [keyLabel(c.keys!), c.label]),
       ['Arrows, Page Up / Down', 'Nudge by a grid step'],
-      ['[ and ]', 'Finer or coarser grid'],
+      [', and .', 'Finer or coarser grid'],
       ['Shift+click, Ctrl+click', 'Add to the selection, take away'],
       ['Alt+drag', 'Copy; on a corner: split what would be concave'],
       ['Esc', 'Drop the tool, then the selection'],

@@ -241,7 +241,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             data-yaw={shown.yaw.toFixed(4)}
             data-ended={shown.ended ?? ''}
           >
-            {shown.feet.map((v) => Math.round(v)).join(', ')} · facing {Math.round(((((shown.yaw * 180) / Math.PI) % 360) + 360) % 360)}°
+            {shown.feet.map((v) => Math.round(v)).join(', ')} · facing {((Math.round((shown.yaw * 180) / Math.PI) % 360) + 360) % 360}°
             {shown.flying && ' · gliding'}
             {shown.demonstration && ` · ${shown.demonstration}`}
           </div>
