@@ -176,7 +176,7 @@ export class Converter {
         else task.reject(new UnreadableInput(message.finding.code, message.finding.message, message.finding.place, message.finding.hint));
       });
     const onError = (error: Error & { code?: string }) =>
-      error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? refuse(...TOO_LARGE) : refuse('convert-failed', `converting stopped: ${error.message}.`);
+      error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? refuse(...TOO_LARGE) : refuse('convert-failed', 'converting stopped unexpectedly.');
     const onExit = () => refuse('convert-failed', 'converting stopped unexpectedly.');
     const timer = setTimeout(
       () => refuse('convert-time', `converting took longer than ${Math.round(this.limits.time / 1000)} seconds and was stopped.`),

@@ -33,7 +33,8 @@ export function lockData(folder: string, name: string): DataLock {
     lock.exec('BEGIN EXCLUSIVE');
   } catch (error) {
     const code = (error as { code?: string }).code ?? '';
-    if (!code.startsWith('SQLITE_BUSY')) throw new StartProblem(`The folder ${folder} cannot be written: ${(error as Error).message}.`);
+    if (!code.startsWith('SQLITE_BUSY'))
+      throw new StartProblem(`The folder ${folder} cannot be written (${code}). Make it writable for you, or set VIOLET_CRATE_DATA to another one.`);
     throw new StartProblem(`${folder} is in use by ${describe(about)}. End it, or set VIOLET_CRATE_DATA to another folder.`);
   }
   const since = new Date().toISOString();

@@ -30,7 +30,7 @@ export function runTrialApart(inputs: TrialInputs, heartbeat = HEARTBEAT): Promi
     );
     worker.on('message', (news: TrialNews) => watchdog.hear(news));
     worker.on('error', (error: NodeJS.ErrnoException) =>
-      watchdog.died(error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? `it took more than ${MEMORY} MB of memory` : error.message),
+      watchdog.died(error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? `it took more than ${MEMORY} MB of memory` : 'its thread broke off'),
     );
     worker.on('exit', () => watchdog.died('its thread ended'));
     watchdog.say({ type: 'whole', inputs });

@@ -99,6 +99,14 @@ describe('imports', () => {
     expect(await paths(id)).toEqual(before);
   });
 
+  it('that were cancelled give their names back', async () => {
+    const id = await t.newCrate('names_back');
+    const { jobs } = (await t.upload(`/api/crates/${id}/assets`, { 'a/vase.obj': OBJ })).body as { jobs: { id: string }[] };
+    await t.send('post', `/api/jobs/${jobs[0].id}/cancel`);
+    await later(300);
+    expect((await imported(id, { 'b/vase.obj': OBJ })).result!.files[0].path).toBe('models/vase.glb');
+  });
+
   it('take a changed script over, but never over what was changed here', async () => {
     const id = await t.newCrate('scripts_again');
     await imported(id, { 'x/gate.lua': 'one = 1' });

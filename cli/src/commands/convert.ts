@@ -181,9 +181,9 @@ function report(profile: Profile, unit: ImportUnit, asset: ImportedAsset, output
   };
 }
 
-/** What a fault of ours means for the file: the others go on. The log has what we need to mend it. */
-function unexpected(file: string, error: unknown, progress: (text: string) => void): UnreadableInput {
-  progress(error instanceof Error ? error.message : String(error));
+/** What a fault of ours means for the file: the others go on. */
+function unexpected(file: string, error: unknown): UnreadableInput {
+  if (process.env.VIOLET_CRATE_DEBUG) console.error(error);
   return new UnreadableInput('internal', `${file}: the conversion failed unexpectedly.`, { file }, 'Export the file again, or as GLB, and tell us.');
 }
 
@@ -264,7 +264,7 @@ export const convertCommand: Command = {
             asset: await converter.convert(profile, { ...unit, also }, undefined, () => progress(`Converting ${unit.file}`)),
           };
         } catch (error) {
-          return { unit, asset: null, error: error instanceof UnreadableInput ? error : unexpected(unit.file, error, progress) };
+          return { unit, asset: null, error: error instanceof UnreadableInput ? error : unexpected(unit.file, error) };
         }
       });
       // Written in the order of the inputs, whichever is done first.

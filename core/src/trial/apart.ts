@@ -4,7 +4,7 @@
  * what both sides say, and the worker's side of it.
  */
 
-import type { Finding } from '../finding.ts';
+import { UnreadableInput, type Finding } from '../finding.ts';
 import type { Box3 } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import type { MapObject, PropertyValue, TrialStep } from '../map/schema.ts';
@@ -84,7 +84,9 @@ export class TrialSession {
     try {
       await this.carryOut(order);
     } catch (error) {
-      this.post({ type: 'failed', message: error instanceof Error ? error.message : String(error) });
+      // What went wrong within is for us; whoever plays has only a sentence to go on.
+      if (!(error instanceof UnreadableInput)) console.error(error);
+      this.post({ type: 'failed', message: error instanceof UnreadableInput ? error.message : 'the simulation met what it cannot handle' });
     }
   }
 
@@ -109,7 +111,7 @@ export class TrialSession {
       return this.tell([1, 0, 0], order.inputs);
     }
     const { world } = this;
-    if (!world) throw new Error('there is no run yet');
+    if (!world) throw new UnreadableInput('trial-order', 'there is no run yet');
     if (order.type === 'demonstrate') {
       this.driver = new TrialDriver(world.profile, order.steps, true);
       return world.print('system', 'Walking the map’s trial steps.');

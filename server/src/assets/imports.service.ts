@@ -196,9 +196,10 @@ export class ImportsService implements OnApplicationShutdown {
               if (signal.aborted) throw error;
               row.state = 'failed';
               row.error = this.failure(unit.file, error).toFinding('assets');
+            } finally {
+              this.underWay.get(id)?.delete(unit);
             }
           }
-          this.underWay.get(id)?.delete(unit);
           finished++;
           tell(unit.file, finished === plan.units.length);
         }),

@@ -236,7 +236,6 @@ export class JobsService implements OnApplicationShutdown {
     try {
       work();
     } catch (error) {
-      this.logger.error(error instanceof Error ? error.stack : String(error));
       this.takeBack(id);
       try {
         const job = this.find(id);
@@ -248,10 +247,16 @@ export class JobsService implements OnApplicationShutdown {
   }
 
   private failWith(job: Job, error: unknown, alive: boolean): void {
+    if (alive) this.end(job.id, 'failed', { error: this.finding(job.kind, error) });
+  }
+
+  /** What a user is told of an error. A fault of ours is logged whole: nobody can do anything with its text. */
+  private finding(kind: string, error: unknown): Finding {
     const known = error instanceof UnreadableInput ? error : diskFull(error, this.config.data, 1);
-    const message = error instanceof Error ? error.message : String(error);
-    const finding = known?.toFinding(stageOf(job.kind)) ?? { code: 'job-failed', severity: 'blocker' as const, stage: stageOf(job.kind), message };
-    if (alive) this.end(job.id, 'failed', { error: finding });
+    if (known) return known.toFinding(stageOf(kind));
+    this.logger.error(error instanceof Error ? error.stack : String(error));
+    const message = 'The work stopped unexpectedly; the server’s log says why.';
+    return { code: 'job-failed', severity: 'blocker', stage: stageOf(kind), message, hint: 'Try again. What was done before stays.' };
   }
 
   async onApplicationShutdown(): Promise<void> {
@@ -313,7 +318,7 @@ export class JobsService implements OnApplicationShutdown {
     let watchdog: NodeJS.Timeout | undefined;
     const watch = () => {
       clearTimeout(watchdog);
-      watchdog = setTimeout(() => this.guard(id, () => fail('', stalled(kind, step))), STALLED);
+      watchdog = setTimeout(() => this.guard(id, () => fail(stalled(kind, step))), STALLED);
     };
     const leave = () => {
       clearTimeout(watchdog);
@@ -321,9 +326,9 @@ export class JobsService implements OnApplicationShutdown {
       void worker.terminate();
       this.pump();
     };
-    const fail = (message: string, finding?: Finding) => {
+    const fail = (finding: Finding) => {
       if (this.running.get(id)?.worker !== worker) return;
-      this.end(id, 'failed', { log, error: finding ?? { code: 'job-failed', severity: 'blocker', stage: stageOf(kind), message } });
+      this.end(id, 'failed', { log, error: finding });
       leave();
     };
     const heard = (message: WorkerMessage) => {
@@ -336,27 +341,25 @@ export class JobsService implements OnApplicationShutdown {
         log.push(`${new Date().toISOString()} ${message.line}`);
         this.change(id, { log });
       } else if (message.type === 'picture') this.keepPicture(id, message.map, message.files);
-      else if (message.type === 'failed') fail(message.finding.message, message.finding);
+      else if (message.type === 'failed') fail(message.finding);
       else {
         try {
           this.end(id, 'done', { result: finish(message.output), progress: 1, log });
           leave();
         } catch (error) {
-          const full = diskFull(error, this.config.data, 1);
-          if (full) fail('', full.toFinding(stageOf(kind)));
-          else fail(`The result could not be stored: ${error instanceof Error ? error.message : String(error)}`);
+          fail(this.finding(kind, error));
         }
       }
     };
     const broken = (error: NodeJS.ErrnoException) => {
-      if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') fail('', outOfMemory(kind, step, this.config.workerMemory));
-      else fail(`The worker stopped: ${error.message}`);
+      if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') fail(outOfMemory(kind, step, this.config.workerMemory));
+      else fail(this.finding(kind, error));
     };
     worker.on('message', (message: WorkerMessage) => this.guard(id, () => heard(message)));
     worker.on('error', (error: NodeJS.ErrnoException) => this.guard(id, () => broken(error)));
     worker.on('exit', (code) =>
       this.guard(id, () => {
-        if (code !== 0) fail('The worker stopped before it was done.');
+        if (code !== 0) fail(this.finding(kind, new Error(`the worker ended with code ${code}`)));
         if (this.running.get(id)?.worker === worker) leave();
       }),
     );

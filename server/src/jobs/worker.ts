@@ -40,7 +40,7 @@ try {
           code: 'internal',
           severity: 'blocker',
           stage: STAGE_OF[kind],
-          message: `The work stopped unexpectedly: ${error instanceof Error ? error.message : String(error)}`,
+          message: 'The work stopped unexpectedly; its log says where.',
         };
   if (!(error instanceof UnreadableInput)) post({ type: 'log', line: error instanceof Error ? (error.stack ?? error.message) : String(error) });
   post({ type: 'failed', finding });

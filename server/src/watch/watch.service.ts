@@ -167,7 +167,7 @@ function reasonOf(error: unknown): string {
   if (error instanceof UnreadableInput) return error.hint ? `${error.message} ${error.hint}` : error.message;
   const code = (error as NodeJS.ErrnoException).code ?? '';
   const at = (error as NodeJS.ErrnoException).path;
-  return `${at ? `${at}: ` : ''}${REASONS[code] ?? (error instanceof Error ? error.message : String(error))}`;
+  return `${at ? `${at}: ` : ''}${REASONS[code] ?? `it cannot be read${code ? ` (${code})` : ''}.`}`;
 }
 
 const REASONS: Record<string, string> = {
