@@ -10,7 +10,7 @@ import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { addScaled, distance, dot, length, lerp, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import { classBox } from '../map/objectBox.ts';
 import { pathLength, pointAlong } from '../map/path.ts';
-import type { MapObject, PropertyValue } from '../map/schema.ts';
+import type { MapObject, PropertyValue, Signal } from '../map/schema.ts';
 import { boxInSolid } from '../map/stand.ts';
 import { vectorOf } from '../map/value.ts';
 import { own } from '../own.ts';
@@ -92,6 +92,11 @@ export class TrialWorld {
   /** Sounds asked for since the last look, for whoever can play them. */
   readonly sounds: { sound: string; volume: number }[] = [];
   private readonly byName = new Map<string, TrialObject>();
+  private readonly byId = new Map<string, TrialObject>();
+  /** Signals by the id of their sender and its event, in the order of the map. */
+  private readonly signals = new Map<string, Signal[]>();
+  /** Obstacles where they are now; null once something may have moved. */
+  private present: Obstacle[] | null = null;
   private readonly fixed: Obstacle[];
   private readonly solidObjects = new Map<string, Obstacle>();
   private readonly floorOfWorld: number;
@@ -129,8 +134,15 @@ export class TrialWorld {
     });
     for (const item of this.objects) {
       this.byName.set(item.object.name, item);
+      this.byId.set(item.id, item);
       const obstacle = this.obstacleOf(item);
       if (obstacle) this.solidObjects.set(item.id, obstacle);
+    }
+    for (const signal of Object.values(map.signals)) {
+      const key = `${signal.from}/${signal.event}`;
+      const known = this.signals.get(key);
+      if (known) known.push(signal);
+      else this.signals.set(key, [signal]);
     }
     this.start = this.objects.find((item) => hasPart(profile, item.object.class, 'start')) ?? null;
     const feet: Vec3 = this.start ? [...this.start.object.position] : [0, 0, 0];
@@ -163,12 +175,13 @@ export class TrialWorld {
 
   /** All that can stop a player now, moving objects where they are. */
   obstacles(): Obstacle[] {
+    if (this.present) return this.present;
     const moving: Obstacle[] = [];
     for (const [id, obstacle] of this.solidObjects) {
-      const item = this.objects.find((o) => o.id === id)!;
+      const item = this.byId.get(id)!;
       moving.push(item.raised > 0 || item.along > 0 ? shiftObstacle(obstacle, this.offsetOf(item)) : obstacle);
     }
-    return [...this.fixed, ...moving];
+    return (this.present = [...this.fixed, ...moving]);
   }
 
   /** How far a mover has moved from its place in the map. */
@@ -196,6 +209,7 @@ export class TrialWorld {
     this.runtime?.newStep();
     this.runDue();
     this.moveObjects();
+    this.present = null;
     stepWalker(this.walker, intent, this.obstacles(), this.inputs.profile.player, TIME_STEP, this.inWater() ? 0.5 : 1);
     this.checkVolumes();
     this.checkFall();
@@ -370,8 +384,7 @@ export class TrialWorld {
 
   /** Sends an event along all signals that listen to it. */
   private emit(item: TrialObject, event: string): void {
-    for (const signal of Object.values(this.inputs.map.signals)) {
-      if (signal.from !== item.id || signal.event !== event) continue;
+    for (const signal of this.signals.get(`${item.id}/${event}`) ?? []) {
       const deliver = () => {
         if (++this.delivered === SIGNAL_LIMIT) {
           this.print('error', 'Signals run in a circle; the rest of this step is dropped.');
@@ -391,7 +404,7 @@ export class TrialWorld {
           return;
         }
         const targetId = signal.to.object;
-        const target = this.objects.find((o) => o.id === targetId);
+        const target = this.byId.get(targetId);
         if (!target) return;
         this.print('signal', `${item.object.name}.${event} → ${target.object.name}.${signal.to.action}`);
         this.act(target, signal.to.action, signal.value ?? null);
@@ -559,6 +572,7 @@ export class TrialWorld {
       );
       if (touches) this.fixed.splice(i, 1);
     }
+    this.present = null;
   }
 }
 
