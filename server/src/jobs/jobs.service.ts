@@ -326,13 +326,15 @@ export class JobsService implements OnApplicationShutdown {
       void worker.terminate();
       this.pump();
     };
+    // No more once its job was cancelled, paused or ended: whatever it still says then is of no concern.
+    const current = () => this.running.get(id)?.worker === worker;
     const fail = (finding: Finding) => {
-      if (this.running.get(id)?.worker !== worker) return;
+      if (!current()) return;
       this.end(id, 'failed', { log, error: finding });
       leave();
     };
     const heard = (message: WorkerMessage) => {
-      if (this.running.get(id)?.worker !== worker) return clearTimeout(watchdog);
+      if (!current()) return clearTimeout(watchdog);
       watch();
       if (message.type === 'progress') {
         step = message.step;
@@ -352,6 +354,7 @@ export class JobsService implements OnApplicationShutdown {
       }
     };
     const broken = (error: NodeJS.ErrnoException) => {
+      if (!current()) return;
       if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') fail(outOfMemory(kind, step, this.config.workerMemory));
       else fail(this.finding(kind, error));
     };
@@ -359,8 +362,8 @@ export class JobsService implements OnApplicationShutdown {
     worker.on('error', (error: NodeJS.ErrnoException) => this.guard(id, () => broken(error)));
     worker.on('exit', (code) =>
       this.guard(id, () => {
-        if (code !== 0) fail(this.finding(kind, new Error(`the worker ended with code ${code}`)));
-        if (this.running.get(id)?.worker === worker) leave();
+        clearTimeout(watchdog);
+        if (current()) fail(this.finding(kind, new Error(`the worker ended with code ${code} and no result`)));
       }),
     );
     watch();
