@@ -8,7 +8,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { zipSync } from 'fflate';
 import { seeded } from '../measure.mjs';
-import { dataFolder, Server, sleep } from './target.mjs';
+import { dataFolder, manifestOf, Server, sleep } from './target.mjs';
 
 const OBJ = (n) => `v 0 0 0\nv ${n} 0 0\nv 0 ${n} 0\nv 0 0 ${n}\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 3 1 4\n`;
 const sha256 = (bytes) => createHash('sha256').update(bytes).digest('hex');
@@ -156,22 +156,9 @@ export async function attack(attempt, { rounds }) {
   }
   await attempt('a whole crate comes in, or not at all', async () => {
     for (let round = 1; round <= rounds; round++) {
-      const manifest = {
-        format: 1,
-        name: `whole_${round}`,
-        title: 'Whole',
-        description: '',
-        version: '1.0.0',
-        profile: 'brinewick',
-        mainMap: 'hall',
-        authors: [],
-        credits: [],
-        materials: [],
-        assets: {},
-      };
       const files = Object.fromEntries(Array.from({ length: 200 }, (_, i) => [`sources/${i}.txt`, new TextEncoder().encode(`${round} ${i}`)]));
       const form = new FormData();
-      form.append('file', new File([zipSync({ 'crate.json': new TextEncoder().encode(JSON.stringify(manifest)), ...files })], 'whole.zip'));
+      form.append('file', new File([zipSync({ 'crate.json': manifestOf(`whole_${round}`, 'Whole'), ...files })], 'whole.zip'));
       await interrupted(() => server.json('/api/crates/import', { method: 'POST', body: form }), 600);
       const found = (await server.json('/api/crates')).find((one) => one.manifest.name === `whole_${round}`);
       if (found) assert.equal((await wholeCrate(server, found.id)).files.length, 200);

@@ -39,6 +39,24 @@ export function run(command, args, { env = {}, timeout = 60_000, cwd = ROOT } = 
 
 export const crate = (args, options) => run(process.execPath, [join(ROOT, 'cli/dist/bin.js'), ...args], options);
 
+/** A crate of no more than its manifest, as the file that describes it. */
+export const manifestOf = (name, title) =>
+  new TextEncoder().encode(
+    JSON.stringify({
+      format: 1,
+      name,
+      title,
+      description: '',
+      version: '1.0.0',
+      profile: 'brinewick',
+      mainMap: 'hall',
+      authors: [],
+      credits: [],
+      materials: [],
+      assets: {},
+    }),
+  );
+
 let prepared = null;
 /** A data folder with the demo in it; made once and copied. */
 export async function dataFolder() {

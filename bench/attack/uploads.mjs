@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { deflateSync, crc32 } from 'node:zlib';
 import { zipSync } from 'fflate';
-import { dataFolder, Server } from './target.mjs';
+import { dataFolder, manifestOf, Server } from './target.mjs';
 
 const OBJ = 'v 0 0 0\nv 64 0 0\nv 0 64 0\nv 0 0 64\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 3 1 4\n';
 const text = (content) => new TextEncoder().encode(content);
@@ -144,27 +144,11 @@ export async function attack(attempt, { short }) {
     assert.match(job.result.files.find((file) => file.state === 'skipped').reason, /a file and a folder/);
   });
   await attempt('a crate whose sources hold an archive comes in whole', async () => {
-    const tree = Object.fromEntries(
-      Object.entries({ 'crate.json': null, 'sources/pack.zip': zip({ 'a.txt': text('x') }), '.DS_Store': text('x') }).map(([path, bytes]) => [
-        path,
-        bytes ??
-          text(
-            JSON.stringify({
-              format: 1,
-              name: 'from_zip',
-              title: 'From a ZIP',
-              description: '',
-              version: '1.0.0',
-              profile: 'brinewick',
-              mainMap: 'hall',
-              authors: [],
-              credits: [],
-              materials: [],
-              assets: {},
-            }),
-          ),
-      ]),
-    );
+    const tree = {
+      'crate.json': manifestOf('from_zip', 'From a ZIP'),
+      'sources/pack.zip': zip({ 'a.txt': text('x') }),
+      '.DS_Store': text('x'),
+    };
     const form = new FormData();
     form.append('file', new File([zip(tree)], 'from_zip.zip'));
     const view = await server.json('/api/crates/import', { method: 'POST', body: form });

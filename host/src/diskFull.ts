@@ -10,7 +10,7 @@ const DOUBTFUL = /^SQLITE_(IOERR|CANTOPEN)/;
 const MIB = 1 << 20;
 
 /** Bytes that are free on the disk of a folder, which need not exist yet. */
-export function freeBytes(folder: string): number {
+function freeBytes(folder: string): number {
   let at = folder;
   while (!existsSync(at) && dirname(at) !== at) at = dirname(at);
   const { bavail, bsize } = statfsSync(at);

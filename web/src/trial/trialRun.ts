@@ -14,7 +14,7 @@ const LINES = 2000;
 /** Starts a worker whose news go to `hear`, and whose end to `died`. */
 export type StartWorker = (hear: (news: TrialNews) => void, died: (reason: string) => void) => TrialWorker;
 
-export const pageWorker: StartWorker = (hear, died) => {
+const pageWorker: StartWorker = (hear, died) => {
   const worker = new Worker(new URL('./trialWorker.ts', import.meta.url), { type: 'module' });
   worker.onmessage = (event: MessageEvent<TrialNews>) => hear(event.data);
   worker.onerror = (event) => died(event.message || 'its worker could not be started');

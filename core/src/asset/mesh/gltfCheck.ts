@@ -17,7 +17,7 @@ export interface GltfLimits {
   /** Items of any list. */
   items: number;
 }
-export const GLTF_LIMITS: GltfLimits = { bytes: 2 ** 30, items: 1_000_000 };
+const GLTF_LIMITS: GltfLimits = { bytes: 2 ** 30, items: 1_000_000 };
 
 type Json = Record<string, unknown>;
 type Shape = (value: unknown, at: string) => void;
