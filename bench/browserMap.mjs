@@ -7,7 +7,7 @@
  */
 import { zipSync } from 'fflate';
 import { chromium } from 'playwright-core';
-import { serialiseMap } from '@violet-crate/core/map/serialise';
+import { serialiseMap } from '@violet-crate/core/document/serialise';
 import { generatedMap } from './mapEdits.mjs';
 
 const address = process.argv[2] ?? 'http://127.0.0.1:4377';

@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { encode } from 'fast-png';
 import { writeWav } from '@violet-crate/core/asset/sound/writeWav';
-import { planImport } from '@violet-crate/core/crate/importPlan';
+import { planImport } from '@violet-crate/core/importing/importPlan';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { Converter } from '@violet-crate/host/converter';
 import { sphereObj } from './sphere.mjs';

@@ -1,7 +1,7 @@
 /** Searching 5,000 assets as one types, against a plain scan of the same texts. */
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { libraryOf, NO_FILTER, searchLibrary } from '@violet-crate/core/crate/library';
+import { libraryOf, NO_FILTER, searchLibrary } from '@violet-crate/core/library/library';
 import { newCrateContents } from '@violet-crate/core/crate/template';
 import { EMPTY_PACK } from '@violet-crate/core/crate/basePack';
 import { loadProfile } from '@violet-crate/core/profile/load';

@@ -4,8 +4,9 @@
  */
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { newObject, emptyMap } from '@violet-crate/core/crate/template';
-import { applyEdit, diffByIdentity, invertEdit } from '@violet-crate/core/map/edit';
+import { newObject } from '@violet-crate/core/profile/newObject';
+import { emptyMap } from '@violet-crate/core/profile/emptyMap';
+import { applyEdit, diffByIdentity, invertEdit } from '@violet-crate/core/document/edit';
 import { pickSolids } from '@violet-crate/core/map/pick';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { block, cylinder, wedge } from '@violet-crate/core/solid/primitives';

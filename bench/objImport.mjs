@@ -1,7 +1,7 @@
 /** OBJ reading against three's OBJLoader on a generated sphere of quads with normals and texture coordinates. */
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
-import { readObj } from '@violet-crate/core/asset/mesh/readObj';
-import { triangleCount } from '@violet-crate/core/asset/mesh/model';
+import { readObj } from '@violet-crate/core/asset/mesh/read/readObj';
+import { triangleCount } from '@violet-crate/core/asset/mesh/model/model';
 import { compare } from './measure.mjs';
 import { sphereObj } from './sphere.mjs';
 

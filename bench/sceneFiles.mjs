@@ -1,6 +1,6 @@
 /** COLLADA and FBX of growing size, in the forms that once took quadratic time: reading, and looking for pictures. */
-import { readModel } from '@violet-crate/core/asset/mesh/readModel';
-import { referencedBy } from '@violet-crate/core/asset/mesh/references';
+import { readModel } from '@violet-crate/core/asset/mesh/read/readModel';
+import { referencedBy } from '@violet-crate/core/asset/mesh/read/references';
 
 const text = (content) => new TextEncoder().encode(content);
 

@@ -3,8 +3,8 @@ import { readFileSync } from 'node:fs';
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 import { loadProfile } from '@violet-crate/core/profile/load';
-import { exposeFaces } from '@violet-crate/core/build/geometry/expose';
-import { buildBvh, castRay } from '@violet-crate/core/build/lighting/bvh';
+import { exposeFaces } from '@violet-crate/core/stages/geometry/expose';
+import { buildBvh, castRay } from '@violet-crate/core/stages/lighting/bvh';
 import { pumphouseMap } from '@violet-crate/demo/pumphouse';
 import { compare, seeded } from './measure.mjs';
 

@@ -1,6 +1,6 @@
 /** Exposed faces of overlapping boxes against manifold-3d's batch union of the same boxes. */
 import Module from 'manifold-3d';
-import { exposeFaces, measureExposed } from '@violet-crate/core/build/geometry/expose';
+import { exposeFaces, measureExposed } from '@violet-crate/core/stages/geometry/expose';
 import { block } from '@violet-crate/core/solid/primitives';
 import { compare, seeded } from './measure.mjs';
 

@@ -9,7 +9,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import validator from 'gltf-validator';
 import { readFileSync } from 'node:fs';
-import { readModel } from '@violet-crate/core/asset/mesh/readModel';
+import { readModel } from '@violet-crate/core/asset/mesh/read/readModel';
 import { convertModel } from '@violet-crate/core/asset/mesh/convert';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { badCollada, collada } from './collada.mjs';

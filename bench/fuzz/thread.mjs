@@ -2,12 +2,12 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import fc from 'fast-check';
 import { readZip } from '@violet-crate/core/asset/archive/zip';
-import { readModel } from '@violet-crate/core/asset/mesh/readModel';
+import { readModel } from '@violet-crate/core/asset/mesh/read/readModel';
 import { readSound } from '@violet-crate/core/asset/sound/readSound';
 import { readImage } from '@violet-crate/core/asset/texture/readImage';
 import { isExr, isHdr, readLight } from '@violet-crate/core/asset/texture/readLight';
 import { assetKindOf } from '@violet-crate/core/crate/assetKind';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { readScript } from '@violet-crate/core/script/check';
 
 const { file, bytes, cases, seed } = workerData;

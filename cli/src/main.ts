@@ -1,7 +1,8 @@
 /** `crate COMMAND`: the road from set-up to published without a browser. docs/cli.md describes the results. */
 
 import { parseArgs } from 'node:util';
-import { UnreadableInput, type Place } from '@violet-crate/core/finding';
+import type { Place } from '@violet-crate/core/place';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { diskFull } from '@violet-crate/host/diskFull';
 import { UsageError, type Command, type Options } from './command.ts';
 import { buildCommand } from './commands/build.ts';

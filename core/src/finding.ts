@@ -3,7 +3,9 @@
  * findings; exceptions are for bugs. Codes are stable: tests, the CLI's users and the tray rely on them.
  */
 
-import type { MapEdit } from './map/edit.ts';
+import type { MapEdit } from './document/edit.ts';
+import type { Place } from './place.ts';
+import type { UnreadableInput } from './unreadable.ts';
 
 export type Severity = 'blocker' | 'warning' | 'note';
 
@@ -11,32 +13,6 @@ export type Severity = 'blocker' | 'warning' | 'note';
 export type Stage = 'setup' | 'assets' | 'scripts' | 'map' | 'links' | 'build' | 'trial' | 'publish';
 
 export const STAGES: readonly Stage[] = ['setup', 'assets', 'scripts', 'map', 'links', 'build', 'trial', 'publish'];
-
-/** Where a finding is to be seen. All fields are optional; the more are set, the closer *Show* jumps. */
-export interface Place {
-  /** Path of a file within the crate, e.g. `scripts/main.lua`. */
-  file?: string;
-  /** One-based line and column in a text file. */
-  line?: number;
-  column?: number;
-  /** Zero-based byte offset in a binary file. */
-  byte?: number;
-  /** Name of the map, and what in it. */
-  map?: string;
-  solid?: string;
-  object?: string;
-  signal?: string;
-  /** A placed copy of a prefab, or a path. */
-  copy?: string;
-  path?: string;
-  /** Part of a model, and triangles of the converted model, numbered through all its parts; at most 2,000 are named. */
-  part?: string;
-  triangles?: number[];
-  /** A point in map space (right-handed, z up, game units). */
-  point?: [number, number, number];
-  /** A polyline in map space, e.g. the trail of a leak. */
-  trail?: [number, number, number][];
-}
 
 /** What repairs a finding, as data: an edit of the map, another conversion, or an action of the set-up. */
 export type Fix =
@@ -78,22 +54,12 @@ export function hasBlocker(findings: readonly Finding[]): boolean {
   return findings.some((finding) => finding.severity === 'blocker');
 }
 
-/**
- * Input that cannot be read at all. Readers throw it; whoever called a reader turns it into a finding or
- * an exit code. `place` names the byte or line, the message is a whole sentence for the user.
- */
-export class UnreadableInput extends Error {
-  override name = 'UnreadableInput';
-  constructor(
-    readonly code: string,
-    message: string,
-    readonly place: Place = {},
-    readonly hint?: string,
-  ) {
-    super(message);
-  }
-
-  toFinding(stage: Stage): Finding {
-    return { code: this.code, severity: 'blocker', stage, message: this.message, hint: this.hint, place: this.place };
-  }
-}
+/** What could not be read, as a finding of a stage of the work. */
+export const unreadableFinding = ({ code, message, hint, place }: UnreadableInput, stage: Stage): Finding => ({
+  code,
+  severity: 'blocker',
+  stage,
+  message,
+  hint,
+  place,
+});

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { readDocument } from './document.ts';
+import { readDocument } from './document/readDocument.ts';
 import { Type } from '@sinclair/typebox';
 import { isTooDeep } from './jsonDepth.ts';
 import { own } from './own.ts';

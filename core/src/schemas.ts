@@ -1,12 +1,12 @@
 /** The documents that files hold, by name: written to docs/schemas and kept equal by a test. */
 
 import type { TSchema } from '@sinclair/typebox';
-import { RuntimeMapSchema } from './build/pack/runtime.ts';
-import { AssetPackSchema } from './crate/assetPack.ts';
+import { RuntimeMapSchema } from './stages/pack/runtime.ts';
+import { AssetPackSchema } from './importing/assetPack.ts';
 import { BasePackSchema } from './crate/basePack.ts';
 import { CrateManifestSchema } from './crate/manifest.ts';
-import { MapEditSchema } from './map/edit.ts';
-import { MapSchema } from './map/schema.ts';
+import { MapEditSchema } from './document/edit.ts';
+import { MapSchema } from './document/schema.ts';
 import { ProfileSchema } from './profile/schema.ts';
 import { ReleaseManifestSchema } from './release/manifest.ts';
 import { SnippetSchema } from './script/snippet.ts';

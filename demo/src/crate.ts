@@ -1,7 +1,8 @@
 /** The demo crate *Pumphouse at Low Tide*: manifest, map, script, and one model of its own. */
 
-import { writeDocuments, type FileTree } from '@violet-crate/core/crate/contents';
-import { enterAsset, importAsset } from '@violet-crate/core/crate/importAsset';
+import { writeDocuments } from '@violet-crate/core/crate/contents';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { enterAsset, importAsset } from '@violet-crate/core/importing/importAsset';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { pump } from './models.ts';

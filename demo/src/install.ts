@@ -2,8 +2,8 @@
 
 import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
-import type { FileTree } from '@violet-crate/core/crate/contents';
-import { importAsset } from '@violet-crate/core/crate/importAsset';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { importAsset } from '@violet-crate/core/importing/importAsset';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { sha256Hex } from '@violet-crate/core/hash';
 import type { Profile } from '@violet-crate/core/profile/schema';

@@ -3,7 +3,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { FileTree } from '@violet-crate/core/crate/contents';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { pumphouseCrate } from './crate.ts';
 import { gameInstall } from './install.ts';

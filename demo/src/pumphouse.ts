@@ -8,8 +8,9 @@
  *     tower    x 656..720  y 304..672   z -176..176   stair up to the gallery
  */
 
-import { emptyMap, newObject } from '@violet-crate/core/crate/template';
-import type { GameMap, MapObject, PropertyValue, Signal, Solid } from '@violet-crate/core/map/schema';
+import { newObject } from '@violet-crate/core/profile/newObject';
+import { emptyMap } from '@violet-crate/core/profile/emptyMap';
+import type { GameMap, MapObject, PropertyValue, Signal, Solid } from '@violet-crate/core/document/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Profile } from '@violet-crate/core/profile/schema';

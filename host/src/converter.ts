@@ -11,11 +11,12 @@
 import { Worker } from 'node:worker_threads';
 import { availableParallelism } from 'node:os';
 import { fileURLToPath } from 'node:url';
-import type { FileTree } from '@violet-crate/core/crate/contents';
-import type { ImportedAsset, ImportInput } from '@violet-crate/core/crate/importAsset';
-import type { ImportPlan, PlanOptions, Unpacked } from '@violet-crate/core/crate/importPlan';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import type { ImportedAsset, ImportInput } from '@violet-crate/core/importing/importAsset';
+import type { ImportPlan, PlanOptions, Unpacked } from '@violet-crate/core/importing/importPlan';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
-import { UnreadableInput, type Finding } from '@violet-crate/core/finding';
+import type { Finding } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import type { Profile } from '@violet-crate/core/profile/schema';
 
 export interface ConverterLimits {

@@ -2,10 +2,11 @@
 
 import { parentPort, type TransferListItem } from 'node:worker_threads';
 import { readZip } from '@violet-crate/core/asset/archive/zip';
-import type { FileTree } from '@violet-crate/core/crate/contents';
-import { importAsset } from '@violet-crate/core/crate/importAsset';
-import { planImport, unpackArchives } from '@violet-crate/core/crate/importPlan';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { importAsset } from '@violet-crate/core/importing/importAsset';
+import { planImport, unpackArchives } from '@violet-crate/core/importing/importPlan';
+import { unreadableFinding } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import type { ConverterMessage, ThreadOrder } from './converter.ts';
 
 parentPort!.on('message', (order: ThreadOrder) => {
@@ -39,7 +40,7 @@ async function answer(order: ThreadOrder): Promise<Answer> {
     const known = error instanceof UnreadableInput;
     const file = order.do === 'convert' ? order.input.file : 'the files';
     const finding = known
-      ? error.toFinding('assets')
+      ? unreadableFinding(error, 'assets')
       : {
           code: 'internal',
           severity: 'blocker' as const,

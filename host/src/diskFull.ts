@@ -2,7 +2,7 @@
 
 import { existsSync, statfsSync } from 'node:fs';
 import { dirname } from 'node:path';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 
 const FULL = new Set(['ENOSPC', 'EDQUOT', 'SQLITE_FULL']);
 /** SQLite calls a full disk an I/O error where it happens in its shared memory or journal. */

@@ -4,8 +4,8 @@ import { randomBytes } from 'node:crypto';
 import { closeSync, existsSync, fstatSync, fsyncSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, statSync, writeSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { crc32 } from 'node:zlib';
-import type { StageCache } from '@violet-crate/core/build/stage';
-import type { FileTree } from '@violet-crate/core/crate/contents';
+import type { StageCache } from '@violet-crate/core/stages/contract/stage';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { diskFull } from './diskFull.ts';
 
 /** Ending of files that are being written; whatever still has it after the writer is gone was never finished. */

@@ -2,8 +2,8 @@
 
 import { closeSync, constants, existsSync, fstatSync, lstatSync, openSync, readdirSync, readFileSync, statSync, type Stats } from 'node:fs';
 import { join } from 'node:path';
-import type { FileTree } from '@violet-crate/core/crate/contents';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 
 export interface FolderLimits {
   /** Files in all, their bytes in all, and folders within each other. */

@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from '@jest/globals';
-import { buildMap } from '@violet-crate/core/build/pipeline';
-import { lightAllCharts, finishLight, type LightScene } from '@violet-crate/core/build/lighting/light';
-import { crewOfOne } from '@violet-crate/core/build/lighting/stage';
+import { buildMap } from '@violet-crate/core/stages/pipeline';
+import { lightAllCharts, finishLight, type LightScene } from '@violet-crate/core/stages/lighting/light';
+import { crewOfOne } from '@violet-crate/core/stages/lighting/stage';
 import { newCrateContents } from '@violet-crate/core/crate/template';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { loadProfile } from '@violet-crate/core/profile/load';

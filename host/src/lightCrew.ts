@@ -3,8 +3,8 @@
 import { availableParallelism } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
-import type { LightCrew, LightScene, LightTask, LitCharts } from '@violet-crate/core/build/lighting/light';
-import { crewOfOne } from '@violet-crate/core/build/lighting/stage';
+import type { LightCrew, LightScene, LightTask, LitCharts } from '@violet-crate/core/stages/lighting/light';
+import { crewOfOne } from '@violet-crate/core/stages/lighting/stage';
 
 interface Waiting {
   task: LightTask;

@@ -1,7 +1,7 @@
 /** One thread that lights charts: it holds a scene, is told ranges and answers what it found. */
 
 import { parentPort, workerData } from 'node:worker_threads';
-import { chartLighter, type LightScene, type LightTask } from '@violet-crate/core/build/lighting/light';
+import { chartLighter, type LightScene, type LightTask } from '@violet-crate/core/stages/lighting/light';
 
 const light = chartLighter(workerData as LightScene);
 

@@ -2,7 +2,7 @@
 
 import { existsSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import type { FileTree } from '@violet-crate/core/crate/contents';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { ModsFolder } from '@violet-crate/core/release/install';
 import { writeTree } from './files.ts';
 import { readTree } from './folderTree.ts';

@@ -1,5 +1,5 @@
 import { createServer } from 'node:net';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 
 /** Why the application cannot start, as one sentence with what to do. `main` prints it and ends with code 2. */
 export class StartProblem extends Error {

@@ -5,7 +5,7 @@ import { closeSync, mkdirSync, openSync, readFileSync, rmSync, writeSync } from 
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Value } from '@sinclair/typebox/value';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { WorkshopReleaseSchema, type WorkshopRelease } from '@violet-crate/core/release/workshop';
 import { diskFull } from './diskFull.ts';
 import { PART } from './files.ts';

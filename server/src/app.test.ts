@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import request from 'supertest';
 import { writeZip, readZip } from '@violet-crate/core/asset/archive/zip';
-import type { MapEdit } from '@violet-crate/core/map/edit';
+import type { MapEdit } from '@violet-crate/core/document/edit';
 import { newCrateTree } from '@violet-crate/core/crate/template';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { BlobStore } from './blobs/blobStore.ts';

@@ -1,7 +1,6 @@
-import { existsSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { readFileSync } from 'node:fs';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { pumphouseCrate } from '@violet-crate/demo/crate';
 import { gameInstall } from '@violet-crate/demo/install';

@@ -5,7 +5,7 @@ import { cpSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { NestExpressApplication } from '@nestjs/platform-express';
-import type { BuildParameters } from '@violet-crate/core/build/parameters';
+import type { BuildParameters } from '@violet-crate/core/stages/contract/parameters';
 import request from 'supertest';
 import { createApp } from './app.ts';
 import { readConfig, type Config } from './config.ts';

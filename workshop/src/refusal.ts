@@ -1,5 +1,5 @@
 import { Catch, HttpException, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { diskFull } from '@violet-crate/host/diskFull';
 import type { Response } from 'express';
 

@@ -1,10 +1,10 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
-import { freshnessOf, type BuildInputs } from '@violet-crate/core/build/freshness';
-import { parameterProblem, PARAMETERS, type BuildParameters } from '@violet-crate/core/build/parameters';
-import { buildMap, type BuildResult } from '@violet-crate/core/build/pipeline';
-import { BUILD_STAGES, QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/build/stage';
+import { freshnessOf, type BuildInputs } from '@violet-crate/core/stages/freshness';
+import { parameterProblem, PARAMETERS, type BuildParameters } from '@violet-crate/core/stages/contract/parameters';
+import { buildMap, type BuildResult } from '@violet-crate/core/stages/pipeline';
+import { BUILD_STAGES, QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/stages/contract/stage';
 import { sha256Hex } from '@violet-crate/core/hash';
 import { writeTree, writeWhole } from '@violet-crate/host/files';
 import { lightCrew } from '@violet-crate/host/lightCrew';

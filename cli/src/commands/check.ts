@@ -1,4 +1,4 @@
-import { checkCrate } from '@violet-crate/core/crate/check';
+import { checkCrate } from '@violet-crate/core/check/checkCrate';
 import { countFindings, hasBlocker } from '@violet-crate/core/finding';
 import { findingLines, type Command } from '../command.ts';
 import { openCrate } from '../folder.ts';

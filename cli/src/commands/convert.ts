@@ -11,15 +11,17 @@ import {
   UP_AXES,
   WINDINGS,
   type ModelOptions,
-} from '@violet-crate/core/asset/mesh/options';
+} from '@violet-crate/core/asset/mesh/model/options';
 import { SOUND_CHANNELS, SOUND_FORMATS, type SoundOptions } from '@violet-crate/core/asset/sound/options';
 import { COMPRESSIONS, TEXTURE_USES, type TextureOptions } from '@violet-crate/core/asset/texture/options';
-import { readCrate, writeDocuments, type FileTree } from '@violet-crate/core/crate/contents';
-import { enterAsset, type ImportedAsset } from '@violet-crate/core/crate/importAsset';
+import { readCrate, writeDocuments } from '@violet-crate/core/crate/contents';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { enterAsset, type ImportedAsset } from '@violet-crate/core/importing/importAsset';
 import { isCompanion } from '@violet-crate/core/crate/assetKind';
-import { distinctPath, planImport, type Clash, type ImportUnit } from '@violet-crate/core/crate/importPlan';
+import { distinctPath, planImport, type Clash, type ImportUnit } from '@violet-crate/core/importing/importPlan';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
-import { UnreadableInput, type Finding } from '@violet-crate/core/finding';
+import { unreadableFinding, type Finding } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { Converter } from '@violet-crate/host/converter';
 import { writeTree, writeWhole } from '@violet-crate/host/files';
@@ -272,7 +274,7 @@ export const convertCommand: Command = {
         if (error) {
           failed++;
           firstFailure ??= error;
-          const finding = error.toFinding('assets');
+          const finding = unreadableFinding(error, 'assets');
           findings.push(finding);
           results.push({
             input: unit.file,

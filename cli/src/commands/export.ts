@@ -1,8 +1,8 @@
 import { basename } from 'node:path';
-import { writeGlb } from '@violet-crate/core/asset/mesh/writeGlb';
-import { triangleCount } from '@violet-crate/core/asset/mesh/model';
-import { writeObj } from '@violet-crate/core/asset/mesh/writeObj';
-import { mapModel } from '@violet-crate/core/map/exportMap';
+import { writeGlb } from '@violet-crate/core/asset/mesh/write/writeGlb';
+import { triangleCount } from '@violet-crate/core/asset/mesh/model/model';
+import { writeObj } from '@violet-crate/core/asset/mesh/write/writeObj';
+import { mapModel } from '@violet-crate/core/stages/exportMap';
 import { writeWhole } from '@violet-crate/host/files';
 import { UsageError, type Command } from '../command.ts';
 import { needMaps, openCrate } from '../folder.ts';

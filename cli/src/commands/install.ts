@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { installRelease } from '@violet-crate/core/release/install';
 import { openRelease } from '@violet-crate/core/release/pack';
 import { fetchRelease } from '@violet-crate/host/workshopClient';

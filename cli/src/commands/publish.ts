@@ -1,5 +1,5 @@
 import { existsSync, readFileSync, statSync } from 'node:fs';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { openRelease } from '@violet-crate/core/release/pack';
 import { publishRelease } from '@violet-crate/host/workshopClient';
 import type { Command } from '../command.ts';

@@ -1,5 +1,5 @@
-import { decodeCollision } from '@violet-crate/core/build/pack/collisionBin';
-import type { RuntimeMap } from '@violet-crate/core/build/pack/runtime';
+import { decodeCollision } from '@violet-crate/core/stages/pack/collisionBin';
+import type { RuntimeMap } from '@violet-crate/core/stages/pack/runtime';
 import { runTrialApart } from '@violet-crate/host/trialApart';
 import { findingLines, type Command } from '../command.ts';
 import { needMaps, openCrate } from '../folder.ts';

@@ -1,4 +1,4 @@
-import { UnreadableInput } from '../finding.ts';
+import { UnreadableInput } from '../unreadable.ts';
 
 export const ASSET_KINDS = ['model', 'texture', 'sound', 'script'] as const;
 export type AssetKind = (typeof ASSET_KINDS)[number];

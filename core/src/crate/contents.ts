@@ -4,16 +4,15 @@
  */
 
 import { canonicalJson, sha256Hex } from '../hash.ts';
-import { readDocument } from '../document.ts';
-import { UnreadableInput, type Finding } from '../finding.ts';
-import { readMap, recoverMap } from '../map/read.ts';
-import { completeMap, type GameMap } from '../map/schema.ts';
-import { serialiseMap } from '../map/serialise.ts';
+import { readDocument } from '../document/readDocument.ts';
+import type { Finding } from '../finding.ts';
+import { UnreadableInput } from '../unreadable.ts';
+import { readMap, recoverMap } from './readMap.ts';
+import { completeMap, type GameMap } from '../document/schema.ts';
+import { serialiseMap } from '../document/serialise.ts';
 import type { FileRecord } from './basePack.ts';
+import type { FileTree } from './fileTree.ts';
 import { CrateManifestSchema, type CrateManifest } from './manifest.ts';
-
-/** Files by path within the crate, with `/` between folders. */
-export type FileTree = Map<string, Uint8Array>;
 
 export interface CrateContents {
   manifest: CrateManifest;

@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { testProfile, testWorld } from '../testing/world.ts';
-import { checkCrate } from './check.ts';
+import { checkCrate } from '../check/checkCrate.ts';
 import { buildInputHash, isWorkingFile, mapPath, previewPath, readCrate, writeDocuments } from './contents.ts';
 import { freeName, nameProblem, properName } from './naming.ts';
 import { newCrateContents, newCrateTree, renameCrate } from './template.ts';

@@ -1,9 +1,12 @@
 /** What a new crate begins with. */
 
-import { classOf, hasPart, type Profile } from '../profile/schema.ts';
-import { completeMap, type GameMap, type MapObject, type PropertyValue, type Solid } from '../map/schema.ts';
+import { emptyMap } from '../profile/emptyMap.ts';
+import { newObject } from '../profile/newObject.ts';
+import { hasPart, type Profile } from '../profile/schema.ts';
+import type { GameMap, MapObject, Solid } from '../document/schema.ts';
 import { roomShell } from '../solid/primitives.ts';
-import { writeDocuments, type CrateContents, type FileTree } from './contents.ts';
+import { writeDocuments, type CrateContents } from './contents.ts';
+import type { FileTree } from './fileTree.ts';
 
 export const TEMPLATES = ['sealed-room', 'blank'] as const;
 export type Template = (typeof TEMPLATES)[number];
@@ -12,27 +15,6 @@ export interface NewCrate {
   name: string;
   title: string;
   template: Template;
-}
-
-export function emptyMap(profile: Profile): GameMap {
-  return completeMap({
-    format: 1,
-    profile: profile.id,
-    settings: { skyColour: profile.lighting.skyColour, skyIntensity: profile.lighting.skyIntensity, trial: [] },
-    bands: { b1: { name: 'Ground', bottom: profile.band.bottom, top: profile.band.top } },
-    solids: {},
-    objects: {},
-    signals: {},
-  });
-}
-
-/** An object of a class with the catalogue's default properties. */
-export function newObject(profile: Profile, classId: string, name: string, position: [number, number, number]): MapObject {
-  const objectClass = classOf(profile, classId);
-  if (!objectClass) throw new Error(`no class ${classId} in profile ${profile.id}`);
-  const properties: Record<string, PropertyValue> = {};
-  for (const property of objectClass.properties) properties[property.id] = property.default;
-  return { class: classId, name, position, turn: 0, properties };
 }
 
 /** The main script of a new crate: a start-up function that says the crate's title. */

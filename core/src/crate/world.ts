@@ -1,8 +1,6 @@
 /** A crate together with what surrounds it: its game's profile and base pack. All checks and builds take this. */
 
 import type { Profile } from '../profile/schema.ts';
-import type { BuildMaterial } from '../build/surface.ts';
-import { linearOfHex } from '../math/srgb.ts';
 import type { BasePack } from './basePack.ts';
 import type { CrateContents } from './contents.ts';
 import type { AssetRecord, CrateMaterial } from './manifest.ts';
@@ -34,12 +32,4 @@ export function findFile(world: CrateWorld, path: string): { path: string; bytes
 
 export function assetRecord(world: CrateWorld, path: string): AssetRecord | undefined {
   return own(world.crate.manifest.assets, path) ?? own(world.base.assets, path);
-}
-
-export function buildMaterial(world: CrateWorld, name: string): BuildMaterial | null {
-  const found = findMaterial(world, name);
-  if (!found) return null;
-  const { type, colour, unitsPerRepeat, emission = 0, luxel } = found.material;
-  const albedo = linearOfHex(colour);
-  return { name, type, albedo, emission: albedo.map((v) => v * emission) as [number, number, number], unitsPerRepeat, ...(luxel ? { luxel } : {}) };
 }

@@ -1,7 +1,7 @@
 /** What a map needs, where each part comes from and how big it is; and what the crate carries in vain. */
 
 import { isWorkingFile } from '../crate/contents.ts';
-import { MATERIAL_PICTURES } from '../crate/usage.ts';
+import { MATERIAL_PICTURES } from '../library/usage.ts';
 import { assetRecord, findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
 import type { Finding } from '../finding.ts';
 import { expandMap } from '../map/prefab.ts';

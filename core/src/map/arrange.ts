@@ -7,12 +7,12 @@ import type { Profile } from '../profile/schema.ts';
 import { shapeOf } from '../solid/shape.ts';
 import { moveSolid } from '../solid/solid.ts';
 import { applyAffine, rotation, transformSolid, translation, turnOf, type Affine } from '../solid/transform.ts';
-import { freshId, type Change, type MapEdit } from './edit.ts';
-import { KINDS, type MemberKind, type Members } from './members.ts';
+import { freshId, type Change, type MapEdit } from '../document/edit.ts';
+import { KINDS, type MemberKind, type Members } from '../document/members.ts';
 import { classBox } from './objectBox.ts';
 import { expandMap } from './prefab.ts';
 import { withReferences } from './references.ts';
-import type { Copy, GameMap, MapObject, MapPath, Solid } from './schema.ts';
+import type { Copy, GameMap, MapObject, MapPath, Solid } from '../document/schema.ts';
 import { own } from '../own.ts';
 
 type Member = Solid | MapObject | Copy | MapPath;

@@ -1,7 +1,7 @@
 /** Choosing members of a map by what they are rather than where they are. */
 
 import { classOf, type Profile } from '../profile/schema.ts';
-import type { GameMap, Solid } from './schema.ts';
+import type { GameMap, Solid } from '../document/schema.ts';
 import { own } from '../own.ts';
 
 export interface Found {

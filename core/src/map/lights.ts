@@ -1,12 +1,35 @@
-/** The lights of a map, in the terms of the lighting stage, and how far they reach. */
+/** The lights of a map and how far they reach. */
 
-import type { PointLight, SunLight } from '../build/lighting/direct.ts';
 import { boxCentre } from '../math/box3.ts';
 import { linearOfHex } from '../math/srgb.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { hasPart, type Profile } from '../profile/schema.ts';
 import { classBox } from './objectBox.ts';
-import type { GameMap, MapObject } from './schema.ts';
+import type { GameMap, MapObject } from '../document/schema.ts';
+
+export interface PointLight {
+  position: Vec3;
+  /** Linear red, green, blue in 0..1. */
+  colour: [number, number, number];
+  /** Candela. */
+  intensity: number;
+  /** Units; 0 for no limit. */
+  reach: number;
+  /** Radius of the glowing ball, in units; 0 or none for a point with sharp shadows. */
+  radius?: number;
+  /** Light only within a cone about `direction` (unit, away from the light), fading from the cosine `inner` to `outer`. */
+  cone?: { direction: Vec3; inner: number; outer: number };
+}
+
+/** Parallel light, as from the sun: `colour` × `intensity` is E/π of a surface that faces it. */
+export interface SunLight {
+  /** Unit vector towards the sun. */
+  towards: Vec3;
+  colour: [number, number, number];
+  intensity: number;
+  /** Angle that the disc of the sun is wide, in radians; 0 for sharp shadows. */
+  size: number;
+}
 
 /** E/π below which a surface of middling brightness can no longer be read beside lit ones. Common practice: 1/50. */
 export const READABLE = 0.02;

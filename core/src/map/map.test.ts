@@ -1,14 +1,14 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { newObject } from '../crate/template.ts';
-import { checkCrate } from '../crate/check.ts';
-import { readDocument } from '../document.ts';
+import { newObject } from '../profile/newObject.ts';
+import { checkCrate } from '../check/checkCrate.ts';
+import { readDocument } from '../document/readDocument.ts';
 import { testProfile, testWorld } from '../testing/world.ts';
 import { block } from '../solid/primitives.ts';
-import { applyEdit, freshId, invertEdit, type Change, type MapEdit } from './edit.ts';
-import { MapSchema, type GameMap } from './schema.ts';
-import { readMap } from './read.ts';
-import { serialiseMap } from './serialise.ts';
+import { applyEdit, freshId, invertEdit, type Change, type MapEdit } from '../document/edit.ts';
+import { MapSchema, type GameMap } from '../document/schema.ts';
+import { readMap } from '../crate/readMap.ts';
+import { serialiseMap } from '../document/serialise.ts';
 
 const profile = testProfile();
 const codes = (world: ReturnType<typeof testWorld>) => checkCrate(world).findings.map((f) => f.code);

@@ -5,8 +5,8 @@ import type { Box3 } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { classOf, hasPart, type Profile } from '../profile/schema.ts';
 import { shapeOf } from '../solid/shape.ts';
-import type { MapObject } from './schema.ts';
-import { vectorOf } from './value.ts';
+import type { MapObject } from '../document/schema.ts';
+import { vectorOf } from '../document/value.ts';
 
 /** From its size about the centre of its bottom; objects with a `size` property use that. */
 export function classBox(profile: Profile, object: MapObject): Box3 {

@@ -3,8 +3,8 @@
 import type { Box3 } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { shapeOf } from '../solid/shape.ts';
-import { keysOf } from './record.ts';
-import type { Solid } from './schema.ts';
+import { keysOf } from '../document/record.ts';
+import type { Solid } from '../document/schema.ts';
 
 export interface SolidHit {
   solid: string;

@@ -6,11 +6,11 @@ import type { Finding } from '../finding.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import type { Profile } from '../profile/schema.ts';
 import { applyAffine, rotation, transformSolid, type Affine } from '../solid/transform.ts';
-import { freshId, type Change, type MapEdit } from './edit.ts';
-import { deleteMembers, noMembers } from './members.ts';
+import { freshId, type Change, type MapEdit } from '../document/edit.ts';
+import { deleteMembers, noMembers } from '../document/members.ts';
 import { withReferences } from './references.ts';
-import { cycleProblem, memberCounter, MOST_MEMBERS, nameOf, prefabCycle, prefabsOf } from './prefabGraph.ts';
-import type { Copy, GameMap, MapObject, Prefab, Signal } from './schema.ts';
+import { cycleProblem, memberCounter, MOST_MEMBERS, nameOf, prefabCycle, prefabsOf } from '../document/prefabGraph.ts';
+import type { Copy, GameMap, MapObject, Prefab, Signal } from '../document/schema.ts';
 import { own } from '../own.ts';
 
 /** The prefab of that id, of the map or else of the game. */

@@ -1,5 +1,5 @@
 import { classOf, type Profile } from '../profile/schema.ts';
-import type { MapObject, PropertyValue } from './schema.ts';
+import type { MapObject, PropertyValue } from '../document/schema.ts';
 
 /** The object with every property that names another object changed by `follow`; the same value where nothing changes. */
 export function withReferences(profile: Profile, object: MapObject, follow: (id: string) => string): MapObject {

@@ -1,11 +1,10 @@
 /** Series: objects of a class that carry consecutive ordinals, 0 being the first one used. */
 
 import { freeName } from '../crate/naming.ts';
-import type { Finding } from '../finding.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { classOf, type Profile } from '../profile/schema.ts';
-import { freshId, type Change, type MapEdit } from './edit.ts';
-import type { GameMap, MapObject, PropertyValue } from './schema.ts';
+import { freshId, type Change, type MapEdit } from '../document/edit.ts';
+import type { GameMap, MapObject, PropertyValue } from '../document/schema.ts';
 
 export interface SeriesMember {
   id: string;
@@ -89,42 +88,4 @@ export function addNext(map: GameMap, profile: Profile, classId: string, positio
     position: position ?? (object.position.map((v, i) => v + step[i]) as Vec3),
   };
   return { edit: { name: `add ${to.name}`, changes: [{ of: 'objects', id, to }] }, id };
-}
-
-export function checkSeries(map: GameMap, mapName: string, profile: Profile): Finding[] {
-  const findings: Finding[] = [];
-  for (const { id: classId, label, series } of profile.classes) {
-    if (!series) continue;
-    const members = seriesOf(map, profile, classId);
-    const { gaps, duplicates } = seriesProblems(members);
-    if (gaps.length === 0 && duplicates.length === 0) continue;
-    const edit = renumber(
-      map,
-      profile,
-      classId,
-      members.map((m) => m.id),
-    );
-    const fix: Finding['fix'] = edit ? { kind: 'edit', label: 'Renumber from 0', edit } : undefined;
-    for (const { ordinal, members: same } of duplicates)
-      findings.push({
-        code: 'series-twice',
-        severity: 'blocker',
-        stage: 'map',
-        message: `${label}: ordinal ${ordinal} is carried by ${same.map((m) => m.name).join(' and ')}.`,
-        hint: 'The game takes them in order of their ordinals, each once.',
-        place: { map: mapName, object: same[1].id },
-        fix,
-      });
-    if (gaps.length > 0)
-      findings.push({
-        code: 'series-gap',
-        severity: 'blocker',
-        stage: 'map',
-        message: `${label}: ${gaps.length === 1 ? `ordinal ${gaps[0]} is` : `ordinals ${gaps.slice(0, 5).join(', ')} are`} missing; the game stops there.`,
-        hint: 'Ordinals begin at 0 and leave none out.',
-        place: { map: mapName, object: members[members.length - 1].id },
-        fix,
-      });
-  }
-  return findings;
 }

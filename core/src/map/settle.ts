@@ -7,9 +7,9 @@ import type { Vec3 } from '../math/vec3.ts';
 import { hasPart } from '../profile/schema.ts';
 import { skeletonOf } from '../solid/reshape.ts';
 import { shapeOf } from '../solid/shape.ts';
-import type { Change, MapEdit } from './edit.ts';
+import type { Change, MapEdit } from '../document/edit.ts';
 import { objectBox } from './objectBox.ts';
-import type { GameMap, MapObject } from './schema.ts';
+import type { GameMap, MapObject } from '../document/schema.ts';
 
 const STEPS_PER_SECOND = 60;
 const LONGEST = 10;

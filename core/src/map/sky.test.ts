@@ -1,16 +1,16 @@
 /** The picture of a map's sky wherever it matters, and dividers wherever they must not. */
 
 import { describe, expect, it } from '@jest/globals';
-import { checkCrate } from '../crate/check.ts';
-import { renameMaterial } from '../crate/rename.ts';
-import { usageOf } from '../crate/usage.ts';
+import { checkCrate } from '../check/checkCrate.ts';
+import { renameMaterial } from '../library/rename.ts';
+import { usageOf } from '../library/usage.ts';
 import type { CrateWorld } from '../crate/world.ts';
-import { planBuild } from '../build/plan.ts';
-import { parametersOf } from '../build/parameters.ts';
+import { planBuild } from '../stages/plan.ts';
+import { parametersOf } from '../stages/contract/parameters.ts';
 import { linkMap } from '../link/graph.ts';
 import { block } from '../solid/primitives.ts';
 import { testWorld } from '../testing/world.ts';
-import { applyEdit } from './edit.ts';
+import { applyEdit } from '../document/edit.ts';
 
 /** A room whose sky is one of the crate's own, with its picture. */
 function underSky(change: Partial<CrateWorld['crate']['manifest']['materials'][number]> = {}): CrateWorld {

@@ -1,5 +1,5 @@
-import { readDocument } from '../document.ts';
-import { UnreadableInput } from '../finding.ts';
+import { readDocument } from '../document/readDocument.ts';
+import { UnreadableInput } from '../unreadable.ts';
 import { ProfileSchema, type Profile } from './schema.ts';
 
 /** Reads a profile and checks what a schema cannot: that its parts refer to each other. */

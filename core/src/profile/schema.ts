@@ -6,7 +6,7 @@
  */
 
 import { Type, type Static } from '@sinclair/typebox';
-import { PrefabSchema } from '../map/schema.ts';
+import { PrefabSchema } from '../document/schema.ts';
 
 const Id = Type.String({ pattern: '^[a-z][a-z0-9_]*$' });
 const Vector = Type.Tuple([Type.Number(), Type.Number(), Type.Number()]);

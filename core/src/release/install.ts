@@ -1,7 +1,7 @@
 /** Puts an opened package into a game's mods folder. Needs a file system, which the caller brings. */
 
-import type { FileTree } from '../crate/contents.ts';
-import { UnreadableInput } from '../finding.ts';
+import type { FileTree } from '../crate/fileTree.ts';
+import { UnreadableInput } from '../unreadable.ts';
 import type { ReleaseManifest } from './manifest.ts';
 import { verifyTree } from './pack.ts';
 

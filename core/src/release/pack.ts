@@ -1,10 +1,11 @@
 /** From a built crate to a package, and from a package back to verified files. */
 
 import { readZip, writeZip } from '../asset/archive/zip.ts';
-import type { FileTree } from '../crate/contents.ts';
+import type { FileTree } from '../crate/fileTree.ts';
 import type { CrateWorld } from '../crate/world.ts';
-import { readDocument } from '../document.ts';
-import { UnreadableInput, type Finding } from '../finding.ts';
+import { readDocument } from '../document/readDocument.ts';
+import type { Finding } from '../finding.ts';
+import { UnreadableInput } from '../unreadable.ts';
 import { sha256Hex } from '../hash.ts';
 import { linkMap } from '../link/graph.ts';
 import { RELEASE_FILE, ReleaseManifestSchema, type ReleaseManifest } from './manifest.ts';

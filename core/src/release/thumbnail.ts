@@ -6,7 +6,7 @@
 import { WebIO } from '@gltf-transform/core';
 import { KHRLightsPunctual, KHRTextureBasisu } from '@gltf-transform/extensions';
 import { decode, encode } from 'fast-png';
-import { buildBvh, castRay, type Hit } from '../build/lighting/bvh.ts';
+import { buildBvh, castRay, type Hit } from '../stages/lighting/bvh.ts';
 import { linearToSrgb, srgbToLinear } from '../math/srgb.ts';
 import { cross, normalise, type Vec3 } from '../math/vec3.ts';
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { testProfile, testWorld } from '../testing/world.ts';
-import { callersOf } from './callers.ts';
+import { callersOf } from '../link/callers.ts';
 import { parseLua } from './parse.ts';
 import { addSnippet, removeSnippet, snippetCredit, snippetProblem, snippetsIn, type Snippet } from './snippet.ts';
 import { replaceStrings, stringsOf } from './strings.ts';

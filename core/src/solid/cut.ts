@@ -1,6 +1,6 @@
 /** Cutting, joining and hollowing of convex solids. All results are convex and closed. */
 
-import type { Face, Solid } from '../map/schema.ts';
+import type { Face, Solid } from '../document/schema.ts';
 import { boxesTouch } from '../math/box3.ts';
 import { cross, dot, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import { hullSolid } from './hull.ts';

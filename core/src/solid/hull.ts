@@ -2,7 +2,7 @@
 
 import { Vector3 } from 'three';
 import { ConvexHull } from 'three/examples/jsm/math/ConvexHull.js';
-import type { Face, Solid } from '../map/schema.ts';
+import type { Face, Solid } from '../document/schema.ts';
 import { cross, dot, length, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import { ON_PLANE, samePlane } from './winding.ts';
 

@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import manifoldModule, { type Manifold, type ManifoldToplevel } from 'manifold-3d';
 import { Matrix4, Vector3 } from 'three';
-import type { Solid } from '../map/schema.ts';
+import type { Solid } from '../document/schema.ts';
 import type { Box3 } from '../math/box3.ts';
 import { dot, type Vec3 } from '../math/vec3.ts';
 import {

@@ -1,6 +1,6 @@
 /** Solids made from a few numbers. All results are convex and closed; boxes have min < max on every axis. */
 
-import type { Face, Solid } from '../map/schema.ts';
+import type { Face, Solid } from '../document/schema.ts';
 import type { Box3 } from '../math/box3.ts';
 import { cross, dot, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import { subtractSolid } from './cut.ts';

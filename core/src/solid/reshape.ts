@@ -1,7 +1,7 @@
 /** Corners and edges of solids, and moving them while the solid stays convex. */
 
 import earcut from 'earcut';
-import type { Solid } from '../map/schema.ts';
+import type { Solid } from '../document/schema.ts';
 import { add, cross, dot, length, sub, type Vec3 } from '../math/vec3.ts';
 import { mergeSolids } from './cut.ts';
 import { hullSolid } from './hull.ts';

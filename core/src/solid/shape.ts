@@ -1,6 +1,6 @@
 /** Shapes of solids, kept per solid value: an edit makes new values only for what it changes. */
 
-import type { Solid } from '../map/schema.ts';
+import type { Solid } from '../document/schema.ts';
 import { boxOfPoints, type Box3 } from '../math/box3.ts';
 import { solidPolygons, type SolidPolygon } from './solid.ts';
 

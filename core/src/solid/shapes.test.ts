@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import type { Solid } from '../map/schema.ts';
+import type { Solid } from '../document/schema.ts';
 import type { Box3 } from '../math/box3.ts';
 import { testProfile } from '../testing/world.ts';
 import { solidsOverlap } from './cut.ts';

@@ -3,7 +3,7 @@
  * it is made from a box. Screens, tests and the command line read the same table.
  */
 
-import type { Solid } from '../map/schema.ts';
+import type { Solid } from '../document/schema.ts';
 import type { Box3 } from '../math/box3.ts';
 import type { Profile } from '../profile/schema.ts';
 import {

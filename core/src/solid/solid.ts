@@ -1,7 +1,7 @@
 /** The geometry of solids: from bounding planes to polygons, boxes and point tests. */
 
 import type { Finding } from '../finding.ts';
-import type { Face, Solid } from '../map/schema.ts';
+import type { Face, Solid } from '../document/schema.ts';
 import { boxOfPoints, type Box3 } from '../math/box3.ts';
 import { normalise, snap, type Vec3 } from '../math/vec3.ts';
 import { baseWinding, clipBehind, ON_PLANE, planeSide, windingArea, WORLD_HALF, type Winding } from './winding.ts';

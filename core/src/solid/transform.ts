@@ -1,7 +1,7 @@
 /** Affine maps of solids and points: turning, mirroring, scaling, shearing, moving. */
 
-import type { Face, Solid } from '../map/schema.ts';
-import { projectionAxes } from '../map/projection.ts';
+import type { Face, Solid } from '../document/schema.ts';
+import { projectionAxes } from './projection.ts';
 import { cross, dot, normalise, type Vec3 } from '../math/vec3.ts';
 
 /** p' = rows · p + move; rows are the rows of a 3 × 3 matrix. */

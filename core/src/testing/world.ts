@@ -1,7 +1,7 @@
 /** Small worlds for tests: the real Brinewick profile, a base pack without files, and a crate from a template. */
 
 import { readFileSync } from 'node:fs';
-import type { BuildParameters } from '../build/parameters.ts';
+import type { BuildParameters } from '../stages/contract/parameters.ts';
 import type { BasePack } from '../crate/basePack.ts';
 import { newCrateContents, type Template } from '../crate/template.ts';
 import type { CrateWorld } from '../crate/world.ts';

@@ -4,10 +4,11 @@
  * what both sides say, and the worker's side of it.
  */
 
-import { UnreadableInput, type Finding } from '../finding.ts';
+import type { Finding } from '../finding.ts';
+import { UnreadableInput } from '../unreadable.ts';
 import type { Box3 } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
-import type { MapObject, PropertyValue, TrialStep } from '../map/schema.ts';
+import type { MapObject, PropertyValue, TrialStep } from '../document/schema.ts';
 import type { ScriptPlace } from '../script/run.ts';
 import { TrialDriver } from './driver.ts';
 import { runTrial, type TrialReport } from './headless.ts';

@@ -1,6 +1,6 @@
 /** Carries out a map's trial steps tick by tick: the headless run and the browser's demonstration share it. */
 
-import type { TrialStep } from '../map/schema.ts';
+import type { TrialStep } from '../document/schema.ts';
 import { sub, type Vec3 } from '../math/vec3.ts';
 import type { Profile } from '../profile/schema.ts';
 import type { Intent } from './move.ts';

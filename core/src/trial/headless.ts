@@ -1,7 +1,7 @@
 /** The automatic test run: the same simulation without a screen, driven by the map's own trial steps. */
 
 import type { Finding } from '../finding.ts';
-import type { TrialStep } from '../map/schema.ts';
+import type { TrialStep } from '../document/schema.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { hasPart } from '../profile/schema.ts';
 import { STILL, TrialDriver, type StepResult } from './driver.ts';

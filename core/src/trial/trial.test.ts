@@ -1,11 +1,11 @@
 import { describe, expect, it } from '@jest/globals';
-import { collisionOf } from '../build/pack/collisionBin.ts';
-import { runtimeMap } from '../build/pack/runtime.ts';
-import { newObject } from '../crate/template.ts';
-import type { GameMap, MapObject, Signal, Solid } from '../map/schema.ts';
+import { collisionOf } from '../stages/pack/collisionBin.ts';
+import { runtimeMap } from '../stages/pack/runtime.ts';
+import { newObject } from '../profile/newObject.ts';
+import type { GameMap, MapObject, Signal, Solid } from '../document/schema.ts';
 import { testProfile } from '../testing/world.ts';
 import { block, straightStair, wedge } from '../solid/primitives.ts';
-import { emptyMap } from '../crate/template.ts';
+import { emptyMap } from '../profile/emptyMap.ts';
 import { runTrial } from './headless.ts';
 import { stepWalker, type Walker } from './move.ts';
 import { obstacleFromPlanes, sweepBox, type Obstacle } from './collide.ts';

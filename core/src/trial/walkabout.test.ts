@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import type { Solid } from '../map/schema.ts';
+import type { Solid } from '../document/schema.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { block, cylinder, wedge } from '../solid/primitives.ts';
 import { solidPolygons } from '../solid/solid.ts';

@@ -3,16 +3,17 @@
  * It knows nothing of screens; the browser and the headless run drive the same class in fixed steps.
  */
 
-import type { Collision } from '../build/pack/collisionBin.ts';
-import type { RuntimeMap } from '../build/pack/runtime.ts';
-import type { Finding, Place } from '../finding.ts';
+import type { Collision } from '../stages/pack/collisionBin.ts';
+import type { RuntimeMap } from '../stages/pack/runtime.ts';
+import type { Finding } from '../finding.ts';
+import type { Place } from '../place.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { addScaled, distance, dot, length, lerp, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import { classBox } from '../map/objectBox.ts';
 import { pathLength, pointAlong } from '../map/path.ts';
-import type { MapObject, PropertyValue, Signal } from '../map/schema.ts';
-import { boxInSolid } from '../map/stand.ts';
-import { vectorOf } from '../map/value.ts';
+import type { MapObject, PropertyValue, Signal } from '../document/schema.ts';
+import { boxInSolid } from '../check/checkStand.ts';
+import { vectorOf } from '../document/value.ts';
 import { own } from '../own.ts';
 import { classOf, hasPart, type Profile } from '../profile/schema.ts';
 import { ScriptRuntime, type ScriptHost, type ScriptPlace } from '../script/run.ts';

@@ -1,13 +1,14 @@
 import { Inject, Injectable, Logger, type OnApplicationShutdown } from '@nestjs/common';
-import { creditPack, type AssetPack } from '@violet-crate/core/crate/assetPack';
-import type { Clash, ImportPlan, ImportUnit, PlanOptions, Unpacked } from '@violet-crate/core/crate/importPlan';
-import { planImport } from '@violet-crate/core/crate/importPlan';
+import { creditPack, type AssetPack } from '@violet-crate/core/importing/assetPack';
+import { planImport, type Clash, type ImportPlan, type ImportUnit, type PlanOptions, type Unpacked } from '@violet-crate/core/importing/importPlan';
 import { assetKindOf, type AssetKind } from '@violet-crate/core/crate/assetKind';
-import { isScript, previewPath, type FileTree } from '@violet-crate/core/crate/contents';
-import { enterAsset, sourceFolder, type ImportedAsset } from '@violet-crate/core/crate/importAsset';
-import { followPath } from '@violet-crate/core/crate/rename';
+import { isScript, previewPath } from '@violet-crate/core/crate/contents';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { enterAsset, sourceFolder, type ImportedAsset } from '@violet-crate/core/importing/importAsset';
+import { followPath } from '@violet-crate/core/library/rename';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
-import { UnreadableInput, type Finding } from '@violet-crate/core/finding';
+import { unreadableFinding, type Finding } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { diskFull } from '@violet-crate/host/diskFull';
 import { Converter } from '@violet-crate/host/converter';
@@ -195,7 +196,7 @@ export class ImportsService implements OnApplicationShutdown {
             } catch (error) {
               if (signal.aborted) throw error;
               row.state = 'failed';
-              row.error = this.failure(unit.file, error).toFinding('assets');
+              row.error = unreadableFinding(this.failure(unit.file, error), 'assets');
             } finally {
               this.underWay.get(id)?.delete(unit);
             }

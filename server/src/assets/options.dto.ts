@@ -9,7 +9,7 @@ import {
   UP_AXES,
   WINDINGS,
   type ModelOptions,
-} from '@violet-crate/core/asset/mesh/options';
+} from '@violet-crate/core/asset/mesh/model/options';
 import { SOUND_CHANNELS, SOUND_FORMATS, type SoundOptions } from '@violet-crate/core/asset/sound/options';
 import { COMPRESSIONS, TEXTURE_USES, type TextureOptions } from '@violet-crate/core/asset/texture/options';
 import type { AssetKind } from '@violet-crate/core/crate/assetKind';

@@ -1,7 +1,7 @@
 import { Body, Controller, Get, Param, Post, Res } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiTags } from '@nestjs/swagger';
-import { parameterProblem, PARAMETERS, type BuildParameters } from '@violet-crate/core/build/parameters';
-import { BUILD_STAGES, QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/build/stage';
+import { parameterProblem, PARAMETERS, type BuildParameters } from '@violet-crate/core/stages/contract/parameters';
+import { BUILD_STAGES, QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/stages/contract/stage';
 import { own } from '@violet-crate/core/own';
 import { IsBoolean, IsIn, IsOptional, IsString, MaxLength, ValidateBy } from 'class-validator';
 import type { Response } from 'express';

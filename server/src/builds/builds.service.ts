@@ -1,8 +1,8 @@
 import { Inject, Injectable } from '@nestjs/common';
-import { freshnessOf, type Freshness } from '@violet-crate/core/build/freshness';
-import { parametersOf, type BuildParameters } from '@violet-crate/core/build/parameters';
-import { planBuild, type BuildPlan } from '@violet-crate/core/build/plan';
-import type { BuildStage, Quality } from '@violet-crate/core/build/stage';
+import { freshnessOf, type Freshness } from '@violet-crate/core/stages/freshness';
+import { parametersOf, type BuildParameters } from '@violet-crate/core/stages/contract/parameters';
+import { planBuild, type BuildPlan } from '@violet-crate/core/stages/plan';
+import type { BuildStage, Quality } from '@violet-crate/core/stages/contract/stage';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { buildInputHash } from '@violet-crate/core/crate/contents';
 import { and, desc, eq } from 'drizzle-orm';

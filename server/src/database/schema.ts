@@ -1,13 +1,13 @@
 /** Tables. Documents are JSON text; binary content lies in the blob store under its SHA-256. */
 
-import type { MapEdit } from '@violet-crate/core/map/edit';
-import type { GameMap } from '@violet-crate/core/map/schema';
-import type { AssetPack, PackEntry } from '@violet-crate/core/crate/assetPack';
+import type { MapEdit } from '@violet-crate/core/document/edit';
+import type { GameMap } from '@violet-crate/core/document/schema';
+import type { AssetPack, PackEntry } from '@violet-crate/core/importing/assetPack';
 import type { AssetRecord, CrateManifest, CrateMaterial } from '@violet-crate/core/crate/manifest';
 import type { Finding } from '@violet-crate/core/finding';
-import type { BuildInputs } from '@violet-crate/core/build/freshness';
-import type { BuildParameters } from '@violet-crate/core/build/parameters';
-import type { StageReport } from '@violet-crate/core/build/stage';
+import type { BuildInputs } from '@violet-crate/core/stages/freshness';
+import type { BuildParameters } from '@violet-crate/core/stages/contract/parameters';
+import type { StageReport } from '@violet-crate/core/stages/contract/stage';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';

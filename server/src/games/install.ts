@@ -4,8 +4,8 @@ import { accessSync, constants, existsSync, mkdirSync, readFileSync, rmSync, sta
 import { join } from 'node:path';
 import { readZip } from '@violet-crate/core/asset/archive/zip';
 import { BasePackSchema, EMPTY_PACK, type BasePack } from '@violet-crate/core/crate/basePack';
-import { readDocument } from '@violet-crate/core/document';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import { readDocument } from '@violet-crate/core/document/readDocument';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { sha256Hex } from '@violet-crate/core/hash';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { writeTree } from '@violet-crate/host/files';

@@ -1,7 +1,8 @@
 /** Errors as problem details (RFC 9457). `code` and `place` extend them as the RFC allows. */
 
 import { ArgumentsHost, Catch, HttpException, Logger, type ExceptionFilter } from '@nestjs/common';
-import { UnreadableInput, type Place } from '@violet-crate/core/finding';
+import type { Place } from '@violet-crate/core/place';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { diskFull } from '@violet-crate/host/diskFull';
 import type { Response } from 'express';
 

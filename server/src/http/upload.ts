@@ -1,6 +1,6 @@
-import type { FileTree } from '@violet-crate/core/crate/contents';
-import { distinctPath } from '@violet-crate/core/crate/importPlan';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { distinctPath } from '@violet-crate/core/importing/importPlan';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 
 /** What one request may upload: 256 MiB per file, 4000 files. */
 export const UPLOAD_LIMITS = { fileSize: 256 << 20, files: 4000, fields: 20 };

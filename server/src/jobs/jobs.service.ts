@@ -2,7 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { Inject, Injectable, Logger, type OnApplicationShutdown } from '@nestjs/common';
-import { UnreadableInput, type Finding, type Stage } from '@violet-crate/core/finding';
+import { unreadableFinding, type Finding, type Stage } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { diskFull } from '@violet-crate/host/diskFull';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { Subject } from 'rxjs';
@@ -253,7 +254,7 @@ export class JobsService implements OnApplicationShutdown {
   /** What a user is told of an error. A fault of ours is logged whole: nobody can do anything with its text. */
   private finding(kind: string, error: unknown): Finding {
     const known = error instanceof UnreadableInput ? error : diskFull(error, this.config.data, 1);
-    if (known) return known.toFinding(stageOf(kind));
+    if (known) return unreadableFinding(known, stageOf(kind));
     this.logger.error(error instanceof Error ? error.stack : String(error));
     const message = 'The work stopped unexpectedly; the server’s log says why.';
     return { code: 'job-failed', severity: 'blocker', stage: stageOf(kind), message, hint: 'Try again. What was done before stays.' };

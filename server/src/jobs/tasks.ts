@@ -2,10 +2,10 @@
 
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { buildMap, type BuildResult } from '@violet-crate/core/build/pipeline';
-import type { BuildParameters } from '@violet-crate/core/build/parameters';
-import type { BuildStage, Quality } from '@violet-crate/core/build/stage';
-import type { FileTree } from '@violet-crate/core/crate/contents';
+import { buildMap, type BuildResult } from '@violet-crate/core/stages/pipeline';
+import type { BuildParameters } from '@violet-crate/core/stages/contract/parameters';
+import type { BuildStage, Quality } from '@violet-crate/core/stages/contract/stage';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { packRelease } from '@violet-crate/core/release/pack';

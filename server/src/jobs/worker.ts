@@ -1,5 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { UnreadableInput, type Finding, type Stage } from '@violet-crate/core/finding';
+import { unreadableFinding, type Finding, type Stage } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { TASKS, type Reporter, type TaskKind, type Tasks } from './tasks.ts';
 
 /** Messages from a worker to its owner. */
@@ -35,7 +36,7 @@ try {
 } catch (error) {
   const finding: Finding =
     error instanceof UnreadableInput
-      ? error.toFinding(STAGE_OF[kind])
+      ? unreadableFinding(error, STAGE_OF[kind])
       : {
           code: 'internal',
           severity: 'blocker',

@@ -1,7 +1,7 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Res, UploadedFiles, UseInterceptors } from '@nestjs/common';
 import { FilesInterceptor } from '@nestjs/platform-express';
 import { ApiConsumes, ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
-import { CLASHES, type Clash } from '@violet-crate/core/crate/importPlan';
+import { CLASHES, type Clash } from '@violet-crate/core/importing/importPlan';
 import { ArrayMaxSize, ArrayMinSize, IsArray, IsOptional, IsString, MaxLength } from 'class-validator';
 import type { Response } from 'express';
 import { BlobStore } from '../blobs/blobStore.ts';

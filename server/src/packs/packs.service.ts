@@ -1,9 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable } from '@nestjs/common';
-import { openPack, type PackEntry } from '@violet-crate/core/crate/assetPack';
-import { previewPath, type FileTree } from '@violet-crate/core/crate/contents';
-import type { Clash } from '@violet-crate/core/crate/importPlan';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import { openPack, type PackEntry } from '@violet-crate/core/importing/assetPack';
+import { previewPath } from '@violet-crate/core/crate/contents';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import type { Clash } from '@violet-crate/core/importing/importPlan';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { and, desc, eq } from 'drizzle-orm';
 import { ImportsService } from '../assets/imports.service.ts';
 import { BlobStore } from '../blobs/blobStore.ts';

@@ -1,9 +1,9 @@
 import { existsSync, statSync } from 'node:fs';
 import { basename, isAbsolute, resolve } from 'node:path';
 import { Inject, Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import type { ImportPlan } from '@violet-crate/core/crate/importPlan';
-import type { FileTree } from '@violet-crate/core/crate/contents';
-import { UnreadableInput } from '@violet-crate/core/finding';
+import type { ImportPlan } from '@violet-crate/core/importing/importPlan';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { FOLDER_LIMITS, listFolder, readTree, type FolderLimits } from '@violet-crate/host/folderTree';
 import { watch as watchFolder, type FSWatcher } from 'chokidar';
 import { eq } from 'drizzle-orm';

@@ -1,9 +1,9 @@
 /** Shapes of the server's answers. */
 
-import type { Freshness } from '@violet-crate/core/build/freshness';
-import type { BuildParameters } from '@violet-crate/core/build/parameters';
-import type { StageReport } from '@violet-crate/core/build/stage';
-import type { AssetPack, PackEntry } from '@violet-crate/core/crate/assetPack';
+import type { Freshness } from '@violet-crate/core/stages/freshness';
+import type { BuildParameters } from '@violet-crate/core/stages/contract/parameters';
+import type { StageReport } from '@violet-crate/core/stages/contract/stage';
+import type { AssetPack, PackEntry } from '@violet-crate/core/importing/assetPack';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { Finding } from '@violet-crate/core/finding';

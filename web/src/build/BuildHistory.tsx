@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react';
-import { BUILD_STAGES } from '@violet-crate/core/build/stage';
+import { BUILD_STAGES } from '@violet-crate/core/stages/contract/stage';
 import type { Build } from '../api/types.ts';
 import { BuildList } from './BuildList.tsx';
 import { Chart, type ChartOption } from '../common/Chart.tsx';

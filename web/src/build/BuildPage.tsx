@@ -1,6 +1,6 @@
 import { useState } from 'react';
-import { parametersOf, type BuildParameters } from '@violet-crate/core/build/parameters';
-import { QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/build/stage';
+import { parametersOf, type BuildParameters } from '@violet-crate/core/stages/contract/parameters';
+import { QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/stages/contract/stage';
 import { message, sendJson } from '../api/http.ts';
 import { isActive } from '../api/jobsSlice.ts';
 import type { Build, Job } from '../api/types.ts';

@@ -1,6 +1,6 @@
 import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
-import { BUILD_STAGES, type BuildStage } from '@violet-crate/core/build/stage';
+import { BUILD_STAGES, type BuildStage } from '@violet-crate/core/stages/contract/stage';
 import type { Build } from '../api/types.ts';
 import { bytes, time } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';

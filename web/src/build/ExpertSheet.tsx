@@ -1,4 +1,4 @@
-import { parameterProblem, PARAMETERS, type BuildParameters, type Parameter } from '@violet-crate/core/build/parameters';
+import { parameterProblem, PARAMETERS, type BuildParameters, type Parameter } from '@violet-crate/core/stages/contract/parameters';
 import { useEffect, useState } from 'react';
 import { Icon } from '../common/Icon.tsx';
 

@@ -1,9 +1,9 @@
 import { useEffect, useRef, useState } from 'react';
 import { Box3, Color, ReinhardToneMapping, Vector3, type Object3D } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
-import { decodeNavigation } from '@violet-crate/core/build/pack/navBin';
-import { decodeVisibilityFile, groupsSeenFrom, sectorAt, type VisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
-import type { NavigationOutput } from '@violet-crate/core/build/navigation/stage';
+import { decodeNavigation } from '@violet-crate/core/stages/pack/navBin';
+import { decodeVisibilityFile, groupsSeenFrom, sectorAt, type VisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
+import type { NavigationOutput } from '@violet-crate/core/stages/navigation/stage';
 import { message, request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
 import { crateWorld } from '../checks/background.ts';

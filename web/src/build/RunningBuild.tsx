@@ -1,5 +1,5 @@
 import { useNavigate } from 'react-router';
-import type { BuildStage } from '@violet-crate/core/build/stage';
+import type { BuildStage } from '@violet-crate/core/stages/contract/stage';
 import { request } from '../api/http.ts';
 import type { Job } from '../api/types.ts';
 import { Icon } from '../common/Icon.tsx';

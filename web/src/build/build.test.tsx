@@ -3,7 +3,7 @@
 import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals';
 import { act, cleanup, screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { parametersOf, PARAMETERS, type BuildParameters } from '@violet-crate/core/build/parameters';
+import { parametersOf, PARAMETERS, type BuildParameters } from '@violet-crate/core/stages/contract/parameters';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { useState } from 'react';
 import profileFile from '../../../core/profiles/brinewick.json' with { type: 'json' };

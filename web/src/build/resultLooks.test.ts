@@ -1,6 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import type { LineSegments, Mesh } from 'three';
-import { BufferAttribute, BufferGeometry } from 'three';
+import { BufferAttribute, BufferGeometry, type LineSegments, type Mesh } from 'three';
 import { colourOf, densityColour, navigationLines, repeatsPerMetre } from './resultLooks.ts';
 
 function triangle(size: number, repeats: number): BufferGeometry {

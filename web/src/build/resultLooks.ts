@@ -14,10 +14,10 @@ import {
   MeshLambertMaterial,
   type Material,
 } from 'three';
-import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
-import { sectorAt, type VisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
-import { areasOf } from '@violet-crate/core/build/navigation/navmesh';
-import type { NavigationOutput } from '@violet-crate/core/build/navigation/stage';
+import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
+import { sectorAt, type VisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
+import { areasOf } from '@violet-crate/core/stages/navigation/navmesh';
+import type { NavigationOutput } from '@violet-crate/core/stages/navigation/stage';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { BuiltMap } from '../three/builtMap.ts';
 

@@ -1,4 +1,4 @@
-import type { BuildStage } from '@violet-crate/core/build/stage';
+import type { BuildStage } from '@violet-crate/core/stages/contract/stage';
 
 /** What every stage does, in a few words. */
 export const STAGE_WORK: Record<BuildStage, string> = {

@@ -3,8 +3,8 @@
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { Finding } from '@violet-crate/core/finding';
 import type { LinkReport } from '@violet-crate/core/link/graph';
-import { diffByIdentity, type MapEdit } from '@violet-crate/core/map/edit';
-import type { GameMap } from '@violet-crate/core/map/schema';
+import { diffByIdentity, type MapEdit } from '@violet-crate/core/document/edit';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import { isScript } from '@violet-crate/core/crate/contents';
 import { getJson, RequestProblem, sendJson } from '../api/http.ts';
 import { connection, isActive, jobChanged, jobsLoaded, pictured, pictureGone } from '../api/jobsSlice.ts';

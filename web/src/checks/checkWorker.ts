@@ -1,10 +1,10 @@
 /** Checks a crate while it is being edited: all findings, and the sealing of its main map. Keeps the crate between edits. */
 
-import { sealingInputs } from '@violet-crate/core/build/plan';
-import { sealingFindings, sealMap } from '@violet-crate/core/build/sealing/stage';
-import { checkCrate } from '@violet-crate/core/crate/check';
+import { sealingInputs } from '@violet-crate/core/stages/plan';
+import { sealingFindings, sealMap } from '@violet-crate/core/stages/sealing/stage';
+import { checkCrate } from '@violet-crate/core/check/checkCrate';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
-import { applyEdit, type MapEdit } from '@violet-crate/core/map/edit';
+import { applyEdit, type MapEdit } from '@violet-crate/core/document/edit';
 import { expandWorld } from '@violet-crate/core/map/prefab';
 
 export interface CheckRequest {

@@ -4,7 +4,7 @@ import { createAsyncThunk, createSlice, type PayloadAction } from '@reduxjs/tool
 import type { BasePack } from '@violet-crate/core/crate/basePack';
 import { isScript } from '@violet-crate/core/crate/contents';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
-import type { GameMap } from '@violet-crate/core/map/schema';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { getJson, message, request } from '../api/http.ts';
 import type { Build, CrateView, Game, PackageEntry, ReleaseEntry, SetupCheck, WatchState } from '../api/types.ts';

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import type { LibraryEntry } from '@violet-crate/core/crate/library';
-import type { Use } from '@violet-crate/core/crate/usage';
+import type { LibraryEntry } from '@violet-crate/core/library/library';
+import type { Use } from '@violet-crate/core/library/usage';
 import { message, RequestProblem, sendJson } from '../api/http.ts';
 import { bytes, plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';

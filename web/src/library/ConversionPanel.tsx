@@ -1,5 +1,5 @@
 import { useState, type ReactNode } from 'react';
-import type { LibraryEntry } from '@violet-crate/core/crate/library';
+import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { message, sendJson } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
 import { useAppSelector } from '../store.ts';

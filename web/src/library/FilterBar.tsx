@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { NO_FILTER, type LibraryEntry, type LibraryFilter } from '@violet-crate/core/crate/library';
+import { NO_FILTER, type LibraryEntry, type LibraryFilter } from '@violet-crate/core/library/library';
 import { Icon } from '../common/Icon.tsx';
 import type { LibraryLook } from './LibraryGrid.tsx';
 

@@ -1,6 +1,6 @@
 import { useLayoutEffect, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import type { LibraryEntry } from '@violet-crate/core/crate/library';
+import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { bytes } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { fileUrl, type AssetSource } from '../three/assets3d.ts';

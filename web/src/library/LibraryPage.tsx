@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState, type DragEvent } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { useSearchParams } from 'react-router';
 import { IMPORTABLE } from '@violet-crate/core/crate/assetKind';
-import { NO_FILTER, searchLibrary, type LibraryFilter } from '@violet-crate/core/crate/library';
+import { NO_FILTER, searchLibrary, type LibraryFilter } from '@violet-crate/core/library/library';
 import { message, sendJson, upload, request } from '../api/http.ts';
 import { plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';

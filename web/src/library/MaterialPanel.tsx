@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { assetKindOf } from '@violet-crate/core/crate/assetKind';
-import type { LibraryEntry } from '@violet-crate/core/crate/library';
+import type { LibraryEntry } from '@violet-crate/core/library/library';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { freeName } from '@violet-crate/core/crate/naming';
 import { message, sendJson } from '../api/http.ts';

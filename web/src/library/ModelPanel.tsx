@@ -1,6 +1,6 @@
 import { useState } from 'react';
-import { COLLISIONS, HANDEDNESS, NORMAL_MODES, TANGENT_MODES, UNITS, WINDINGS, type ModelOptions } from '@violet-crate/core/asset/mesh/options';
-import type { LibraryEntry } from '@violet-crate/core/crate/library';
+import { COLLISIONS, HANDEDNESS, NORMAL_MODES, TANGENT_MODES, UNITS, WINDINGS, type ModelOptions } from '@violet-crate/core/asset/mesh/model/options';
+import type { LibraryEntry } from '@violet-crate/core/library/library';
 import type { Finding } from '@violet-crate/core/finding';
 import { message, sendJson } from '../api/http.ts';
 import { plural, round } from '../common/format.ts';

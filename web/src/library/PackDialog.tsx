@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useState } from 'react';
 import { Modal } from 'react-bootstrap';
-import type { Clash } from '@violet-crate/core/crate/importPlan';
+import type { Clash } from '@violet-crate/core/importing/importPlan';
 import { previewPath } from '@violet-crate/core/crate/contents';
 import { getJson, message, remove, sendJson } from '../api/http.ts';
 import type { Pack, PackClash } from '../api/types.ts';

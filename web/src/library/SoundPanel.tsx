@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { SOUND_CHANNELS, SOUND_FORMATS, type SoundOptions } from '@violet-crate/core/asset/sound/options';
 import { spectrogram } from '@violet-crate/core/asset/sound/spectrogram';
-import type { LibraryEntry } from '@violet-crate/core/crate/library';
+import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { round } from '../common/format.ts';
 import { useAppSelector } from '../store.ts';
 import { themeColour } from '../theme/theme.ts';

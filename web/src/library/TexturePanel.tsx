@@ -1,5 +1,5 @@
 import { COMPRESSIONS, TEXTURE_USES, type TextureOptions } from '@violet-crate/core/asset/texture/options';
-import type { LibraryEntry } from '@violet-crate/core/crate/library';
+import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { round } from '../common/format.ts';
 import { useAppSelector } from '../store.ts';
 import { fileUrl, type AssetSource } from '../three/assets3d.ts';

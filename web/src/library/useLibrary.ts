@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { isScript } from '@violet-crate/core/crate/contents';
-import { libraryOf, type LibraryEntry } from '@violet-crate/core/crate/library';
+import { libraryOf, type LibraryEntry } from '@violet-crate/core/library/library';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { useAppSelector } from '../store.ts';
 import type { AssetSource } from '../three/assets3d.ts';

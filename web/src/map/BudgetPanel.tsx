@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { budgetOf } from '@violet-crate/core/map/budget';
+import { budgetOf } from '@violet-crate/core/link/budget';
 import { crateWorld } from '../checks/background.ts';
 import { store, useAppSelector } from '../store.ts';
 import { useDocument } from './useDocument.ts';

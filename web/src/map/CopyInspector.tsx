@@ -1,6 +1,6 @@
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { findPrefab } from '@violet-crate/core/map/prefab';
-import type { Copy } from '@violet-crate/core/map/schema';
+import type { Copy } from '@violet-crate/core/document/schema';
 import { classOf, type PropertyDefinition } from '@violet-crate/core/profile/schema';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch } from '../store.ts';

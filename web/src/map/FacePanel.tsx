@@ -1,5 +1,5 @@
-import { fitProjection, faceAxes, texelDensity, wrapProjection } from '@violet-crate/core/map/projection';
-import type { Face } from '@violet-crate/core/map/schema';
+import { fitProjection, faceAxes, texelDensity, wrapProjection } from '@violet-crate/core/solid/projection';
+import type { Face } from '@violet-crate/core/document/schema';
 import { assetRecord, findMaterial } from '@violet-crate/core/crate/world';
 import { shapeOf } from '@violet-crate/core/solid/shape';
 import { round } from '../common/format.ts';

@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
-import { diffMaps } from '@violet-crate/core/map/edit';
-import type { GameMap } from '@violet-crate/core/map/schema';
+import { diffMaps } from '@violet-crate/core/document/edit';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import { getJson, message } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../store.ts';

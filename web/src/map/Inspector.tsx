@@ -1,4 +1,4 @@
-import { countMembers } from '@violet-crate/core/map/members';
+import { countMembers } from '@violet-crate/core/document/members';
 import { Icon } from '../common/Icon.tsx';
 import { startMapCommand } from './startMapCommand.ts';
 import { useDocument } from './useDocument.ts';

@@ -1,4 +1,4 @@
-import { freshId } from '@violet-crate/core/map/edit';
+import { freshId } from '@violet-crate/core/document/edit';
 import { inLayer } from '@violet-crate/core/map/find';
 import { classOf } from '@violet-crate/core/profile/schema';
 import { Icon } from '../common/Icon.tsx';

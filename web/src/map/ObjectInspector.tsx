@@ -1,6 +1,6 @@
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { intensityForReach, readableReach } from '@violet-crate/core/map/lights';
-import type { MapObject, PropertyValue } from '@violet-crate/core/map/schema';
+import type { MapObject, PropertyValue } from '@violet-crate/core/document/schema';
 import { seriesOf, seriesProblems } from '@violet-crate/core/map/series';
 import { classOf, hasPart, type PropertyDefinition } from '@violet-crate/core/profile/schema';
 import { Icon } from '../common/Icon.tsx';

@@ -3,7 +3,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { findInMap, type Found } from '@violet-crate/core/map/find';
 import { boxCentre } from '@violet-crate/core/math/box3';
 import { memberBox } from '@violet-crate/core/map/arrange';
-import { type MemberKind } from '@violet-crate/core/map/members';
+import { type MemberKind } from '@violet-crate/core/document/members';
 import { classOf } from '@violet-crate/core/profile/schema';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch } from '../store.ts';

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { AmbientLight, Color, Group, Plane, Vector3, type Object3D } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
-import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
+import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import { copyOf, expandMap } from '@violet-crate/core/map/prefab';
 import { membersBox } from '@violet-crate/core/map/arrange';
 import { boxCentre, boxOfPoints } from '@violet-crate/core/math/box3';

@@ -1,10 +1,10 @@
 import { useMemo, useRef, useState } from 'react';
 import { copyMembers, membersBox, transformMembers } from '@violet-crate/core/map/arrange';
-import { countMembers } from '@violet-crate/core/map/members';
-import { freshId, type MapEdit } from '@violet-crate/core/map/edit';
+import { countMembers } from '@violet-crate/core/document/members';
+import { freshId, type MapEdit } from '@violet-crate/core/document/edit';
 import { changePath } from '@violet-crate/core/map/path';
-import { keysOf } from '@violet-crate/core/map/record';
-import type { MapObject } from '@violet-crate/core/map/schema';
+import { keysOf } from '@violet-crate/core/document/record';
+import type { MapObject } from '@violet-crate/core/document/schema';
 import { placeCopy } from '@violet-crate/core/map/prefab';
 import { boxOfPoints, type Box3 } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';

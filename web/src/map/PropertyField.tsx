@@ -1,6 +1,5 @@
-import type { PropertyValue } from '@violet-crate/core/map/schema';
-import type { PropertyDefinition } from '@violet-crate/core/profile/schema';
-import { classOf } from '@violet-crate/core/profile/schema';
+import type { PropertyValue } from '@violet-crate/core/document/schema';
+import { classOf, type PropertyDefinition } from '@violet-crate/core/profile/schema';
 import { globalFunctions } from '@violet-crate/core/script/check';
 import { useAppSelector } from '../store.ts';
 import { CheckField, ChoiceField, Field, NumberField, TextField, VectorField } from './fields.tsx';

@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 import { copyMembers } from '@violet-crate/core/map/arrange';
-import type { MapEdit } from '@violet-crate/core/map/edit';
+import type { MapEdit } from '@violet-crate/core/document/edit';
 import { classBox } from '@violet-crate/core/map/objectBox';
 import { copyOf } from '@violet-crate/core/map/prefab';
 import { boxOfPoints, type Box3 } from '@violet-crate/core/math/box3';

@@ -1,6 +1,6 @@
 import { useMemo, useRef, useState, type DragEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { NO_FILTER, searchLibrary, type LibraryEntry } from '@violet-crate/core/crate/library';
+import { NO_FILTER, searchLibrary, type LibraryEntry } from '@violet-crate/core/library/library';
 import { Icon } from '../common/Icon.tsx';
 import { KIND_ICONS } from '../library/FilterBar.tsx';
 import { Thumb } from '../library/LibraryGrid.tsx';

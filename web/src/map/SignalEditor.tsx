@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { GameMap, Signal } from '@violet-crate/core/map/schema';
+import type { GameMap, Signal } from '@violet-crate/core/document/schema';
 import { classOf, type Profile } from '@violet-crate/core/profile/schema';
 import { globalFunctions } from '@violet-crate/core/script/check';
 import { Icon } from '../common/Icon.tsx';

@@ -1,5 +1,5 @@
 import type { Mesh } from 'three';
-import type { MapObject, Solid } from '@violet-crate/core/map/schema';
+import type { MapObject, Solid } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { hullSolid } from '@violet-crate/core/solid/hull';
 import { applyAffine, rotation } from '@violet-crate/core/solid/transform';

@@ -1,6 +1,6 @@
 /** Cutting solids along a plane: both parts stay, or one. */
 
-import type { GameMap, Solid } from '@violet-crate/core/map/schema';
+import type { GameMap, Solid } from '@violet-crate/core/document/schema';
 import { splitSolid } from '@violet-crate/core/solid/cut';
 import { shapeOf } from '@violet-crate/core/solid/shape';
 import { planeSide, type Plane } from '@violet-crate/core/solid/winding';

@@ -1,9 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from '@jest/globals';
 import { newCrateContents } from '@violet-crate/core/crate/template';
-import { applyEdit } from '@violet-crate/core/map/edit';
-import type { GameMap } from '@violet-crate/core/map/schema';
-import { deleteMembers } from '@violet-crate/core/map/members';
+import { applyEdit } from '@violet-crate/core/document/edit';
+import type { GameMap } from '@violet-crate/core/document/schema';
+import { deleteMembers } from '@violet-crate/core/document/members';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { solidBox, solidVolume } from '@violet-crate/core/solid/solid';
 import { shapeById } from '@violet-crate/core/solid/shapes';

@@ -1,11 +1,11 @@
 /** The edits that the map workspace makes, as values. */
 
 import { freeName } from '@violet-crate/core/crate/naming';
-import { newObject } from '@violet-crate/core/crate/template';
+import { newObject } from '@violet-crate/core/profile/newObject';
 import { copyMembers, transformMembers } from '@violet-crate/core/map/arrange';
-import { type Members } from '@violet-crate/core/map/members';
-import { freshId, type Change, type MapEdit } from '@violet-crate/core/map/edit';
-import type { Face, GameMap, MapObject, Signal, Solid } from '@violet-crate/core/map/schema';
+import { type Members } from '@violet-crate/core/document/members';
+import { freshId, type Change, type MapEdit } from '@violet-crate/core/document/edit';
+import type { Face, GameMap, MapObject, Signal, Solid } from '@violet-crate/core/document/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { classOf, hasPart, type ObjectClass, type Profile } from '@violet-crate/core/profile/schema';

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { Ray as ThreeRay, Vector3 } from 'three';
-import { emptyMap } from '@violet-crate/core/crate/template';
-import type { GameMap } from '@violet-crate/core/map/schema';
+import { emptyMap } from '@violet-crate/core/profile/emptyMap';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import { addScaled, type Vec3 } from '@violet-crate/core/math/vec3';
 import { testProfile } from '@violet-crate/core/testing/world';
 import { block } from '@violet-crate/core/solid/primitives';

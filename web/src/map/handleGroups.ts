@@ -1,11 +1,10 @@
 /** Corners and edges of solids as they coincide in a view: what looks like one point or line moves as one. */
 
-import type { GameMap } from '@violet-crate/core/map/schema';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { moveCorners, skeletonOf, type Reshaped } from '@violet-crate/core/solid/reshape';
 import type { Point2 } from '@violet-crate/core/solid/shape';
-import type { Change, MapEdit } from '@violet-crate/core/map/edit';
-import { freshId } from '@violet-crate/core/map/edit';
+import { freshId, type Change, type MapEdit } from '@violet-crate/core/document/edit';
 import type { Selection } from './viewSlice.ts';
 
 export interface HandleGroup {

@@ -3,9 +3,9 @@
 import { afterEach, describe, expect, it } from '@jest/globals';
 import { act, cleanup, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { readDocument } from '@violet-crate/core/document';
-import { MapSchema, type GameMap } from '@violet-crate/core/map/schema';
-import { newObject } from '@violet-crate/core/crate/template';
+import { readDocument } from '@violet-crate/core/document/readDocument';
+import { MapSchema, type GameMap } from '@violet-crate/core/document/schema';
+import { newObject } from '@violet-crate/core/profile/newObject';
 import { useState } from 'react';
 import { openCrate } from '../crate/crateSlice.ts';
 import { LuxelFactor } from '../common/LuxelFactor.tsx';

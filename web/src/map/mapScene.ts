@@ -20,12 +20,12 @@ import {
   SpotLight,
   type Object3D,
 } from 'three';
-import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
+import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { classBox, objectBox } from '@violet-crate/core/map/objectBox';
-import { projectPoint } from '@violet-crate/core/map/projection';
+import { projectPoint } from '@violet-crate/core/solid/projection';
 import { mapLights, mapSuns } from '@violet-crate/core/map/lights';
-import type { GameMap, MapObject, Solid } from '@violet-crate/core/map/schema';
+import type { GameMap, MapObject, Solid } from '@violet-crate/core/document/schema';
 import { lerp, type Vec3 } from '@violet-crate/core/math/vec3';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
 import { hasPart, materialType, type Profile } from '@violet-crate/core/profile/schema';

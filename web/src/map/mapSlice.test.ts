@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import type { MapEdit } from '@violet-crate/core/map/edit';
-import { completeMap, type GameMap } from '@violet-crate/core/map/schema';
+import type { MapEdit } from '@violet-crate/core/document/edit';
+import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
 import { block } from '@violet-crate/core/solid/primitives';
 import { shapeOf } from '@violet-crate/core/solid/shape';
 import { moveSolid } from '@violet-crate/core/solid/solid';

@@ -5,9 +5,9 @@
  */
 
 import { createSlice, original, type PayloadAction } from '@reduxjs/toolkit';
-import { applyEdit, invertEdit, type MapEdit } from '@violet-crate/core/map/edit';
+import { applyEdit, invertEdit, type MapEdit } from '@violet-crate/core/document/edit';
 import { openPrefab, savePrefab } from '@violet-crate/core/map/prefab';
-import { completeMap, type GameMap } from '@violet-crate/core/map/schema';
+import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
 import { openCrate } from '../crate/crateSlice.ts';
 
 export type SaveState = 'saved' | 'saving' | 'retrying' | 'conflict';

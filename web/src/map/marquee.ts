@@ -1,7 +1,6 @@
 /** Selecting by a rectangle. */
 
-import type { KINDS } from '@violet-crate/core/map/members';
-import { type Members } from '@violet-crate/core/map/members';
+import type { KINDS, Members } from '@violet-crate/core/document/members';
 
 export type MarqueeMode = 'replace' | 'add' | 'remove';
 

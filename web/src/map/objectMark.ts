@@ -1,7 +1,7 @@
 /** How objects look on the sheets: a shape by what they do, with their direction and name. */
 
 import { hasPart, type Profile } from '@violet-crate/core/profile/schema';
-import type { MapObject } from '@violet-crate/core/map/schema';
+import type { MapObject } from '@violet-crate/core/document/schema';
 import { drawLabel } from './sheet.ts';
 
 export interface MarkColours {

@@ -4,8 +4,8 @@
  */
 
 import { dot, type Vec3 } from '@violet-crate/core/math/vec3';
-import type { MapEdit } from '@violet-crate/core/map/edit';
-import type { GameMap } from '@violet-crate/core/map/schema';
+import type { MapEdit } from '@violet-crate/core/document/edit';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import { pushFace } from '@violet-crate/core/solid/cut';
 import { skeletonOf } from '@violet-crate/core/solid/reshape';
 import { moveSelection } from './edits.ts';

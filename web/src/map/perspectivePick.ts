@@ -4,7 +4,7 @@ import { Raycaster, Vector2, type Camera } from 'three';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { objectBox } from '@violet-crate/core/map/objectBox';
 import { leavingFace, pickSolids, rayBox } from '@violet-crate/core/map/pick';
-import type { GameMap } from '@violet-crate/core/map/schema';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import { addScaled, type Vec3 } from '@violet-crate/core/math/vec3';
 import { hasPart, materialType } from '@violet-crate/core/profile/schema';
 import { shapeOf } from '@violet-crate/core/solid/shape';

@@ -3,7 +3,7 @@
 import { classBox } from '@violet-crate/core/map/objectBox';
 import { copyOf } from '@violet-crate/core/map/prefab';
 import { readableReach } from '@violet-crate/core/map/lights';
-import type { GameMap, MapObject } from '@violet-crate/core/map/schema';
+import type { GameMap, MapObject } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { hasPart, type Profile } from '@violet-crate/core/profile/schema';
 import { shapeOf, type Point2 } from '@violet-crate/core/solid/shape';

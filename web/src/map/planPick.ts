@@ -1,11 +1,11 @@
 /** What lies under a point of the plan. */
 
 import { copyOf } from '@violet-crate/core/map/prefab';
-import type { GameMap } from '@violet-crate/core/map/schema';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
 import { insideOutline, shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
 import type { SheetPointer } from './FlatView.tsx';
-import type { MemberKind } from '@violet-crate/core/map/members';
+import type { MemberKind } from '@violet-crate/core/document/members';
 import { isShown, type ViewState } from './viewSlice.ts';
 
 export interface Picked {

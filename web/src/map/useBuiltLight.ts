@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { NoToneMapping, ReinhardToneMapping, type Group, type Object3D, type WebGLRenderer } from 'three';
-import type { ProbeGrid } from '@violet-crate/core/build/lighting/probes';
-import { decodeProbes } from '@violet-crate/core/build/pack/probesBin';
+import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
+import { decodeProbes } from '@violet-crate/core/stages/pack/probesBin';
 import { message, request } from '../api/http.ts';
 import { crateWorld } from '../checks/background.ts';
 import { store, useAppSelector } from '../store.ts';

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import type { GameMap } from '@violet-crate/core/map/schema';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { expandMap } from '@violet-crate/core/map/prefab';
 import { useAppSelector } from '../store.ts';

@@ -1,9 +1,8 @@
 import { useEffect, useRef, useState, type PointerEvent } from 'react';
-import type { Group } from 'three';
-import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments, Points, PointsMaterial, Vector3, type Camera } from 'three';
-import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
+import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments, Points, PointsMaterial, Vector3, type Group, type Camera } from 'three';
+import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import { copyOf } from '@violet-crate/core/map/prefab';
-import type { GameMap, Solid } from '@violet-crate/core/map/schema';
+import type { GameMap, Solid } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { skeletonOf } from '@violet-crate/core/solid/reshape';
 import type { Point2 } from '@violet-crate/core/solid/shape';

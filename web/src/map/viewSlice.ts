@@ -1,8 +1,8 @@
 /** What the map workspace shows and selects. None of it is part of the document. */
 
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import { KINDS, type MemberKind, type Members } from '@violet-crate/core/map/members';
-import { completeMap, type GameMap } from '@violet-crate/core/map/schema';
+import { KINDS, type MemberKind, type Members } from '@violet-crate/core/document/members';
+import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
 import type { ShapeValues } from '@violet-crate/core/solid/shapes';
 import { openCrate } from '../crate/crateSlice.ts';
 

@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { useNavigate } from 'react-router';
-import { callersOf, type Caller } from '@violet-crate/core/script/callers';
+import { callersOf, type Caller } from '@violet-crate/core/link/callers';
 import { readScript } from '@violet-crate/core/script/check';
 import { selected } from '../map/viewSlice.ts';
 import { useAppDispatch, useAppSelector } from '../store.ts';

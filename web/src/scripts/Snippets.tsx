@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Modal } from 'react-bootstrap';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
-import { readDocument } from '@violet-crate/core/document';
+import { readDocument } from '@violet-crate/core/document/readDocument';
 import { addSnippet, removeSnippet, snippetCredit, snippetProblem, SnippetSchema, snippetsIn, type Snippet } from '@violet-crate/core/script/snippet';
 import { message, sendJson } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';

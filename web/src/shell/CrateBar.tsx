@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { isActive } from '../api/jobsSlice.ts';
 import { getJson, message, request, sendJson } from '../api/http.ts';
 import { reloaded } from '../map/mapSlice.ts';
-import type { GameMap } from '@violet-crate/core/map/schema';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../store.ts';
 import { toggleTheme } from '../theme/theme.ts';

@@ -4,7 +4,7 @@ import { render, type RenderResult } from '@testing-library/react';
 import type { ReactElement } from 'react';
 import { Provider } from 'react-redux';
 import { MemoryRouter } from 'react-router';
-import type { StageReport } from '@violet-crate/core/build/stage';
+import type { StageReport } from '@violet-crate/core/stages/contract/stage';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { testWorld } from '@violet-crate/core/testing/world';
 import type { Build, CrateView, Game, Job } from '../api/types.ts';

@@ -1,6 +1,5 @@
 /** The map.glb of a build, dressed with the crate's textures and its lightmap. */
 
-import type { Mesh } from 'three';
 import {
   Color,
   EquirectangularReflectionMapping,
@@ -10,6 +9,7 @@ import {
   RepeatWrapping,
   SRGBColorSpace,
   Texture,
+  type Mesh,
   type DataTexture,
   type MeshStandardMaterial,
   type Object3D,

@@ -1,7 +1,7 @@
 /** Props have no lightmap: every corner is lit by the probes around it. */
 
 import { BufferAttribute, Matrix3, MeshBasicMaterial, Vector3, type Mesh, type MeshStandardMaterial, type Object3D } from 'three';
-import { probeLight, type ProbeGrid } from '@violet-crate/core/build/lighting/probes';
+import { probeLight, type ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 
 /** E/π that arrives at a point, in map units, on a surface with a normal; a dim guess where no probe tells. */

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { ReinhardToneMapping } from 'three';
-import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
+import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { Finding } from '@violet-crate/core/finding';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Intent } from '@violet-crate/core/trial/move';

@@ -2,10 +2,10 @@
 
 import type { WebGLRenderer } from 'three';
 import wasmUri from 'wasmoon/dist/glue.wasm?url';
-import { decodeCollision } from '@violet-crate/core/build/pack/collisionBin';
-import { decodeProbes } from '@violet-crate/core/build/pack/probesBin';
-import type { RuntimeMap } from '@violet-crate/core/build/pack/runtime';
-import { decodeVisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
+import { decodeCollision } from '@violet-crate/core/stages/pack/collisionBin';
+import { decodeProbes } from '@violet-crate/core/stages/pack/probesBin';
+import type { RuntimeMap } from '@violet-crate/core/stages/pack/runtime';
+import { decodeVisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';

@@ -1,7 +1,7 @@
 /** A test run as a page holds it: the simulation is in a worker, and this is what the page knows of it. */
 
 import type { Finding } from '@violet-crate/core/finding';
-import type { TrialStep } from '@violet-crate/core/map/schema';
+import type { TrialStep } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { ShownObject, TrialNews, TrialState } from '@violet-crate/core/trial/apart';
 import type { Intent } from '@violet-crate/core/trial/move';

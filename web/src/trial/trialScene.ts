@@ -14,13 +14,13 @@ import {
   type Texture,
   type WebGLRenderer,
 } from 'three';
-import type { ProbeGrid } from '@violet-crate/core/build/lighting/probes';
-import { groupsSeenFrom, type VisibilityFile } from '@violet-crate/core/build/pack/visibilityBin';
-import { toGltf } from '@violet-crate/core/build/pack/gltfSpace';
+import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
+import { groupsSeenFrom, type VisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
+import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { linearOfHex } from '@violet-crate/core/math/srgb';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
-import type { MapSettings } from '@violet-crate/core/map/schema';
+import type { MapSettings } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { hasPart } from '@violet-crate/core/profile/schema';
 import type { ShownObject } from '@violet-crate/core/trial/apart';

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { UnreadableInput } from '../../finding.ts';
+import { UnreadableInput } from '../../unreadable.ts';
 import { crc32, listZip, readZip, writeZip } from './zip.ts';
 
 const text = (s: string) => new TextEncoder().encode(s);

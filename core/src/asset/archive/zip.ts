@@ -4,8 +4,8 @@
  */
 
 import { inflateSync, zipSync, type Zippable } from 'fflate';
-import { UnreadableInput } from '../../finding.ts';
-import type { FileTree } from '../../crate/contents.ts';
+import { UnreadableInput } from '../../unreadable.ts';
+import type { FileTree } from '../../crate/fileTree.ts';
 
 export interface ZipLimits {
   /** Bytes of one entry and of all together, unpacked. */

@@ -1,6 +1,7 @@
 /** From a model file to the GLB that a game loads, with everything noticed on the way. */
 
-import { UnreadableInput, type Finding } from '../../finding.ts';
+import type { Finding } from '../../finding.ts';
+import { UnreadableInput } from '../../unreadable.ts';
 import type { Box3 } from '../../math/box3.ts';
 import type { Vec3 } from '../../math/vec3.ts';
 import type { Profile } from '../../profile/schema.ts';
@@ -10,23 +11,23 @@ import { mipmaps } from '../texture/mipmaps.ts';
 import type { Picture } from '../texture/picture.ts';
 import { readImage } from '../texture/readImage.ts';
 import { resizePicture } from '../texture/resize.ts';
-import { checkCollision, checkFit, checkSlots, checkSource, checkSurface, noteTaker } from './check.ts';
-import { collisionShape, type CollisionShape } from './collision.ts';
-import type { Companions } from './companions.ts';
-import { makeLods, type Lod } from './lods.ts';
-import { chooseSlots, type SlotChoice } from './materialSlots.ts';
-import { triangleCount, vertexCount, type Model, type ModelImage, type ModelPart } from './model.ts';
-import { computeNormals, unitNormals } from './normals.ts';
-import { defaultModelOptions, LENGTH_UNITS, UNITS, type ModelOptions } from './options.ts';
+import { checkCollision, checkFit, checkSlots, checkSource, checkSurface, noteTaker } from './check/check.ts';
+import { collisionShape, type CollisionShape } from './geometry/collision.ts';
+import type { Companions } from './read/companions.ts';
+import { makeLods, type Lod } from './geometry/lods.ts';
+import { chooseSlots, type SlotChoice } from './model/materialSlots.ts';
+import { triangleCount, vertexCount, type Model, type ModelImage, type ModelPart } from './model/model.ts';
+import { computeNormals, unitNormals } from './geometry/normals.ts';
+import { defaultModelOptions, LENGTH_UNITS, UNITS, type ModelOptions } from './model/options.ts';
 import { pictureOfModel } from './picture.ts';
-import { shiftModel, sourceMatrix, transformModel } from './place.ts';
-import { readModel } from './readModel.ts';
-import { boundsOf, boundsOfParts, surfaceOf, type Surface } from './surface.ts';
-import { makeTangents } from './tangents.ts';
-import { dropTriangles, trianglesToTurn, turnTriangles, uselessTriangles } from './tidy.ts';
-import { resolveUnit, unitName } from './unit.ts';
-import { dropUnused, weld } from './weld.ts';
-import { writeGlb } from './writeGlb.ts';
+import { shiftModel, sourceMatrix, transformModel } from './geometry/place.ts';
+import { readModel } from './read/readModel.ts';
+import { boundsOf, boundsOfParts, surfaceOf, type Surface } from './geometry/surface.ts';
+import { makeTangents } from './geometry/tangents.ts';
+import { dropTriangles, trianglesToTurn, turnTriangles, uselessTriangles } from './geometry/tidy.ts';
+import { resolveUnit, unitName } from './check/unit.ts';
+import { dropUnused, weld } from './geometry/weld.ts';
+import { writeGlb } from './write/writeGlb.ts';
 import { own } from '../../own.ts';
 
 export interface ConvertedModel {

@@ -1,6 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import type { Document } from '@gltf-transform/core';
-import { WebIO } from '@gltf-transform/core';
+import { WebIO, type Document } from '@gltf-transform/core';
 import { tangents as referenceTangents, unweld } from '@gltf-transform/functions';
 import fc from 'fast-check';
 import { encode } from 'fast-png';
@@ -12,17 +11,17 @@ import { glbErrors } from '../../testing/glb.ts';
 import { bendingGlb, bunny, bunnyObj, bytesOf, CUBE } from '../../testing/models.ts';
 import { testProfile } from '../../testing/world.ts';
 import { convertModel, type ConvertedModel } from './convert.ts';
-import { convexHull } from './hull.ts';
-import { chooseSlots, likeness } from './materialSlots.ts';
-import { newModel, triangleCount, type ModelPart } from './model.ts';
-import type { ModelOptions } from './options.ts';
-import { readGltf } from './readGltf.ts';
-import { readObj } from './readObj.ts';
-import { boundsOf, isClosed, surfaceOf, volumeOf } from './surface.ts';
-import { triangulate } from './triangulate.ts';
-import { resolveUnit } from './unit.ts';
-import { lightmapOverlap } from './uvCheck.ts';
-import { weld } from './weld.ts';
+import { convexHull } from './geometry/hull.ts';
+import { chooseSlots, likeness } from './model/materialSlots.ts';
+import { newModel, triangleCount, type ModelPart } from './model/model.ts';
+import type { ModelOptions } from './model/options.ts';
+import { readGltf } from './read/readGltf.ts';
+import { readObj } from './read/readObj.ts';
+import { boundsOf, isClosed, surfaceOf, volumeOf } from './geometry/surface.ts';
+import { triangulate } from './geometry/triangulate.ts';
+import { resolveUnit } from './check/unit.ts';
+import { lightmapOverlap } from './check/uvCheck.ts';
+import { weld } from './geometry/weld.ts';
 
 const profile = testProfile();
 const convert = (

@@ -4,8 +4,8 @@ import { encode } from 'fast-png';
 import { linearToSrgb, srgbToLinear } from '../../math/srgb.ts';
 import { cross, dot, normalise, sub, type Vec3 } from '../../math/vec3.ts';
 import type { Picture } from '../texture/picture.ts';
-import { plainMaterial, type Model } from './model.ts';
-import { boundsOf, type Surface } from './surface.ts';
+import { plainMaterial, type Model } from './model/model.ts';
+import { boundsOf, type Surface } from './geometry/surface.ts';
 import { own } from '../../own.ts';
 
 const SIZE = 192;

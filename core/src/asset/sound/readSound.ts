@@ -1,6 +1,6 @@
 /** Reads a sound by what it is, not by what it is called: WAV, Ogg Vorbis, FLAC, MP3. */
 
-import { UnreadableInput } from '../../finding.ts';
+import { UnreadableInput } from '../../unreadable.ts';
 import { readWav } from './readWav.ts';
 import { MAX_MINUTES, secondsOf, type Sound } from './sound.ts';
 

@@ -3,7 +3,7 @@
  * `smpl` chunk. Not handled: compressed WAV (A-law, ADPCM and the like), which is refused by name.
  */
 
-import { UnreadableInput } from '../../finding.ts';
+import { UnreadableInput } from '../../unreadable.ts';
 import type { Sound } from './sound.ts';
 
 const PCM = 1;

@@ -1,4 +1,4 @@
-import { UnreadableInput } from '../../finding.ts';
+import { UnreadableInput } from '../../unreadable.ts';
 
 /** A picture in memory, 8 bits per channel. */
 export interface Picture {

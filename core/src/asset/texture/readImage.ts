@@ -1,6 +1,6 @@
 /** Reads a picture by what it is, not by what it is called. */
 
-import { UnreadableInput } from '../../finding.ts';
+import { UnreadableInput } from '../../unreadable.ts';
 import { isKtx2, readKtx2 } from './readKtx2.ts';
 import type { Picture } from './picture.ts';
 import { readJpeg } from './readJpeg.ts';

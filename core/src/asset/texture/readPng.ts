@@ -2,7 +2,7 @@
 
 import { convertIndexedToRgb, decode } from 'fast-png';
 import { Unzlib, zlibSync } from 'fflate';
-import { UnreadableInput } from '../../finding.ts';
+import { UnreadableInput } from '../../unreadable.ts';
 import { crc32 } from '../archive/zip.ts';
 import { damaged, guardSize, type Picture } from './picture.ts';
 

@@ -4,9 +4,9 @@
  */
 
 import { membersBox } from '@violet-crate/core/map/arrange';
-import { countMembers, KINDS, type Members } from '@violet-crate/core/map/members';
-import type { Change, MapEdit } from '@violet-crate/core/map/edit';
-import type { GameMap, Solid } from '@violet-crate/core/map/schema';
+import { countMembers, KINDS, type Members } from '@violet-crate/core/document/members';
+import type { Change, MapEdit } from '@violet-crate/core/document/edit';
+import type { GameMap, Solid } from '@violet-crate/core/document/schema';
 import { boxCentre } from '@violet-crate/core/math/box3';
 import { snap, type Vec3 } from '@violet-crate/core/math/vec3';
 import type { Profile } from '@violet-crate/core/profile/schema';

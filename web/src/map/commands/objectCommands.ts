@@ -1,9 +1,8 @@
 /** Objects, series and layers. */
 
-import type { Change, MapEdit } from '@violet-crate/core/map/edit';
-import { freshId } from '@violet-crate/core/map/edit';
+import { freshId, type Change, type MapEdit } from '@violet-crate/core/document/edit';
 import { addNext, renumber, seriesOf } from '@violet-crate/core/map/series';
-import { dropToSurface } from '@violet-crate/core/map/stand';
+import { dropToSurface } from '@violet-crate/core/check/checkStand';
 import { classOf } from '@violet-crate/core/profile/schema';
 import { crateWorld } from '../../checks/background.ts';
 import { replaceSolids } from '../edits.ts';

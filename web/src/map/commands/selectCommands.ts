@@ -1,7 +1,7 @@
 /** What is selected, and what is done to it as a whole. */
 
-import { deleteMembers, KINDS } from '@violet-crate/core/map/members';
-import { freshId } from '@violet-crate/core/map/edit';
+import { deleteMembers, KINDS } from '@violet-crate/core/document/members';
+import { freshId } from '@violet-crate/core/document/edit';
 import { inLayer, solidsWithMaterial } from '@violet-crate/core/map/find';
 import { duplicate } from '../edits.ts';
 import { edited, redone, undone } from '../mapSlice.ts';

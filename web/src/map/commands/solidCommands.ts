@@ -1,12 +1,11 @@
 /** What is done to solids and their faces. */
 
-import { findUnseenFaces } from '@violet-crate/core/build/unseenFaces';
+import { findUnseenFaces } from '@violet-crate/core/stages/unseenFaces';
 import { membersBox } from '@violet-crate/core/map/arrange';
-import type { Change } from '@violet-crate/core/map/edit';
-import { freshId } from '@violet-crate/core/map/edit';
+import { freshId, type Change } from '@violet-crate/core/document/edit';
 import { replacedMaterial } from '@violet-crate/core/map/find';
-import { faceAxes } from '@violet-crate/core/map/projection';
-import type { Solid } from '@violet-crate/core/map/schema';
+import { faceAxes } from '@violet-crate/core/solid/projection';
+import type { Solid } from '@violet-crate/core/document/schema';
 import { boxSize } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { classOf, hasPart } from '@violet-crate/core/profile/schema';

@@ -1,7 +1,7 @@
 /** What is shown and how; what goes out to other programs. */
 
 import { membersBox } from '@violet-crate/core/map/arrange';
-import { KINDS } from '@violet-crate/core/map/members';
+import { KINDS } from '@violet-crate/core/document/members';
 import { hasPart } from '@violet-crate/core/profile/schema';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
 import { type MapCommand, type MapContext, keysOf, needAny, toggle } from './command.ts';

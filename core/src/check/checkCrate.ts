@@ -1,0 +1,83 @@
+/** Every finding of a crate that needs no build: scripts, maps, links, names. */
+
+import { sortFindings, type Finding } from '../finding.ts';
+import { linkMap, checkLinks, type LinkReport } from '../link/graph.ts';
+import { checkMap } from './checkMap.ts';
+import { checkPrefabs, copyOf, expandWorld } from '../map/prefab.ts';
+import { checkScripts, globalFunctions } from '../script/check.ts';
+import { classOf } from '../profile/schema.ts';
+import { isWorkingFile } from '../crate/contents.ts';
+import { nameProblem } from '../crate/naming.ts';
+import type { CrateWorld } from '../crate/world.ts';
+import { own } from '../own.ts';
+
+export interface CrateCheck {
+  findings: Finding[];
+  links: LinkReport[];
+}
+
+export function checkCrate(given: CrateWorld): CrateCheck {
+  // Copies of prefabs are checked as what they stand for.
+  const world = expandWorld(given);
+  const { profile, crate } = world;
+  const findings: Finding[] = [];
+  const nameWrong = nameProblem(profile, 'crate', crate.manifest.name);
+  if (nameWrong)
+    findings.push({
+      code: 'crate-name',
+      severity: 'blocker',
+      stage: 'setup',
+      message: `Crate name "${crate.manifest.name}": ${nameWrong}`,
+      place: { file: 'crate.json' },
+    });
+  if (!own(crate.maps, crate.manifest.mainMap)) {
+    findings.push({
+      code: 'map-missing',
+      severity: 'blocker',
+      stage: 'map',
+      message: `The crate has no map ${crate.manifest.mainMap}.`,
+      hint: 'It is named in crate.json as mainMap.',
+      place: { file: 'crate.json' },
+    });
+  }
+  for (const file of crate.files) {
+    const stem = file.path
+      .split('/')
+      .pop()!
+      .replace(/\.[a-z0-9]+$/i, '');
+    const problem = isWorkingFile(file.path) ? null : nameProblem(profile, 'file', stem);
+    if (problem)
+      findings.push({
+        code: 'file-name',
+        severity: 'blocker',
+        stage: 'assets',
+        message: `File ${file.path}: ${problem}`,
+        place: { file: file.path },
+      });
+  }
+  const functions = globalFunctions(crate.scripts);
+  const called = new Set(
+    Object.values(crate.maps).flatMap((map) => [
+      ...Object.values(map.signals).flatMap((signal) => ('script' in signal.to ? [signal.to.script] : [])),
+      ...Object.values(map.objects).flatMap((object) =>
+        (classOf(profile, object.class)?.properties ?? []).filter((p) => p.type === 'script').map((p) => String(object.properties[p.id] ?? '')),
+      ),
+    ]),
+  );
+  findings.push(...checkScripts(profile, crate.scripts, called));
+  const names = Object.keys(crate.maps);
+  for (const name of names) findings.push(...checkMap(world, name, new Set(functions)), ...checkPrefabs(given, name));
+  const links = names.map((name) => linkMap(world, name));
+  findings.push(...checkLinks(world, links));
+  return { findings: sortFindings(findings.map((finding) => ofCopy(given, finding))), links };
+}
+
+/** A finding about a member of a placed prefab leads to its copy; a fix of it would make a stray member of the map. */
+function ofCopy(given: CrateWorld, finding: Finding): Finding {
+  const map = finding.place?.map === undefined ? undefined : own(given.crate.maps, finding.place.map);
+  const member = finding.place?.object ?? finding.place?.solid;
+  const copy = map && member ? copyOf(map, member) : null;
+  if (!copy) return finding;
+  const { fix: _fix, ...rest } = finding;
+  return { ...rest, hint: `${finding.hint ?? ''} It belongs to a prefab: edit that in its place.`.trim(), place: { ...finding.place, copy } };
+}

@@ -1,0 +1,137 @@
+/** Findings about what objects refer to: other objects, paths, functions, pairs, and models that cannot do what is asked. */
+
+import { assetRecord, type CrateWorld } from '../crate/world.ts';
+import type { Finding } from '../finding.ts';
+import { classOf, hasPart } from '../profile/schema.ts';
+import type { GameMap, MapObject } from '../document/schema.ts';
+import { own } from '../own.ts';
+
+export function checkReferences(world: CrateWorld, map: GameMap, mapName: string, functions: ReadonlySet<string>): Finding[] {
+  return Object.entries(map.objects).flatMap(([id, object]) => [
+    ...checkTargets(world, map, mapName, id, object, functions),
+    ...checkPair(world, map, mapName, id, object),
+    ...checkMovable(world, mapName, id, object),
+    ...checkIcon(world, mapName, id, object),
+  ]);
+}
+
+const KINDS: Record<string, string> = { object: 'object', path: 'path', script: 'function' };
+
+function checkTargets(world: CrateWorld, map: GameMap, mapName: string, id: string, object: MapObject, functions: ReadonlySet<string>): Finding[] {
+  const findings: Finding[] = [];
+  for (const definition of classOf(world.profile, object.class)?.properties ?? []) {
+    const kind = KINDS[definition.type];
+    const value = object.properties[definition.id] ?? definition.default;
+    if (!kind || value === '' || typeof value !== 'string') continue;
+    const target = own(map.objects, value);
+    const there = kind === 'object' ? target : kind === 'path' ? own(map.paths, value) : functions.has(value);
+    const wrongClass = kind === 'object' && target && definition.of && !definition.of.includes(target.class);
+    if (there && !wrongClass) continue;
+    findings.push({
+      code: 'reference-broken',
+      severity: 'blocker',
+      stage: 'map',
+      message: wrongClass
+        ? `${object.name}: ${definition.label} names ${target.name}, which is a ${classOf(world.profile, target.class)?.label ?? target.class}.`
+        : `${object.name}: ${definition.label} names a ${kind} "${value}" that is gone.`,
+      hint: `Pick another ${kind} in the inspector.`,
+      place: { map: mapName, object: id, point: object.position },
+      fix: {
+        kind: 'edit',
+        label: 'Clear it',
+        edit: {
+          name: `clear ${definition.label}`,
+          changes: [{ of: 'objects', id, to: { ...object, properties: { ...object.properties, [definition.id]: '' } } }],
+        },
+      },
+    });
+  }
+  if (hasPart(world.profile, object.class, 'follow') && !object.properties.path)
+    findings.push({
+      code: 'path-missing',
+      severity: 'warning',
+      stage: 'map',
+      message: `${object.name} follows no path yet; it will stay where it is.`,
+      hint: 'Draw a path, then pick it in the inspector.',
+      place: { map: mapName, object: id, point: object.position },
+    });
+  return findings;
+}
+
+/** Entry and exit have to name each other. */
+function checkPair(world: CrateWorld, map: GameMap, mapName: string, id: string, object: MapObject): Finding[] {
+  const property = classOf(world.profile, object.class)?.pairs;
+  const other = property ? object.properties[property] : undefined;
+  if (!property || typeof other !== 'string' || own(map.objects, other) === undefined) return [];
+  const target = map.objects[other];
+  if (other !== id && target.properties[property] === id) return [];
+  return [
+    {
+      code: 'pair-broken',
+      severity: 'warning',
+      stage: 'map',
+      message: other === id ? `${object.name} is paired with itself.` : `${object.name} leads to ${target.name}, which does not lead back.`,
+      hint: 'A pair works both ways only if each names the other.',
+      place: { map: mapName, object: id, point: object.position },
+      fix:
+        other === id
+          ? undefined
+          : {
+              kind: 'edit',
+              label: 'Lead back',
+              edit: {
+                name: `pair ${object.name} and ${target.name}`,
+                changes: [{ of: 'objects', id: other, to: { ...target, properties: { ...target.properties, [property]: id } } }],
+              },
+            },
+    },
+  ];
+}
+
+/** A prop can move only where its model has a collision shape and a mass. */
+function checkMovable(world: CrateWorld, mapName: string, id: string, object: MapObject): Finding[] {
+  const model = object.properties.model;
+  if (object.properties.movable !== true || typeof model !== 'string' || model === '') return [];
+  const record = assetRecord(world, model);
+  if (!record) return [];
+  const shape = record.collision?.kind ?? 'none';
+  const can = shape !== 'none' && shape !== 'exact' && (record.collision?.mass ?? 0) > 0;
+  if (can) return [];
+  return [
+    {
+      code: 'prop-cannot-move',
+      severity: 'warning',
+      stage: 'map',
+      message: `${object.name} is movable, but its model ${model} has ${shape === 'none' ? 'no collision shape' : shape === 'exact' ? 'an exact collision shape, which only fixed props may have' : 'no mass'}.`,
+      hint: 'Convert the model with a box, hull or parts for collision and a mass, or make the prop fixed.',
+      place: { map: mapName, object: id, point: object.position },
+      fix: {
+        kind: 'edit',
+        label: 'Make it fixed',
+        edit: {
+          name: `fix ${object.name}`,
+          changes: [{ of: 'objects', id, to: { ...object, properties: { ...object.properties, movable: false } } }],
+        },
+      },
+    },
+  ];
+}
+
+/** A picture on the player's map has to be square, in one of the sizes that the game asks for. */
+function checkIcon(world: CrateWorld, mapName: string, id: string, object: MapObject): Finding[] {
+  const sizes = world.profile.mapIcons;
+  const icon = object.properties.icon;
+  const record = typeof icon === 'string' && icon !== '' ? assetRecord(world, icon) : undefined;
+  if (!sizes || !record?.width || !record.height) return [];
+  if (record.width === record.height && sizes.includes(record.width)) return [];
+  return [
+    {
+      code: 'map-icon-size',
+      severity: 'warning',
+      stage: 'map',
+      message: `${object.name}: the map icon ${icon as string} is ${record.width} × ${record.height}; the game takes ${sizes.map((s) => `${s} × ${s}`).join(', ')}.`,
+      hint: 'Convert the picture to one of these sizes.',
+      place: { map: mapName, object: id, point: object.position },
+    },
+  ];
+}

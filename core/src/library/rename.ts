@@ -1,0 +1,124 @@
+/** Gives an asset or material another name and follows it through manifest, maps and scripts. */
+
+import { diffMaps, type MapEdit } from '../document/edit.ts';
+import { replacedMaterial } from '../map/find.ts';
+import type { MapObject, Solid } from '../document/schema.ts';
+import { classOf } from '../profile/schema.ts';
+import { replaceStrings } from '../script/strings.ts';
+import { previewPath } from '../crate/contents.ts';
+import type { AssetRecord, CrateManifest } from '../crate/manifest.ts';
+import { MATERIAL_PICTURES } from './usage.ts';
+import type { CrateWorld } from '../crate/world.ts';
+
+export interface Renaming {
+  manifest: CrateManifest;
+  /** Edits by map: one each, so that one undo takes it back. */
+  edits: Record<string, MapEdit>;
+  /** New text of the scripts that change. */
+  scripts: Record<string, string>;
+  /** Files that move: from, to. */
+  moves: [string, string][];
+}
+
+const folderAndEnding = (path: string): [string, string] => {
+  const [, folder, ending] = /^([^/]+\/).*?(\.[^.]+)$/.exec(path)!;
+  return [folder, ending];
+};
+
+export function renamedPath(path: string, name: string): string {
+  const [folder, ending] = folderAndEnding(path);
+  return folder + name + ending;
+}
+
+/** What has to follow when an asset's file gets another path: maps and scripts. */
+export const followPath = (world: CrateWorld, from: string, to: string): Pick<Renaming, 'edits' | 'scripts'> => ({
+  edits: mapEdits(world, `Rename ${from} to ${to}`, ['model', 'sound', 'texture'], from, to),
+  scripts: changedScripts(world, from, to),
+});
+
+export function renameAsset(world: CrateWorld, path: string, name: string): Renaming {
+  const { manifest } = world.crate;
+  const to = renamedPath(path, name);
+  const record = manifest.assets[path];
+  const moves: [string, string][] = [[path, to]];
+  const renamed: AssetRecord = { ...record };
+  if (world.crate.files.some((file) => file.path === previewPath(path))) moves.push([previewPath(path), previewPath(to)]);
+  if (record) {
+    // Sources live under the asset's name; files that came along lie in a folder of that name.
+    const [, ending] = folderAndEnding(record.source);
+    const folder = record.source.slice(0, record.source.length - ending.length);
+    const moved = folder.replace(/[^/]+$/, name);
+    renamed.source = moved + ending;
+    for (const file of world.crate.files)
+      if (file.path === record.source) moves.push([file.path, renamed.source]);
+      else if (file.path.startsWith(`${folder}/`)) moves.push([file.path, moved + file.path.slice(folder.length)]);
+  }
+  const assets = Object.fromEntries(Object.entries(manifest.assets).map(([key, value]) => (key === path ? [to, renamed] : [key, value])));
+  const materials = manifest.materials.map((material) => {
+    const next = { ...material };
+    for (const picture of MATERIAL_PICTURES) if (next[picture] === path) next[picture] = to;
+    return next;
+  });
+  const origin = manifest.scriptOrigins?.[path];
+  const { [path]: _old, ...others } = manifest.scriptOrigins ?? {};
+  return {
+    manifest: { ...manifest, assets, materials, ...(origin ? { scriptOrigins: { ...others, [to]: origin } } : {}) },
+    ...followPath(world, path, to),
+    moves,
+  };
+}
+
+export function renameMaterial(world: CrateWorld, from: string, to: string): Renaming {
+  const { manifest } = world.crate;
+  const inOptions = (record: AssetRecord): AssetRecord => {
+    const chosen = record.options.materials as Record<string, string> | undefined;
+    const materials = chosen && Object.fromEntries(Object.entries(chosen).map(([slot, material]) => [slot, material === from ? to : material]));
+    return {
+      ...record,
+      options: materials ? { ...record.options, materials } : record.options,
+      slots: record.slots?.map((slot) => (slot.material === from ? { ...slot, material: to } : slot)),
+    };
+  };
+  return {
+    manifest: {
+      ...manifest,
+      materials: manifest.materials.map((material) => (material.name === from ? { ...material, name: to } : material)),
+      assets: Object.fromEntries(Object.entries(manifest.assets).map(([path, record]) => [path, record.slots ? inOptions(record) : record])),
+    },
+    edits: mapEdits(world, `Rename material ${from} to ${to}`, ['material'], from, to),
+    scripts: changedScripts(world, from, to),
+    moves: [],
+  };
+}
+
+function mapEdits(world: CrateWorld, name: string, types: readonly string[], from: string, to: string): Record<string, MapEdit> {
+  const inSolid = (solid: Solid): Solid => (types.includes('material') ? (replacedMaterial(solid, from, to) ?? solid) : solid);
+  const inObject = (object: MapObject): MapObject => {
+    const named = (classOf(world.profile, object.class)?.properties ?? []).filter((p) => types.includes(p.type) && object.properties[p.id] === from);
+    return named.length > 0 ? { ...object, properties: { ...object.properties, ...Object.fromEntries(named.map((p) => [p.id, to])) } } : object;
+  };
+  const inAll = <T>(members: Record<string, T>, change: (member: T) => T): Record<string, T> =>
+    Object.fromEntries(Object.entries(members).map(([id, member]) => [id, change(member)]));
+  const edits: Record<string, MapEdit> = {};
+  for (const [mapName, map] of Object.entries(world.crate.maps)) {
+    const renamed = {
+      ...map,
+      settings: types.includes('material') && map.settings.skyMaterial === from ? { ...map.settings, skyMaterial: to } : map.settings,
+      solids: inAll(map.solids, inSolid),
+      objects: inAll(map.objects, inObject),
+      prefabs: inAll(map.prefabs, (prefab) => ({ ...prefab, solids: inAll(prefab.solids, inSolid), objects: inAll(prefab.objects, inObject) })),
+    };
+    const edit = diffMaps(map, renamed, name);
+    if (edit) edits[mapName] = edit;
+  }
+  return edits;
+}
+
+function changedScripts(world: CrateWorld, from: string, to: string): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(world.crate.scripts).flatMap(([path, source]) => {
+      const next = replaceStrings(source, from, to);
+      return next === source ? [] : [[path, next]];
+    }),
+  );
+}

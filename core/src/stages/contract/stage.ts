@@ -1,0 +1,74 @@
+/**
+ * Build stages are pure functions of their inputs and options. A stage's inputs are listed in parts with
+ * names that people know ("lamp_3 position"); its key is the hash of all parts, of the stages it builds on and
+ * of its own revision, so a changed algorithm never meets an old result in the cache. Two lists of parts tell
+ * what has changed between two builds.
+ */
+
+import { canonicalJson, sha256Hex } from '../../hash.ts';
+import type { Finding } from '../../finding.ts';
+
+export const BUILD_STAGES = ['check', 'geometry', 'sealing', 'visibility', 'lighting', 'navigation', 'packing'] as const;
+export type BuildStage = (typeof BUILD_STAGES)[number];
+
+export const QUALITIES = ['draft', 'preview', 'final'] as const;
+export type Quality = (typeof QUALITIES)[number];
+
+/** Raise a stage's number when its result for equal inputs changes. */
+export const STAGE_REVISION: Record<BuildStage, number> = {
+  check: 1,
+  geometry: 3,
+  sealing: 3,
+  visibility: 1,
+  lighting: 4,
+  navigation: 1,
+  packing: 7,
+};
+
+/** The stages whose results a stage reads. */
+export const STAGE_NEEDS: Record<BuildStage, readonly BuildStage[]> = {
+  check: [],
+  geometry: [],
+  sealing: ['geometry'],
+  visibility: ['sealing'],
+  lighting: ['geometry', 'sealing'],
+  navigation: [],
+  packing: ['geometry', 'sealing', 'visibility', 'lighting', 'navigation'],
+};
+
+/** Hashes of a stage's inputs by name. */
+export type StageParts = Record<string, string>;
+
+const SHORT = 12;
+
+/** The hash by which one part of the inputs is known. */
+export const partHash = (value: unknown): string => sha256Hex(canonicalJson(value)).slice(0, SHORT);
+
+/** The key of a stage's result, from its own parts and the keys of what it needs. */
+export const stageKey = (stage: BuildStage, parts: StageParts, needs: readonly string[]): string =>
+  sha256Hex(`${stage}/${STAGE_REVISION[stage]}\n${canonicalJson(parts)}\n${needs.join('\n')}`);
+
+/** Where stage results are kept: a folder, a store or nothing at all. */
+export interface StageCache {
+  get(key: string): Promise<Uint8Array | null>;
+  put(key: string, value: Uint8Array): Promise<void>;
+}
+
+export interface StageReport {
+  stage: BuildStage;
+  /** `fresh`: taken from the cache, since nothing that it depends on has changed. */
+  state: 'ran' | 'fresh' | 'failed' | 'skipped';
+  milliseconds: number;
+  /** Largest memory seen while it ran, in bytes; 0 where it is not known. */
+  memory: number;
+  /** One sentence on what came out. */
+  summary: string;
+  /** The same in numbers, by name. */
+  counts: Record<string, number>;
+  findings: Finding[];
+}
+
+/** Thrown out of a progress callback to stop a build; nothing of the running stage is stored. */
+export class Cancelled extends Error {
+  override name = 'Cancelled';
+}

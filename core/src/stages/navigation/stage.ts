@@ -1,0 +1,148 @@
+import type { Finding } from '../../finding.ts';
+import { classBox } from '../../map/objectBox.ts';
+import type { GameMap, Solid } from '../../document/schema.ts';
+import { boxCentre } from '../../math/box3.ts';
+import type { Vec3 } from '../../math/vec3.ts';
+import { hasPart, type Profile } from '../../profile/schema.ts';
+import { solidPolygons } from '../../solid/solid.ts';
+import { jumpLinks, type JumpLink } from './jumps.ts';
+import { areasOf, buildNavmesh, nearestOnPolygon, type Navmesh } from './navmesh.ts';
+
+export interface NavigationOutput extends Navmesh {
+  links: JumpLink[];
+}
+
+/** @param solids those that stop players */
+export async function buildNavigation(solids: readonly Solid[], player: Profile['player'], cell: number): Promise<NavigationOutput> {
+  const mesh = await buildNavmesh(collisionTriangles(solids), player, cell);
+  return { ...mesh, links: jumpLinks(mesh, player, solids) };
+}
+
+export function collisionTriangles(solids: readonly Solid[]): Float32Array {
+  const corners: number[] = [];
+  for (const solid of solids)
+    for (const { winding } of solidPolygons(solid))
+      for (let i = 2; i < winding.length; i++) corners.push(...winding[0], ...winding[i - 1], ...winding[i]);
+  return Float32Array.from(corners);
+}
+
+export interface Reach {
+  /** Area of every polygon. */
+  areas: number[];
+  /** Areas that a player gets to from some start, on foot and by jumps. */
+  reached: Set<number>;
+}
+
+/** Where players get to from the starts of a map. */
+export function reachOf({ links, ...mesh }: NavigationOutput, starts: readonly Vec3[], player: Profile['player']): Reach {
+  const areas = areasOf(mesh.polygons);
+  const reached = new Set<number>();
+  for (const start of starts) {
+    const polygon = polygonNear(mesh, start, player.radius * 2, player.height);
+    if (polygon >= 0) reached.add(areas[polygon]);
+  }
+  for (let grown = true; grown;) {
+    grown = false;
+    for (const { fromArea, toArea } of links)
+      if (reached.has(fromArea) && !reached.has(toArea)) {
+        reached.add(toArea);
+        grown = true;
+      }
+  }
+  return { areas, reached };
+}
+
+/** The polygon nearest to a point, within a distance along the ground and one in height; -1 where there is none. */
+function polygonNear(mesh: Navmesh, point: Vec3, across: number, height: number): number {
+  let best = -1;
+  let nearest = Infinity;
+  mesh.polygons.forEach((polygon, i) => {
+    const q = nearestOnPolygon(mesh, polygon, point);
+    const away = Math.hypot(q[0] - point[0], q[1] - point[1]);
+    const rise = Math.abs(q[2] - point[2]);
+    if (away > across || rise > height || away + rise >= nearest) return;
+    [best, nearest] = [i, away + rise];
+  });
+  return best;
+}
+
+/** Objects that a player has to get to: those that are operated, and volumes that wait for somebody to enter. */
+function objectives(profile: Profile, map: GameMap): { id: string; name: string; at: Vec3; volume: boolean }[] {
+  const heard = new Set(Object.values(map.signals).map((signal) => signal.from));
+  return Object.entries(map.objects).flatMap(([id, object]) => {
+    const volume = hasPart(profile, object.class, 'volume');
+    if (!hasPart(profile, object.class, 'use') && !(volume && heard.has(id))) return [];
+    return [{ id, name: object.name, at: boxCentre(classBox(profile, object)), volume }];
+  });
+}
+
+/** Areas smaller than this many times the player's own floor are ledges that nobody misses. */
+const WORTH_TELLING = 24;
+
+export function navigationFindings(output: NavigationOutput, profile: Profile, map: GameMap, name: string): Finding[] {
+  const { player } = profile;
+  const starts = Object.values(map.objects).filter((object) => hasPart(profile, object.class, 'start'));
+  if (starts.length === 0 || output.polygons.length === 0) return [];
+  const { areas, reached } = reachOf(
+    output,
+    starts.map((s) => s.position),
+    player,
+  );
+  const findings: Finding[] = [];
+  for (const { id, name: object, at, volume } of objectives(profile, map)) {
+    const near = output.polygons.some((polygon, i) => {
+      if (!reached.has(areas[i])) return false;
+      const q = nearestOnPolygon(output, polygon, at);
+      if (volume) return Math.hypot(q[0] - at[0], q[1] - at[1]) <= boxReach(profile, map, id);
+      return Math.hypot(q[0] - at[0], q[1] - at[1], q[2] + player.eyeHeight - at[2]) <= player.reach + player.radius;
+    });
+    if (near) continue;
+    findings.push({
+      code: 'unreachable-objective',
+      severity: 'warning',
+      stage: 'build',
+      message: `No way leads from a start to ${object}: the player cannot get near enough on foot, by a step or by a jump.`,
+      hint: 'Build a way, lower a step, or move it. What machinery opens later is not looked at: where a mover makes the way, all is well.',
+      place: { map: name, object: id, point: at },
+    });
+  }
+  const size = new Map<number, { area: number; at: Vec3; polygon: number }>();
+  output.polygons.forEach(({ corners }, i) => {
+    const points = corners.map((c) => output.vertices[c]);
+    const own =
+      Math.abs(points.reduce((sum, p, k) => sum + p[0] * points[(k + 1) % points.length][1] - points[(k + 1) % points.length][0] * p[1], 0)) / 2;
+    const known = size.get(areas[i]);
+    const middle = [0, 1, 2].map((k) => points.reduce((sum, p) => sum + p[k], 0) / points.length) as Vec3;
+    if (!known) size.set(areas[i], { area: own, at: middle, polygon: own });
+    else {
+      known.area += own;
+      if (own > known.polygon) [known.polygon, known.at] = [own, middle];
+    }
+  });
+  for (const [area, { area: extent, at }] of size) {
+    if (reached.has(area) || extent < WORTH_TELLING * (2 * player.radius) ** 2 || !enclosed(at, map)) continue;
+    findings.push({
+      code: 'unreachable-area',
+      severity: 'note',
+      stage: 'build',
+      message: `Nobody gets to the floor of ${Math.round(extent)} square ${profile.unit.plural} about ${at.map((v) => Math.round(v)).join(', ')}.`,
+      hint: 'If it is meant to be seen only, all is well.',
+      place: { map: name, point: at },
+    });
+  }
+  return findings;
+}
+
+const boxReach = (profile: Profile, map: GameMap, id: string): number => {
+  const { min, max } = classBox(profile, map.objects[id]);
+  return Math.hypot(max[0] - min[0], max[1] - min[1]) / 2 + profile.player.radius;
+};
+
+/** Whether a floor lies under something: roofs and the outsides of shells are no places that somebody misses. */
+function enclosed(at: Vec3, map: GameMap): boolean {
+  return Object.values(map.solids).some((solid) => {
+    const polygons = solidPolygons(solid);
+    const [xs, ys, zs] = [0, 1, 2].map((k) => polygons.flatMap((p) => p.winding.map((q) => q[k])));
+    return Math.min(...zs) > at[2] + 8 && at[0] > Math.min(...xs) && at[0] < Math.max(...xs) && at[1] > Math.min(...ys) && at[1] < Math.max(...ys);
+  });
+}

@@ -1,0 +1,75 @@
+/** The materials of a packed map: mean colours, and the crate's own pictures as KTX2 where they are wanted. */
+
+import type { Document, Material, Texture } from '@gltf-transform/core';
+import { KHRTextureBasisu } from '@gltf-transform/extensions';
+import type { CrateMaterial } from '../../crate/manifest.ts';
+import { findMaterial, type CrateWorld } from '../../crate/world.ts';
+import type { MaterialContext } from '../surface/materials.ts';
+import { LIGHTMAP_RANGE } from './lightmapPng.ts';
+
+/** Contents of a file of the crate, or nothing where files are not to be embedded. */
+export type ReadFile = (path: string) => Promise<Uint8Array>;
+
+/** Makes materials by name, each once. */
+export class GlbMaterials {
+  private readonly made = new Map<string, Material>();
+  private readonly textures = new Map<string, Texture>();
+
+  constructor(
+    private readonly document: Document,
+    private readonly world: CrateWorld,
+    private readonly context: MaterialContext,
+    private readonly anyLit: boolean,
+    private readonly readFile: ReadFile | undefined,
+  ) {}
+
+  async get(name: string): Promise<Material> {
+    const known = this.made.get(name);
+    if (known) return known;
+    const { albedo, type: typeName } = this.context.materials[name];
+    const type = this.context.types[typeName];
+    const opaque = type?.opaque ?? true;
+    const cutout = typeName === 'cutout';
+    const material = this.document
+      .createMaterial(name)
+      .setBaseColorFactor([...albedo, opaque || cutout ? 1 : 0.6])
+      .setMetallicFactor(0)
+      .setRoughnessFactor(1)
+      .setExtras({ colour: albedo, ...(type?.lit && this.anyLit ? { lightmap: { image: 0, texCoord: 1, range: LIGHTMAP_RANGE } } : {}) });
+    if (!opaque) material.setAlphaMode(cutout ? 'MASK' : 'BLEND');
+    this.made.set(name, material);
+    await this.dress(material, name);
+    return material;
+  }
+
+  /** Stock pictures must not travel: a material that has some is found by its name, as all are. */
+  private async dress(material: Material, name: string): Promise<void> {
+    const found = findMaterial(this.world, name);
+    if (!found) return;
+    const { texture, normal, packed, emissionMap, roughness, metalness, emission } = found.material;
+    const picture = async (path: CrateMaterial['texture']): Promise<Texture | null> => {
+      if (!path || !this.readFile || !path.endsWith('.ktx2') || !this.world.crate.files.some((file) => file.path === path)) return null;
+      const known = this.textures.get(path);
+      if (known) return known;
+      this.document.createExtension(KHRTextureBasisu).setRequired(true);
+      const made = this.document
+        .createTexture(path)
+        .setMimeType('image/ktx2')
+        .setImage((await this.readFile(path)) as Uint8Array<ArrayBuffer>);
+      this.textures.set(path, made);
+      return made;
+    };
+    const colour = await picture(texture);
+    if (colour) material.setBaseColorTexture(colour).setBaseColorFactor([1, 1, 1, material.getAlpha()]);
+    material.setNormalTexture(await picture(normal));
+    const orm = await picture(packed);
+    if (orm) material.setOcclusionTexture(orm).setMetallicRoughnessTexture(orm);
+    if (orm || roughness !== undefined) material.setRoughnessFactor(roughness ?? 1);
+    if (orm || metalness !== undefined) material.setMetallicFactor(metalness ?? 0);
+    const glow = await picture(emissionMap);
+    // The factor multiplies the picture, and is 0 unless it is said.
+    if (glow) material.setEmissiveTexture(glow).setEmissiveFactor([1, 1, 1]);
+    // It ends at 1; brighter light is in the lightmap of what it falls on.
+    else if (emission) material.setEmissiveFactor(this.context.materials[name].emission.map((v) => Math.min(1, v)) as [number, number, number]);
+  }
+}

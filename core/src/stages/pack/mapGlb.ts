@@ -1,0 +1,113 @@
+/**
+ * The map as one GLB by the glTF 2.0 standard: metres, +Y up. One mesh per group of surfaces that are drawn together
+ * (`extras.group` of its node, see visibilityBin.ts), one primitive per material; TEXCOORD_0 in
+ * repeats of the material's texture, TEXCOORD_1 into the lightmap. Materials are named as in the crate or the
+ * game, whose pictures stay there; the crate's own lie in the file. The lightmap lies in the file and every lit material
+ * names it in `extras.lightmap`: { image, texCoord, range }. Lamps and models are nodes of their own (glbObjects.ts).
+ */
+
+import { Document, WebIO } from '@gltf-transform/core';
+import { KHRLightsPunctual, KHRTextureBasisu } from '@gltf-transform/extensions';
+import type { CrateWorld } from '../../crate/world.ts';
+import type { GameMap } from '../../document/schema.ts';
+import type { LightingOutput } from '../lighting/stage.ts';
+import { lightmapUv } from '../lighting/charts.ts';
+import type { MaterialContext } from '../surface/materials.ts';
+import type { Surface } from '../surface/surface.ts';
+import { GlbMaterials, type ReadFile } from './glbMaterials.ts';
+import { addObjects } from './glbObjects.ts';
+import { toGltf } from './gltfSpace.ts';
+import { lightmapPng } from './lightmapPng.ts';
+import { own } from '../../own.ts';
+
+interface Batch {
+  positions: number[];
+  normals: number[];
+  uv: number[];
+  lightUv: number[];
+  indices: number[];
+}
+
+export interface MapGlbInputs {
+  world: CrateWorld;
+  map: GameMap;
+  name: string;
+  surfaces: readonly Surface[];
+  /** By surface, the group that it is drawn with: every group becomes a mesh of its own, in order. */
+  groups: readonly number[];
+  groupCount: number;
+  light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'>;
+  context: MaterialContext;
+  /** Whether the lightmap is put into the file; its coordinates always are. */
+  withLightmap: boolean;
+  /** Reads the crate's own textures and models, which are then put into the file. */
+  readFile?: ReadFile;
+}
+
+export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; triangles: number }> {
+  const { world, map, name, surfaces, groups, groupCount, light, context, readFile } = inputs;
+  const { materials, types } = context;
+  const metresPerUnit = world.profile.unit.metres;
+  const chartOf = new Map<number, (typeof light.atlas.charts)[number]>();
+  for (const chart of light.atlas.charts) for (const index of chart.surfaces) chartOf.set(light.lit[index], chart);
+
+  const batches = Array.from({ length: groupCount }, () => new Map<string, Batch>());
+  surfaces.forEach((surface, index) => {
+    if (types[own(materials, surface.material)?.type ?? '']?.sky) return;
+    const ofGroup = batches[groups[index]];
+    let batch = ofGroup.get(surface.material);
+    if (!batch) ofGroup.set(surface.material, (batch = { positions: [], normals: [], uv: [], lightUv: [], indices: [] }));
+    const first = batch.positions.length / 3;
+    const chart = chartOf.get(index);
+    surface.winding.forEach((point, corner) => {
+      batch.positions.push(...toGltf(point, metresPerUnit));
+      batch.normals.push(...toGltf(surface.normal, 1));
+      batch.uv.push(...surface.uv[corner]);
+      batch.lightUv.push(...(chart ? lightmapUv(light.atlas, chart, point) : [0, 0]));
+      if (corner >= 2) batch.indices.push(first, first + corner - 1, first + corner);
+    });
+  });
+
+  const document = new Document();
+  document.getRoot().getAsset().generator = 'Violet Crate';
+  const buffer = document.createBuffer();
+  const anyLit = light.lit.length > 0;
+  if (anyLit && inputs.withLightmap)
+    document
+      .createTexture('lightmap')
+      .setMimeType('image/png')
+      .setImage(lightmapPng(light.atlas.width, light.atlas.height, light.values));
+  const dressed = new GlbMaterials(document, world, context, anyLit, readFile);
+  const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
+    document
+      .createAccessor()
+      .setType(type)
+      .setArray(array as Float32Array<ArrayBuffer>)
+      .setBuffer(buffer);
+  const scene = document.createScene(name);
+  let triangles = 0;
+  for (const [group, ofGroup] of batches.entries()) {
+    if (ofGroup.size === 0) continue;
+    const mesh = document.createMesh(`${name} ${group}`);
+    for (const [materialName, batch] of [...ofGroup].sort(([a], [b]) => (a < b ? -1 : 1))) {
+      mesh.addPrimitive(
+        document
+          .createPrimitive()
+          .setMaterial(await dressed.get(materialName))
+          .setAttribute('POSITION', accessor('VEC3', floats(batch.positions)))
+          .setAttribute('NORMAL', accessor('VEC3', floats(batch.normals)))
+          .setAttribute('TEXCOORD_0', accessor('VEC2', floats(batch.uv)))
+          .setAttribute('TEXCOORD_1', accessor('VEC2', floats(batch.lightUv)))
+          .setIndices(accessor('SCALAR', Uint32Array.from(batch.indices))),
+      );
+      triangles += batch.indices.length / 3;
+    }
+    scene.addChild(document.createNode(`group-${group}`).setMesh(mesh).setExtras({ group }));
+  }
+  await addObjects(document, scene, world, map, readFile);
+  document.getRoot().setDefaultScene(scene);
+  return { glb: await new WebIO().registerExtensions([KHRLightsPunctual, KHRTextureBasisu]).writeBinary(document), triangles };
+}
+
+/** Negative zeros become zeros: a stage that comes from the cache has lost their sign, and equal maps have equal bytes. */
+const floats = (values: readonly number[]): Float32Array => Float32Array.from(values, (v) => v + 0);

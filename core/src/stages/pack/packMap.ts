@@ -1,0 +1,115 @@
+/** The files that the game loads, from what the stages made. */
+
+import { encodeLight } from '../../asset/texture/encodeKtx2.ts';
+import type { LightPicture } from '../../asset/texture/picture.ts';
+import type { FileTree } from '../../crate/fileTree.ts';
+import { assetRecord, type CrateWorld } from '../../crate/world.ts';
+import type { Vec3 } from '../../math/vec3.ts';
+import type { LightingOutput } from '../lighting/stage.ts';
+import type { NavigationOutput } from '../navigation/stage.ts';
+import { collides, type MaterialContext } from '../surface/materials.ts';
+import { cellsBefore, type SealingOutput, type SealTree } from '../sealing/stage.ts';
+import type { Surface } from '../surface/surface.ts';
+import type { VisibilityOutput } from '../visibility/stage.ts';
+import { collisionOf, encodeCollision } from './collisionBin.ts';
+import type { ReadFile } from './glbMaterials.ts';
+import { mapGlb } from './mapGlb.ts';
+import { encodeNavigation } from './navBin.ts';
+import { encodeProbes } from './probesBin.ts';
+import { runtimeMap } from './runtime.ts';
+import { encodeVisibilityFile } from './visibilityBin.ts';
+
+/** How space is divided, and what of it objects reach. */
+export interface Sealed {
+  tree: SealTree;
+  output: SealingOutput;
+}
+
+export interface MapParts {
+  surfaces: readonly Surface[];
+  light: LightingOutput;
+  context: MaterialContext;
+  sealed: Sealed | null;
+  visibility: VisibilityOutput | null;
+  navigation: NavigationOutput | null;
+  /** Reads the crate's own textures and models, which are then put into the GLB. */
+  readFile?: ReadFile;
+}
+
+/** The map with its light as far as it is known: what can be looked at while the rest is computed. */
+export async function packPicture(
+  world: CrateWorld,
+  name: string,
+  { surfaces, light, context }: Pick<MapParts, 'surfaces' | 'context'> & { light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'> },
+  withMap: boolean,
+): Promise<FileTree> {
+  const files: FileTree = new Map([['lightmap.ktx2', await encodeLight(lightPicture(light))]]);
+  const plain = {
+    world,
+    map: world.crate.maps[name],
+    name,
+    surfaces,
+    light,
+    context,
+    groups: surfaces.map(() => 0),
+    groupCount: 1,
+    withLightmap: false,
+  };
+  if (withMap) files.set('map.glb', (await mapGlb(plain)).glb);
+  return files;
+}
+
+export async function packMap(world: CrateWorld, mapName: string, parts: MapParts, onProgress: (fraction: number) => void): Promise<FileTree> {
+  const { surfaces, light, context, sealed, visibility, navigation } = parts;
+  const map = world.crate.maps[mapName];
+  const { groupOf, groups } = drawnTogether(surfaces, sealed, visibility);
+  const common = { world, map, name: mapName, surfaces, light, context, withLightmap: true };
+  const { glb } = await mapGlb({ ...common, groups: groupOf, groupCount: groups.length, readFile: parts.readFile });
+  onProgress(0.8);
+  const models: Record<string, { min: Vec3; max: Vec3 }> = {};
+  for (const object of Object.values(map.objects)) {
+    const model = object.properties.model;
+    const bounds = typeof model === 'string' ? assetRecord(world, model)?.bounds : undefined;
+    if (bounds) models[model as string] = bounds;
+  }
+  const json = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
+  const files: [string, Uint8Array][] = [
+    ['map.glb', glb],
+    ['map.json', json(runtimeMap(mapName, map, Object.keys(world.crate.scripts).sort(), models))],
+    ['collision.bin', encodeCollision(collisionOf(map.solids, collides(world)))],
+    ['visibility.bin', encodeVisibilityFile(sealed?.tree.bsp ?? null, visibility, groups)],
+  ];
+  if (light.lit.length > 0) files.push(['lightmap.ktx2', await encodeLight(lightPicture(light))]);
+  if (navigation) files.push(['nav.bin', encodeNavigation(navigation)]);
+  if (light.probes) files.push(['probes.bin', encodeProbes(light.probes)]);
+  return new Map(files.map(([name, bytes]) => [`maps/${mapName}/${name}`, bytes]));
+}
+
+/** The lightmap as it was computed: linear, as bright as it is, opaque. */
+function lightPicture({ atlas, values }: Pick<LightingOutput, 'atlas' | 'values'>): LightPicture {
+  const light = new Float32Array(atlas.width * atlas.height * 4).fill(1);
+  for (let i = 0; i < atlas.width * atlas.height; i++) light.set(values.subarray(i * 3, i * 3 + 3), i * 4);
+  return { width: atlas.width, height: atlas.height, light };
+}
+
+/** Surfaces that face the same sectors are drawn together. */
+function drawnTogether(
+  surfaces: readonly Surface[],
+  sealed: Sealed | null,
+  visibility: VisibilityOutput | null,
+): { groupOf: number[]; groups: number[][] } {
+  if (!sealed || !visibility) return { groupOf: surfaces.map(() => 0), groups: [[]] };
+  const sectorOf = new Map(visibility.leaves.map((leaf, cell) => [leaf, visibility.sectors[cell]]));
+  const numbers = new Map<string, number>();
+  const groups: number[][] = [];
+  const groupOf = surfaces.map((surface) => {
+    const sectors = [...new Set(cellsBefore(sealed.tree.bsp, surface).flatMap((leaf) => sectorOf.get(leaf) ?? []))].sort((a, b) => a - b);
+    const key = sectors.join();
+    if (!numbers.has(key)) {
+      numbers.set(key, groups.length);
+      groups.push(sectors);
+    }
+    return numbers.get(key)!;
+  });
+  return { groupOf, groups };
+}

@@ -1,0 +1,308 @@
+/**
+ * The build: check, geometry, sealing, visibility, lighting, navigation, packing, each stage from the cache where its
+ * key is known.
+ */
+
+import type { LightPicture } from '../asset/texture/picture.ts';
+import { readSky } from '../asset/texture/readSky.ts';
+import type { FileTree } from '../crate/fileTree.ts';
+import type { CrateWorld } from '../crate/world.ts';
+import { checkCrate } from '../check/checkCrate.ts';
+import type { Finding } from '../finding.ts';
+import { sha256Hex } from '../hash.ts';
+import { expandWorld } from '../map/prefab.ts';
+import type { GameMap } from '../document/schema.ts';
+import type { Vec3 } from '../math/vec3.ts';
+import { buildGeometry, type GeometryOutput } from './geometry/stage.ts';
+import type { LightCrew, LightScene } from './lighting/light.ts';
+import { buildLighting, decodeLighting, encodeLighting, lightingOptions, type LightingOutput } from './lighting/stage.ts';
+import { buildNavigation, navigationFindings, type NavigationOutput } from './navigation/stage.ts';
+import { decodeNavigation, encodeNavigation } from './pack/navBin.ts';
+import { packMap, packPicture, type Sealed } from './pack/packMap.ts';
+import { parametersOf, type BuildParameters } from './contract/parameters.ts';
+import { lightInputs, planBuild, sealingInputs, skyPicture, type BuildPlan } from './plan.ts';
+import { collides, materialContext, type MaterialContext } from './surface/materials.ts';
+import { BuildRun, jsonCodec, Stopped } from './run.ts';
+import { leafAt } from './sealing/bsp.ts';
+import { decodeTree, encodeTree, floodTree, sealingFindings, sealTree, type SealingOutput, type SealTree } from './sealing/stage.ts';
+import { BUILD_STAGES, type BuildStage, type Quality, type StageCache, type StageReport } from './contract/stage.ts';
+import type { Surface } from './surface/surface.ts';
+import { buildVisibility, decodeVisibility, encodeVisibility, type VisibilityOutput } from './visibility/stage.ts';
+import { own } from '../own.ts';
+
+export interface BuildOptions {
+  quality: Quality;
+  /** Parameters that differ from the quality's. */
+  parameters?: Partial<BuildParameters>;
+  /** Run this stage and what it needs; the others only where the cache has them. */
+  only?: BuildStage;
+  /** Go on in spite of blockers, as far as the stages can. */
+  anyway?: boolean;
+  cache?: StageCache;
+  /** Contents of a file of the crate or the base pack, by its path: pictures of skies, textures and models that are packed. */
+  readFile?: (path: string) => Promise<Uint8Array>;
+  /** Shows the light while it is computed: asked whether it has room for a picture, then given the map (once) and its light. */
+  picture?: { due(): boolean; show(files: FileTree): void };
+  /** Threads that light charts; without it lighting runs here. */
+  crew?: (scene: LightScene, luxels: number) => LightCrew;
+  /** Called often; may throw `Cancelled`. */
+  onProgress?: (stage: BuildStage, fraction: number) => void;
+  onStage?: (report: StageReport) => void;
+  /** A clock in milliseconds and the memory in use in bytes, for the reports. */
+  now?: () => number;
+  memory?: () => number;
+}
+
+export interface BuildResult {
+  ok: boolean;
+  stages: StageReport[];
+  findings: Finding[];
+  /** What it was made from: tells later what has changed. */
+  plan: Pick<BuildPlan, 'parts' | 'revisions'>;
+  parameters: BuildParameters;
+  /** `maps/NAME/…`: map.glb, map.json and the binary files beside them; null when a blocker stopped the build. */
+  artefacts: FileTree | null;
+}
+
+export async function buildMap(given: CrateWorld, mapName: string, options: BuildOptions): Promise<BuildResult> {
+  const parameters = parametersOf(options.quality, given.profile, options.parameters);
+  const plan = planBuild(given, mapName, parameters);
+  const run = new BuildRun(options, plan);
+  let artefacts: FileTree | null = null;
+  try {
+    artefacts = await runStages(run, given, mapName, parameters);
+  } catch (error) {
+    if (!(error instanceof Stopped)) throw error;
+  }
+  const reports = BUILD_STAGES.map((stage) => run.reports.get(stage) ?? run.skip(stage, 'Not run.'));
+  return {
+    ok: artefacts !== null,
+    stages: reports,
+    findings: reports.flatMap((r) => r.findings),
+    plan: { parts: plan.parts, revisions: plan.revisions },
+    parameters,
+    artefacts,
+  };
+}
+
+async function runStages(run: BuildRun, given: CrateWorld, mapName: string, parameters: BuildParameters): Promise<FileTree | null> {
+  const world = expandWorld(given);
+  const { profile } = world;
+  const map = world.crate.maps[mapName];
+  const context = materialContext(world, map);
+  const unit = profile.unit.plural;
+
+  const ofMap = (finding: Finding) => finding.place?.map === undefined || finding.place.map === mapName;
+  const blockers = (found: Finding[]) => found.filter((finding) => finding.severity === 'blocker').length;
+  await run.stage('check', null, jsonCodec<Finding[]>(), () => checkCrate(given).findings.filter(ofMap), {
+    summary: (found) => `${blockers(found)} blockers, ${found.length - blockers(found)} other findings.`,
+    counts: (found) => ({ blockers: blockers(found), findings: found.length }),
+    findings: (found) => found,
+  });
+
+  const geometry = await run.stage(
+    'geometry',
+    run.keyOf('geometry'),
+    jsonCodec<GeometryOutput>(),
+    () => buildGeometry({ solids: map.solids, ...context }, run.progress('geometry'), parameters.merge === 'yes'),
+    {
+      summary: ({ surfaces, facesBefore, pieces }) =>
+        `${surfaces.length} polygons from ${facesBefore} faces of ${Object.keys(map.solids).length} solids; ${pieces} before merging.`,
+      counts: ({ surfaces, facesBefore, pieces }) => ({
+        facesIn: facesBefore,
+        pieces,
+        facesOut: surfaces.length,
+        triangles: surfaces.reduce((sum, s) => sum + s.winding.length - 2, 0),
+      }),
+    },
+  );
+
+  const sealed = profile.sealed && geometry ? await seal(run, world, map, mapName, context, geometry.surfaces) : null;
+  if (!profile.sealed) run.skip('sealing', `${profile.title} needs no sealed maps.`);
+  const surfaces = geometry && (profile.sealed ? sealed && sealed.output.visible.map((index) => geometry.surfaces[index]) : geometry.surfaces);
+  const insideKey = sealed ? sha256Hex(sealed.output.inside.join()) : '';
+
+  const visibility = sealed ? await see(run, sealed, parameters, insideKey) : null;
+  if (!profile.sealed) run.skip('visibility', `${profile.title} needs no sealed maps: everything is drawn always, which costs speed in wide maps.`);
+
+  const lights = lightInputs(world, map);
+  const luxel = parameters.luxel * (map.settings.luxel ?? 1);
+  const light =
+    surfaces &&
+    (await run.stage(
+      'lighting',
+      run.keyOf('lighting', insideKey),
+      { encode: encodeLighting, decode: decodeLighting },
+      async () => {
+        const sky = { ...lights.sky, picture: await readSkyPicture(run, world, map) };
+        return buildLighting({ surfaces, ...context, ...lights, sky }, luxel, lightingOptions(parameters), {
+          cache: run.cache,
+          crew: run.crew,
+          probes: { spacing: parameters.probeSpacing, isFree: freeTest(sealed, map, context) },
+          onPicture: run.picture && showPictures(run.picture, world, mapName, surfaces, context),
+          onProgress: run.progress('lighting'),
+        });
+      },
+      {
+        summary: ({ atlas, blocks, blocksLit }) =>
+          `${lights.lights.length + lights.suns.length} lights, ${atlas.charts.length} charts (${blocksLit} of ${blocks} blocks lit anew) in ${atlas.width} × ${atlas.height} luxels of ${atlas.luxel} ${unit}.`,
+        counts: ({ atlas, blocks, blocksLit, rays, probes }) => ({
+          lights: lights.lights.length + lights.suns.length,
+          charts: atlas.charts.length,
+          blocks,
+          blocksLit,
+          luxels: atlas.charts.reduce((sum, chart) => sum + chart.w * chart.h, 0),
+          rays,
+          probes: probes?.free.filter(Boolean).length ?? 0,
+        }),
+      },
+    ));
+
+  const navigation = await navigate(run, world, map, mapName, parameters);
+  if (!surfaces || !light || navigation === undefined || (sealed && parameters.visibility !== 'none' && !visibility)) {
+    run.skip('packing', 'Not all stages are up to date.');
+    return null;
+  }
+  return run.stage(
+    'packing',
+    null,
+    jsonCodec<FileTree>(),
+    () => {
+      const readFile = parameters.embed === 'own' ? run.readFile : undefined;
+      return packMap(world, mapName, { surfaces, light, context, sealed, visibility, navigation, readFile }, run.progress('packing'));
+    },
+    {
+      summary: (files) => `${Math.ceil(bytesOf(files) / 1024)} KiB in ${files.size} files.`,
+      counts: (files) => ({ files: files.size, bytes: bytesOf(files) }),
+    },
+  );
+}
+
+const bytesOf = (files: FileTree): number => [...files.values()].reduce((sum, file) => sum + file.length, 0);
+
+/** One picture at a time, the map itself with the first. A picture that fails is left out: its fault shows again in packing. */
+function showPictures(
+  { due, show }: NonNullable<BuildOptions['picture']>,
+  world: CrateWorld,
+  mapName: string,
+  surfaces: readonly Surface[],
+  context: MaterialContext,
+): (light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'>) => void {
+  let busy = false;
+  let first = true;
+  return (light) => {
+    if (busy || light.lit.length === 0 || !due()) return;
+    busy = true;
+    packPicture(world, mapName, { surfaces, light, context }, first)
+      .then((files) => {
+        first = false;
+        show(files);
+      })
+      .catch(() => undefined)
+      .finally(() => (busy = false));
+  };
+}
+
+async function readSkyPicture(run: BuildRun, world: CrateWorld, map: GameMap): Promise<LightPicture | undefined> {
+  const file = skyPicture(world, map);
+  return file && run.readFile ? readSky(await run.readFile(file.path), file.path) : undefined;
+}
+
+/** The tree is kept, since it follows from solids alone; the flood from the objects is a moment's work and made anew. */
+async function seal(
+  run: BuildRun,
+  world: CrateWorld,
+  map: GameMap,
+  mapName: string,
+  context: MaterialContext,
+  surfaces: readonly Surface[],
+): Promise<Sealed | null> {
+  const inputs = sealingInputs(world, map, context);
+  let output: SealingOutput | null = null;
+  const flooded = (tree: SealTree) => (output ??= floodTree(tree, inputs.sources, surfaces));
+  const tree = await run.stage(
+    'sealing',
+    run.keyOf('sealing'),
+    { encode: encodeTree, decode: decodeTree },
+    () => sealTree(Object.values(inputs.solids), run.progress('sealing'), Object.values(inputs.dividers)),
+    {
+      summary: (value) => {
+        const { leaks, cells, portals, reached } = flooded(value);
+        if (leaks.length > 0) return leaks.length === 1 ? 'The map leaks.' : `The map leaks through ${leaks.length} openings.`;
+        return `Sealed: ${cells} cells, ${portals} portals, ${reached} cells reached.`;
+      },
+      counts: (value) => {
+        const { leaks, cells, portals, reached, visible } = flooded(value);
+        return { cells, portals, reached, openings: leaks.length, facesOut: visible.length };
+      },
+      findings: (value) => sealingFindings(inputs, flooded(value), mapName, world.profile.unit.plural),
+    },
+  );
+  return tree && { tree, output: flooded(tree) };
+}
+
+/** What is seen from where; null where it was left out. */
+async function see(run: BuildRun, { tree, output }: Sealed, parameters: BuildParameters, insideKey: string): Promise<VisibilityOutput | null> {
+  if (parameters.visibility === 'none') {
+    run.skip('visibility', 'Left out: everything is drawn always.');
+    return null;
+  }
+  const way = parameters.visibility;
+  return run.stage(
+    'visibility',
+    run.keyOf('visibility', insideKey),
+    { encode: encodeVisibility, decode: decodeVisibility },
+    () => buildVisibility(tree, output.inside, { way, farthest: parameters.viewDistance }, run.progress('visibility')),
+    {
+      summary: ({ leaves, visible, sectorCount }) =>
+        `${leaves.length} cells in ${sectorCount} sectors; from one, ${Math.round((visible.count() / Math.max(1, leaves.length ** 2)) * 100)} % of the cells are seen on average.`,
+      counts: ({ leaves, visible, sectorCount, gates, unfinished }) => ({
+        cells: leaves.length,
+        sectors: sectorCount,
+        gates,
+        pairsSeen: visible.count(),
+        unfinished,
+      }),
+    },
+  );
+}
+
+/** Where players walk; null where it was left out, undefined where it is not up to date. */
+async function navigate(
+  run: BuildRun,
+  world: CrateWorld,
+  map: GameMap,
+  mapName: string,
+  parameters: BuildParameters,
+): Promise<NavigationOutput | null | undefined> {
+  if (parameters.navCell <= 0) {
+    run.skip('navigation', 'Left out.');
+    return null;
+  }
+  const stops = collides(world);
+  const solids = Object.values(map.solids).filter((solid) => solid.faces.some((face) => stops(face.material)));
+  const output = await run.stage(
+    'navigation',
+    run.keyOf('navigation'),
+    { encode: encodeNavigation, decode: decodeNavigation },
+    () => buildNavigation(solids, world.profile.player, parameters.navCell),
+    {
+      summary: ({ polygons, links }) => `${polygons.length} walkable polygons, ${links.length} jumps between areas.`,
+      counts: ({ polygons, links }) => ({ polygons: polygons.length, links: links.length }),
+      findings: (value) => navigationFindings(value, world.profile, map, mapName),
+    },
+  );
+  return output ?? undefined;
+}
+
+/** Whether a probe may stand at a point: outside all solids that stop light and, where there is a tree, in a reached cell. */
+function freeTest(sealed: Sealed | null, map: GameMap, { materials, types }: MaterialContext): (point: Vec3) => boolean {
+  const dark = Object.values(map.solids).filter((solid) =>
+    solid.faces.some((face) => types[own(materials, face.material)?.type ?? '']?.opaque ?? true),
+  );
+  const inSolid = (p: Vec3) =>
+    dark.some((solid) => solid.faces.every(({ normal: n, distance }) => n[0] * p[0] + n[1] * p[1] + n[2] * p[2] < distance + 1));
+  if (!sealed) return (point) => !inSolid(point);
+  const inside = new Set(sealed.output.inside);
+  return (point) => inside.has(leafAt(sealed.tree.bsp, point).index) && !inSolid(point);
+}

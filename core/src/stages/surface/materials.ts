@@ -1,0 +1,53 @@
+/** The materials of a map's surfaces, as the stages take them. */
+
+import { findMaterial, type CrateWorld } from '../../crate/world.ts';
+import type { GameMap } from '../../document/schema.ts';
+import { linearOfHex } from '../../math/srgb.ts';
+import { own } from '../../own.ts';
+import { materialType, type MaterialType } from '../../profile/schema.ts';
+
+export interface BuildMaterial {
+  name: string;
+  type: string;
+  /** Mean colour, linear 0..1: what the surface reflects, and its colour where no texture is shown. */
+  albedo: [number, number, number];
+  /** Radiance it gives off, linear, in the units of the sky's. */
+  emission: [number, number, number];
+  /** Units that one repeat of the texture covers. */
+  unitsPerRepeat: number;
+  /** What the luxel is multiplied by on its faces. */
+  luxel?: number;
+}
+
+export interface MaterialContext {
+  materials: Record<string, BuildMaterial>;
+  types: Record<string, MaterialType>;
+}
+
+/** The materials that a map's faces use, with their types. */
+export function materialContext(world: CrateWorld, map: GameMap): MaterialContext {
+  const materials: MaterialContext['materials'] = {};
+  for (const solid of Object.values(map.solids)) {
+    for (const face of solid.faces) {
+      const material = own(materials, face.material) ?? buildMaterial(world, face.material);
+      if (material) materials[face.material] = material;
+    }
+  }
+  return { materials, types: Object.fromEntries(world.profile.materialTypes.map((type) => [type.id, type])) };
+}
+
+function buildMaterial(world: CrateWorld, name: string): BuildMaterial | null {
+  const found = findMaterial(world, name);
+  if (!found) return null;
+  const { type, colour, unitsPerRepeat, emission = 0, luxel } = found.material;
+  const albedo = linearOfHex(colour);
+  return { name, type, albedo, emission: albedo.map((v) => v * emission) as [number, number, number], unitsPerRepeat, ...(luxel ? { luxel } : {}) };
+}
+
+/** Whether a material stops players; unknown ones do. */
+export const collides =
+  (world: CrateWorld) =>
+  (name: string): boolean => {
+    const found = findMaterial(world, name);
+    return found ? (materialType(world.profile, found.material.type)?.collides ?? true) : true;
+  };
