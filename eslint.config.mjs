@@ -49,7 +49,19 @@ export default ts.config(
         'error',
         { patterns: [{ regex: '^(node:|react|@nestjs|fs$)', message: 'core has no file system, server or screen.' }] },
       ],
+      'no-restricted-globals': [
+        'error',
+        ...['fetch', 'Buffer', 'process', 'window', 'document', 'navigator', 'location', 'localStorage', 'DOMParser', 'globalThis', 'self'].map(
+          (name) => ({ name, message: 'core computes: servers, pages and Node.js are its callers’.' }),
+        ),
+        { name: 'console', message: 'core answers with findings; libraries that print are run by asset/hushed.ts.' },
+      ],
     },
+  },
+  // The adapters that lend and take back what libraries reach for, each in a file of its own.
+  {
+    files: ['core/src/asset/hushed.ts', 'core/src/asset/mesh/read/lendBrowser.ts'],
+    rules: { 'no-restricted-globals': 'off' },
   },
   // Nest reads constructor types at run time, so its imports are values even where they look like types.
   { files: ['server/src/**/*.ts', 'workshop/src/**/*.ts'], rules: { '@typescript-eslint/consistent-type-imports': 'off' } },

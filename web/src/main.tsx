@@ -15,7 +15,7 @@ import { RouterProvider } from 'react-router';
 import { startBackground } from './checks/background.ts';
 import { router } from './routes.tsx';
 import { applyTheme, storedTheme } from './theme/theme.ts';
-import { store } from './store.ts';
+import { store } from './state/store.ts';
 
 applyTheme(storedTheme());
 startBackground();

@@ -79,14 +79,18 @@ export class TrialSession {
   private printed = 0;
   private shown: string[] = [];
 
-  constructor(private readonly post: (news: TrialNews) => void) {}
+  /** @param report hears what went wrong within, which is for us */
+  constructor(
+    private readonly post: (news: TrialNews) => void,
+    private readonly report: (error: unknown) => void,
+  ) {}
 
   async take(order: TrialOrder): Promise<void> {
     try {
       await this.carryOut(order);
     } catch (error) {
-      // What went wrong within is for us; whoever plays has only a sentence to go on.
-      if (!(error instanceof UnreadableInput)) console.error(error);
+      // Whoever plays has only a sentence to go on.
+      if (!(error instanceof UnreadableInput)) this.report(error);
       this.post({ type: 'failed', message: error instanceof UnreadableInput ? error.message : 'the simulation met what it cannot handle' });
     }
   }

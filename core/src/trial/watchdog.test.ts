@@ -108,7 +108,12 @@ describe('a session', () => {
 
   async function begun(script: string) {
     const news: TrialNews[] = [];
-    const session = new TrialSession((one) => news.push(structuredClone(one)));
+    const session = new TrialSession(
+      (one) => news.push(structuredClone(one)),
+      (error) => {
+        throw error;
+      },
+    );
     const states = () => news.flatMap((one) => (one.type === 'state' ? [one.state] : []));
     await session.take({ type: 'begin', inputs: inputs(script) });
     return { session, news, states };
@@ -166,7 +171,10 @@ describe('a session', () => {
 
   it('an order before the beginning is answered with what is wrong', async () => {
     const news: TrialNews[] = [];
-    await new TrialSession((one) => news.push(one)).take(advance);
+    await new TrialSession(
+      (one) => news.push(one),
+      () => {},
+    ).take(advance);
     expect(news).toEqual([{ type: 'failed', message: 'there is no run yet' }]);
   });
 });

@@ -4,7 +4,7 @@ import { BUILD_STAGES, type BuildStage } from '@violet-crate/core/stages/contrac
 import type { Build } from '../api/types.ts';
 import { bytes, time } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { FindingRow } from '../shell/FindingRow.tsx';
+import { FindingRow } from '../common/FindingRow.tsx';
 import { COUNT_WORDS, STAGE_WORK } from './stages.ts';
 
 const ResultViewer = lazy(() => import('./ResultViewer.tsx').then((m) => ({ default: m.ResultViewer })));

@@ -6,8 +6,8 @@ import { decodeVisibilityFile, groupsSeenFrom, sectorAt, type VisibilityFile } f
 import type { NavigationOutput } from '@violet-crate/core/stages/navigation/stage';
 import { message, request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
-import { crateWorld } from '../checks/background.ts';
-import { store, useAppSelector } from '../store.ts';
+import { selectWorld } from '../state/world.ts';
+import { store, useAppSelector } from '../state/store.ts';
 import { BuiltMap } from '../three/builtMap.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { dressFor, LOOKS, navigationLines, type Look } from './resultLooks.ts';
@@ -41,7 +41,7 @@ export function ResultViewer({ build, crateId }: { build: Build; crateId: string
     let gone = false;
     let built: BuiltMap | null = null;
     const load = async () => {
-      const world = crateWorld(store.getState());
+      const world = selectWorld(store.getState());
       if (!world) return;
       const file = async (name: string) =>
         new Uint8Array(await (await request(`/api/crates/${crateId}/builds/${build.id}/files/maps/${build.map}/${name}`)).arrayBuffer());

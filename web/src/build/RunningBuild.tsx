@@ -3,8 +3,8 @@ import type { BuildStage } from '@violet-crate/core/stages/contract/stage';
 import { request } from '../api/http.ts';
 import type { Job } from '../api/types.ts';
 import { Icon } from '../common/Icon.tsx';
-import { viewChanged } from '../map/viewSlice.ts';
-import { useAppDispatch, useAppSelector } from '../store.ts';
+import { viewChanged } from '../state/viewSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { STAGE_WORK } from './stages.ts';
 
 const WAITING: Partial<Record<Job['state'], string>> = { queued: 'waiting for its turn', paused: 'paused; finished stages are kept' };

@@ -7,8 +7,8 @@ import { parametersOf, PARAMETERS, type BuildParameters } from '@violet-crate/co
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { useState } from 'react';
 import profileFile from '../../../core/profiles/brinewick.json' with { type: 'json' };
-import { pictured, pictureGone } from '../api/jobsSlice.ts';
-import { store } from '../store.ts';
+import { pictured, pictureGone } from '../state/jobsSlice.ts';
+import { store } from '../state/store.ts';
 import { build, job, renderIn, report } from '../testing/render.tsx';
 import { BuildList } from './BuildList.tsx';
 import { BuildLog } from './BuildLog.tsx';

@@ -2,7 +2,7 @@ import { useState, type ReactNode } from 'react';
 import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { message, sendJson } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
-import { useAppSelector } from '../store.ts';
+import { useAppSelector } from '../state/store.ts';
 
 type Draft = Record<string, unknown>;
 

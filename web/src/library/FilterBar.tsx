@@ -1,15 +1,9 @@
 import { useMemo } from 'react';
 import { NO_FILTER, type LibraryEntry, type LibraryFilter } from '@violet-crate/core/library/library';
 import { Icon } from '../common/Icon.tsx';
+import { KIND_ICONS } from '../common/Thumb.tsx';
 import type { LibraryLook } from './LibraryGrid.tsx';
 
-export const KIND_ICONS: Record<LibraryEntry['kind'], string> = {
-  model: 'box',
-  material: 'palette2',
-  texture: 'image',
-  sound: 'soundwave',
-  script: 'code-slash',
-};
 const KIND_WORDS: Record<LibraryEntry['kind'], string> = {
   model: 'Models',
   material: 'Materials',

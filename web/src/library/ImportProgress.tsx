@@ -1,12 +1,12 @@
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { message, request } from '../api/http.ts';
-import { isActive } from '../api/jobsSlice.ts';
+import { isActive } from '../state/jobsSlice.ts';
 import type { ImportedFile, Job } from '../api/types.ts';
 import { plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { FindingRow } from '../shell/FindingRow.tsx';
-import { useAppSelector } from '../store.ts';
+import { FindingRow } from '../common/FindingRow.tsx';
+import { useAppSelector } from '../state/store.ts';
 
 const ICONS: Record<ImportedFile['state'], string> = {
   waiting: 'hourglass',

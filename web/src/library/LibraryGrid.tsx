@@ -3,8 +3,8 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { bytes } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { fileUrl, type AssetSource } from '../three/assets3d.ts';
-import { KIND_ICONS } from './FilterBar.tsx';
+import { KIND_ICONS, Thumb } from '../common/Thumb.tsx';
+import type { AssetSource } from '../three/assets3d.ts';
 
 export interface LibraryLook {
   list: boolean;
@@ -162,27 +162,5 @@ function Cell({ entry, source, look, current, picked, onClick }: CellProps) {
         </>
       )}
     </button>
-  );
-}
-
-export function Thumb({ entry, source, size }: { entry: LibraryEntry; source: AssetSource; size: number }) {
-  const style = { width: size, height: size };
-  if (entry.preview)
-    return (
-      <img
-        className={`thumb ${entry.kind}`}
-        style={style}
-        src={fileUrl(source, entry.preview)}
-        alt=""
-        loading="lazy"
-        decoding="async"
-        draggable={false}
-      />
-    );
-  if (entry.material) return <span className="thumb plain" style={{ ...style, background: entry.material.colour }} />;
-  return (
-    <span className="thumb plain" style={{ ...style, fontSize: size * 0.4 }}>
-      <Icon name={KIND_ICONS[entry.kind]} />
-    </span>
   );
 }

@@ -6,17 +6,17 @@ import { NO_FILTER, searchLibrary, type LibraryFilter } from '@violet-crate/core
 import { message, sendJson, upload, request } from '../api/http.ts';
 import { plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { refreshFiles } from '../crate/crateSlice.ts';
-import { FindingRow } from '../shell/FindingRow.tsx';
-import { selectFindings } from '../shell/findings.ts';
-import { useAppDispatch, useAppSelector } from '../store.ts';
+import { refreshFiles } from '../state/crateSlice.ts';
+import { FindingRow } from '../common/FindingRow.tsx';
+import { selectFindings } from '../state/findings.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { AssetDetail } from './AssetDetail.tsx';
 import { droppedFiles } from './droppedFiles.ts';
 import { FilterBar } from './FilterBar.tsx';
 import { ImportProgress } from './ImportProgress.tsx';
 import { LibraryGrid, type LibraryLook } from './LibraryGrid.tsx';
 import { PackDialog } from './PackDialog.tsx';
-import { useAssetSource, useLibrary } from './useLibrary.ts';
+import { useAssetSource, useLibrary } from '../common/useLibrary.ts';
 import { WatchPanel } from './WatchPanel.tsx';
 import './library.css';
 

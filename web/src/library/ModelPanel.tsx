@@ -4,12 +4,12 @@ import type { LibraryEntry } from '@violet-crate/core/library/library';
 import type { Finding } from '@violet-crate/core/finding';
 import { message, sendJson } from '../api/http.ts';
 import { plural, round } from '../common/format.ts';
-import { useAppSelector } from '../store.ts';
+import { useAppSelector } from '../state/store.ts';
 import type { AssetSource } from '../three/assets3d.ts';
 import { ConversionPanel } from './ConversionPanel.tsx';
 import { Amount, Choice, Switch } from './fields.tsx';
 import { ModelViewer } from './ModelViewer.tsx';
-import { useLibrary } from './useLibrary.ts';
+import { useLibrary } from '../common/useLibrary.ts';
 
 const PIVOT_WORDS: [ModelOptions['pivot'], string][] = [
   ['file', 'as in the file'],

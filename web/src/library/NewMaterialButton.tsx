@@ -4,8 +4,8 @@ import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { freeName } from '@violet-crate/core/crate/naming';
 import { message, sendJson } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
-import { refreshFiles } from '../crate/crateSlice.ts';
-import { useAppDispatch, useAppSelector } from '../store.ts';
+import { refreshFiles } from '../state/crateSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
 
 /** Makes a material of a texture in one step, and opens it. */
 export function NewMaterialButton({ texture }: { texture: string }) {

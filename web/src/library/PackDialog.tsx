@@ -7,11 +7,11 @@ import type { Pack, PackClash } from '../api/types.ts';
 import { bytes, plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { Busy, Trouble } from '../common/Busy.tsx';
-import { refreshFiles } from '../crate/crateSlice.ts';
-import { useAppDispatch, useAppSelector } from '../store.ts';
+import { refreshFiles } from '../state/crateSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { fileUrl } from '../three/assets3d.ts';
-import { KIND_ICONS } from './FilterBar.tsx';
-import { useAssetSource } from './useLibrary.ts';
+import { KIND_ICONS } from '../common/Thumb.tsx';
+import { useAssetSource } from '../common/useLibrary.ts';
 
 const CLASH_WORDS: Record<Clash, string> = { rename: 'take it under another name', replace: 'replace mine', keep: 'keep mine, leave this out' };
 

@@ -3,7 +3,7 @@ import { SOUND_CHANNELS, SOUND_FORMATS, type SoundOptions } from '@violet-crate/
 import { spectrogram } from '@violet-crate/core/asset/sound/spectrogram';
 import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { round } from '../common/format.ts';
-import { useAppSelector } from '../store.ts';
+import { useAppSelector } from '../state/store.ts';
 import { themeColour } from '../theme/theme.ts';
 import { fileUrl, type AssetSource } from '../three/assets3d.ts';
 import { ConversionPanel } from './ConversionPanel.tsx';

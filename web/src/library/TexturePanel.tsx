@@ -1,7 +1,7 @@
 import { COMPRESSIONS, TEXTURE_USES, type TextureOptions } from '@violet-crate/core/asset/texture/options';
 import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { round } from '../common/format.ts';
-import { useAppSelector } from '../store.ts';
+import { useAppSelector } from '../state/store.ts';
 import { fileUrl, type AssetSource } from '../three/assets3d.ts';
 import { ConversionPanel } from './ConversionPanel.tsx';
 import { Amount, Choice, Switch } from './fields.tsx';

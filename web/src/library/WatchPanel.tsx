@@ -3,8 +3,8 @@ import { message, remove, sendJson } from '../api/http.ts';
 import type { WatchState } from '../api/types.ts';
 import { plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { watchChanged } from '../crate/crateSlice.ts';
-import { useAppDispatch, useAppSelector } from '../store.ts';
+import { watchChanged } from '../state/crateSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
 
 /** A folder of this machine whose files the crate's assets are made from: changes are noticed while one works. */
 export function WatchPanel({ onClose }: { onClose(): void }) {

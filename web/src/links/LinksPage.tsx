@@ -3,8 +3,8 @@ import { useNavigate } from 'react-router';
 import type { Link as CrateLink } from '@violet-crate/core/link/graph';
 import { bytes, plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { selected } from '../map/viewSlice.ts';
-import { useAppDispatch, useAppSelector } from '../store.ts';
+import { selected } from '../state/viewSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { Busy } from '../common/Busy.tsx';
 
 const ORIGIN: Record<CrateLink['origin'], [icon: string, word: string, tone: string]> = {

@@ -1,24 +1,24 @@
 import { useEffect, useState } from 'react';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import { isTyping } from '../shell/CrateFrame.tsx';
-import { store, useAppDispatch, useAppSelector } from '../store.ts';
-import { AskDialog } from './AskDialog.tsx';
-import { asked } from './askingSlice.ts';
-import { BudgetPanel } from './BudgetPanel.tsx';
-import { classFor, moveSelection, paint } from './edits.ts';
-import { cornersEdit, movedCorners } from './handleGroups.ts';
-import { HistoryPanel } from './HistoryPanel.tsx';
-import { Inspector } from './Inspector.tsx';
-import { keyName, MAP_COMMANDS, mapContext, runMapCommand } from './mapCommands.ts';
-import { edited, prefabOpened } from './mapSlice.ts';
-import { OutlinePanel } from './OutlinePanel.tsx';
-import { PerspectiveView } from './PerspectiveView.tsx';
-import { PlanView } from './PlanView.tsx';
-import { Shelf } from './Shelf.tsx';
-import { SectionView } from './SectionView.tsx';
-import { startMapCommand } from './startMapCommand.ts';
+import { isTyping } from '../common/isTyping.ts';
+import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
+import { AskDialog } from './commands/AskDialog.tsx';
+import { asked } from '../state/askingSlice.ts';
+import { BudgetPanel } from './panels/BudgetPanel.tsx';
+import { classFor, moveSelection, paint } from './editing/edits.ts';
+import { cornersEdit, movedCorners } from './editing/handleGroups.ts';
+import { HistoryPanel } from './panels/HistoryPanel.tsx';
+import { Inspector } from './inspector/Inspector.tsx';
+import { keyName, MAP_COMMANDS, mapContext, runMapCommand } from './commands/mapCommands.ts';
+import { edited, prefabOpened } from '../state/mapSlice.ts';
+import { OutlinePanel } from './panels/OutlinePanel.tsx';
+import { PerspectiveView } from './perspective/PerspectiveView.tsx';
+import { PlanView } from './flat/PlanView.tsx';
+import { Shelf } from './panels/Shelf.tsx';
+import { SectionView } from './flat/SectionView.tsx';
+import { startMapCommand } from './commands/startMapCommand.ts';
 import { Toolbar, gridSizes } from './Toolbar.tsx';
-import { isEmpty, selected, viewChanged, type Panel } from './viewSlice.ts';
+import { isEmpty, selected, viewChanged, type Panel } from '../state/viewSlice.ts';
 
 const NUDGES: Record<string, Vec3> = {
   ArrowLeft: [-1, 0, 0],

@@ -5,12 +5,12 @@ import { shapeById, type ShapeParameter, type ShapeValues } from '@violet-crate/
 import { useState } from 'react';
 import { round } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { useAppDispatch } from '../store.ts';
-import { drawShape } from './edits.ts';
-import { edited } from './mapSlice.ts';
-import { useDocument } from './useDocument.ts';
-import { useShapeValues } from './useShapeValues.ts';
-import { selected, shapeChanged, viewChanged } from './viewSlice.ts';
+import { useAppDispatch } from '../state/store.ts';
+import { drawShape } from './editing/edits.ts';
+import { edited } from '../state/mapSlice.ts';
+import { useDocument } from './editing/useDocument.ts';
+import { useShapeValues } from './editing/useShapeValues.ts';
+import { selected, shapeChanged, viewChanged } from '../state/viewSlice.ts';
 
 /** What the active tool can be told, in a row of its own. */
 export function ToolOptions() {

@@ -2,12 +2,12 @@ import { useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { SHAPES } from '@violet-crate/core/solid/shapes';
 import { Icon } from '../common/Icon.tsx';
-import { useAppDispatch, useAppSelector } from '../store.ts';
-import { CommandMenu } from './CommandMenu.tsx';
-import { prefabOpened, redone, undone } from './mapSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
+import { CommandMenu } from './commands/CommandMenu.tsx';
+import { prefabOpened, redone, undone } from '../state/mapSlice.ts';
 import { ToolOptions } from './ToolOptions.tsx';
-import { useDocument } from './useDocument.ts';
-import { selected, viewChanged, type Mode, type Tool } from './viewSlice.ts';
+import { useDocument } from './editing/useDocument.ts';
+import { selected, viewChanged, type Mode, type Tool } from '../state/viewSlice.ts';
 
 const MODES: [Mode, string, string, string][] = [
   ['solids', 'Whole', 'S', 'Select and move whole solids, objects, copies and paths'],

@@ -2,8 +2,8 @@ import { useState } from 'react';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import { message, sendJson } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
-import { manifestChanged, refreshPackages } from '../crate/crateSlice.ts';
-import { useAppDispatch } from '../store.ts';
+import { manifestChanged, refreshPackages } from '../state/crateSlice.ts';
+import { useAppDispatch } from '../state/store.ts';
 
 /** Title, version, description, authors and credits: what people will read. */
 export function Details({ manifest, crateId }: { manifest: CrateManifest; crateId: string }) {

@@ -1,14 +1,14 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { message, sendJson } from '../api/http.ts';
-import { isActive } from '../api/jobsSlice.ts';
+import { isActive } from '../state/jobsSlice.ts';
 import type { ReleaseEntry } from '../api/types.ts';
 import { bytes, time } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { refreshPackages } from '../crate/crateSlice.ts';
-import { storedPicture, storePicture } from '../map/picture.ts';
-import { FindingRow } from '../shell/FindingRow.tsx';
-import { useAppDispatch, useAppSelector } from '../store.ts';
+import { refreshPackages } from '../state/crateSlice.ts';
+import { storedPicture, storePicture } from '../map/editing/picture.ts';
+import { FindingRow } from '../common/FindingRow.tsx';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
 
 /** Makes the package from a fresh build and publishes it. */
 export function PackagePanel({ crateId }: { crateId: string }) {

@@ -1,4 +1,4 @@
-import { useAppSelector } from '../store.ts';
+import { useAppSelector } from '../state/store.ts';
 import { Details } from './Details.tsx';
 import { PackagePanel } from './PackagePanel.tsx';
 import { WorkshopPanel } from './WorkshopPanel.tsx';

@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react';
 import { getJson, message, sendJson } from '../api/http.ts';
 import type { Settings } from '../api/types.ts';
 import { Icon } from '../common/Icon.tsx';
-import { useAppSelector } from '../store.ts';
+import { useAppSelector } from '../state/store.ts';
 
 interface Installed {
   name: string;

@@ -2,8 +2,8 @@ import { useMemo } from 'react';
 import { useNavigate } from 'react-router';
 import { callersOf, type Caller } from '@violet-crate/core/link/callers';
 import { readScript } from '@violet-crate/core/script/check';
-import { selected } from '../map/viewSlice.ts';
-import { useAppDispatch, useAppSelector } from '../store.ts';
+import { selected } from '../state/viewSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
 
 /** The functions of a script and who calls each. */
 export function Outline({ path, onLine }: { path: string; onLine(path: string, line: number): void }) {

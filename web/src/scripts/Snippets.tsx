@@ -5,8 +5,8 @@ import { readDocument } from '@violet-crate/core/document/readDocument';
 import { addSnippet, removeSnippet, snippetCredit, snippetProblem, SnippetSchema, snippetsIn, type Snippet } from '@violet-crate/core/script/snippet';
 import { message, sendJson } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
-import { manifestChanged } from '../crate/crateSlice.ts';
-import { useAppDispatch, useAppSelector } from '../store.ts';
+import { manifestChanged } from '../state/crateSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
 
 const EMPTY: Snippet = { format: 1, title: '', author: '', licence: '', call: '', body: '' };
 

@@ -1,7 +1,7 @@
 import { useNavigate } from 'react-router';
 import { remove } from '../api/http.ts';
-import { refreshSetup } from '../crate/crateSlice.ts';
-import { useAppDispatch, useAppSelector } from '../store.ts';
+import { refreshSetup } from '../state/crateSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { SetupChecks } from './SetupChecks.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { bytes } from '../common/format.ts';

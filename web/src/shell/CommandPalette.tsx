@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react';
 import { Modal } from 'react-bootstrap';
 import { useNavigate } from 'react-router';
-import { store } from '../store.ts';
+import { store } from '../state/store.ts';
 import { appCommands } from './commands.ts';
 
 /** All commands by typing: opened with Ctrl+K. */

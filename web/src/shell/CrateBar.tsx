@@ -1,11 +1,11 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { isActive } from '../api/jobsSlice.ts';
+import { isActive } from '../state/jobsSlice.ts';
 import { getJson, message, request, sendJson } from '../api/http.ts';
-import { reloaded } from '../map/mapSlice.ts';
+import { reloaded } from '../state/mapSlice.ts';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import { Icon } from '../common/Icon.tsx';
-import { useAppDispatch, useAppSelector } from '../store.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { toggleTheme } from '../theme/theme.ts';
 
 /** The same things were changed elsewhere: what they are, and whose state is to stand. */

@@ -1,18 +1,16 @@
 import { useEffect, useState } from 'react';
 import { Outlet, useNavigate, useParams } from 'react-router';
 import { Busy, Trouble } from '../common/Busy.tsx';
-import { openCrate } from '../crate/crateSlice.ts';
-import { redone, undone } from '../map/mapSlice.ts';
-import { store, useAppDispatch, useAppSelector } from '../store.ts';
+import { isTyping } from '../common/isTyping.ts';
+import { openCrate } from '../state/crateSlice.ts';
+import { redone, undone } from '../state/mapSlice.ts';
+import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
 import { CommandPalette } from './CommandPalette.tsx';
 import { appCommands } from './commands.ts';
 import { CrateBar } from './CrateBar.tsx';
 import { FindingsTray } from './FindingsTray.tsx';
 import { ManifestRail } from './ManifestRail.tsx';
 import { ShortcutsOverlay } from './ShortcutsOverlay.tsx';
-
-export const isTyping = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));
 
 /** The workbench around one open crate. */
 export function CrateFrame() {

@@ -2,9 +2,9 @@ import { useState } from 'react';
 import { countFindings } from '@violet-crate/core/finding';
 import { plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { useAppSelector } from '../store.ts';
-import { FindingRow } from './FindingRow.tsx';
-import { selectFindings } from './findings.ts';
+import { useAppSelector } from '../state/store.ts';
+import { FindingRow } from '../common/FindingRow.tsx';
+import { selectFindings } from '../state/findings.ts';
 
 /** The one list of everything wrong or worth knowing in the crate. */
 export function FindingsTray() {

@@ -1,8 +1,8 @@
 import { NavLink } from 'react-router';
 import { STAGES, type Stage } from '@violet-crate/core/finding';
 import { Icon } from '../common/Icon.tsx';
-import { useAppSelector } from '../store.ts';
-import { selectStamps, STAMP_ICONS } from './findings.ts';
+import { useAppSelector } from '../state/store.ts';
+import { selectStamps, STAMP_ICONS } from '../state/findings.ts';
 
 export const STAGE_NAMES: Record<Stage, string> = {
   setup: 'Set-up',

@@ -1,6 +1,6 @@
 import { Modal } from 'react-bootstrap';
-import { keyLabel } from '../map/CommandMenu.tsx';
-import { MAP_COMMANDS } from '../map/mapCommands.ts';
+import { keyLabel } from '../map/commands/CommandMenu.tsx';
+import { MAP_COMMANDS } from '../map/commands/mapCommands.ts';
 
 const GROUPS: [string, [string, string][]][] = [
   [

@@ -3,10 +3,10 @@
 import type { NavigateFunction } from 'react-router';
 import { STAGES } from '@violet-crate/core/finding';
 import { sendJson } from '../api/http.ts';
-import { keyLabel } from '../map/CommandMenu.tsx';
-import { MAP_COMMANDS } from '../map/mapCommands.ts';
-import { startMapCommand } from '../map/startMapCommand.ts';
-import type { RootState } from '../store.ts';
+import { keyLabel } from '../map/commands/CommandMenu.tsx';
+import { MAP_COMMANDS } from '../map/commands/mapCommands.ts';
+import { startMapCommand } from '../map/commands/startMapCommand.ts';
+import type { RootState } from '../state/store.ts';
 import { toggleTheme } from '../theme/theme.ts';
 import { STAGE_NAMES } from './ManifestRail.tsx';
 

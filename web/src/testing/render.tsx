@@ -8,8 +8,8 @@ import type { StageReport } from '@violet-crate/core/stages/contract/stage';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { testWorld } from '@violet-crate/core/testing/world';
 import type { Build, CrateView, Game, Job } from '../api/types.ts';
-import { openCrate } from '../crate/crateSlice.ts';
-import { store } from '../store.ts';
+import { openCrate } from '../state/crateSlice.ts';
+import { store } from '../state/store.ts';
 
 export const renderIn = (element: ReactElement): RenderResult =>
   render(

@@ -21,7 +21,7 @@ import { previewPath } from '@violet-crate/core/crate/contents';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { materialType, type Profile } from '@violet-crate/core/profile/schema';
 import type { CrateView } from '../api/types.ts';
-import { store } from '../store.ts';
+import { store } from '../state/store.ts';
 import { ktx2Loader } from './ktx2.ts';
 
 export interface AssetSource {

@@ -8,16 +8,16 @@ import type { Intent } from '@violet-crate/core/trial/move';
 import { TIME_STEP, type ConsoleLine } from '@violet-crate/core/trial/world';
 import { message } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
-import { crateWorld } from '../checks/background.ts';
-import { trialFound } from '../checks/checksSlice.ts';
+import { selectWorld } from '../state/world.ts';
+import { trialFound } from '../state/checksSlice.ts';
 import { Icon } from '../common/Icon.tsx';
-import { isTyping } from '../shell/CrateFrame.tsx';
-import { store, useAppDispatch, useAppSelector } from '../store.ts';
+import { isTyping } from '../common/isTyping.ts';
+import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
 import { fileUrl, type AssetSource } from '../three/assets3d.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { readIntent } from './controls.ts';
 import { loadRun, type LoadedRun } from './loadRun.ts';
-import { trialEnded } from './trialRunSlice.ts';
+import { trialEnded } from '../state/trialRunSlice.ts';
 import type { TrialRun } from './trialRun.ts';
 
 interface Active extends LoadedRun {
@@ -86,7 +86,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
     let frame = 0;
 
     const begin = async () => {
-      const world = crateWorld(store.getState());
+      const world = selectWorld(store.getState());
       if (!world) return;
       const source: AssetSource = { view, profileId: profile.id };
       const loaded = await loadRun(world, build, source, stage.renderer, () => !gone);
@@ -221,7 +221,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
   };
   const demonstrate = () => {
     const active = run.current;
-    const world = crateWorld(store.getState());
+    const world = selectWorld(store.getState());
     if (!active || !world) return;
     setStarted(true);
     active.run.demonstrate(world.crate.maps[build.map]?.settings.trial ?? []);

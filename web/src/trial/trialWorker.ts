@@ -2,5 +2,5 @@
 
 import { TrialSession, type TrialOrder } from '@violet-crate/core/trial/apart';
 
-const session = new TrialSession((news) => self.postMessage(news));
+const session = new TrialSession((news) => self.postMessage(news), console.error);
 self.onmessage = (event: MessageEvent<TrialOrder>) => void session.take(event.data);

@@ -10,6 +10,7 @@ import {
   type KTX2Container,
 } from 'ktx-parse';
 import { DataUtils } from 'three';
+import { hushedUntil } from '../hushed.ts';
 import { encodeBasis } from './basis.ts';
 import type { LightPicture, Picture } from './picture.ts';
 import { compressed } from './zstd.ts';
@@ -22,11 +23,8 @@ export interface Ktx2Options {
 }
 
 async function encodeLevels(picture: Picture, options: Ktx2Options, generate: boolean): Promise<KTX2Container> {
-  // The encoder reports to the console, but the command line's standard output belongs to its result.
-  const log = console.log;
-  console.log = () => {};
-  try {
-    const bytes = await encodeBasis(new Uint8Array([0]), {
+  const bytes = await hushedUntil(() =>
+    encodeBasis(new Uint8Array([0]), {
       imageDecoder: () => Promise.resolve({ width: picture.width, height: picture.height, data: picture.data }),
       isUASTC: options.form === 'uastc',
       uastcLDRQualityLevel: 1,
@@ -39,11 +37,9 @@ async function encodeLevels(picture: Picture, options: Ktx2Options, generate: bo
       isPerceptual: options.srgb,
       needSupercompression: false,
       enableDebug: false,
-    });
-    return read(bytes);
-  } finally {
-    console.log = log;
-  }
+    }),
+  );
+  return read(bytes);
 }
 
 /**

@@ -4,6 +4,7 @@ import webp from '@cwasm/webp';
 import { decode as decodeBmp } from 'bmp-ts';
 import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js';
 import UTIF from 'utif2';
+import { hushed } from '../hushed.ts';
 import { damaged, guardSize, type Picture } from './picture.ts';
 
 const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
@@ -34,12 +35,30 @@ export function readWebp(bytes: Uint8Array, file: string): Picture {
   });
 }
 
+/** The calls that the BMP decoder makes of a Node buffer, little-endian; reading past the end throws a RangeError. */
+class BmpBytes {
+  private readonly view: DataView;
+  constructor(private readonly bytes: Uint8Array) {
+    this.view = viewOf(bytes);
+  }
+  get length(): number {
+    return this.bytes.length;
+  }
+  readUInt8 = (at: number): number => this.view.getUint8(at);
+  readUInt16LE = (at: number): number => this.view.getUint16(at, true);
+  readUInt32LE = (at: number): number => this.view.getUint32(at, true);
+  readInt32LE = (at: number): number => this.view.getInt32(at, true);
+  toString(_encoding: string, from: number, to: number): string {
+    return String.fromCharCode(...this.bytes.subarray(from, to));
+  }
+}
+
 export function readBmp(bytes: Uint8Array, file: string): Picture {
   return decodeWith(bytes, file, () => {
     const view = viewOf(bytes);
     guardSize(Math.abs(view.getInt32(18, true)), Math.abs(view.getInt32(22, true)), file, 18);
     const bits = view.getUint16(28, true);
-    const { width, height, data } = decodeBmp(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), { toRGBA: true });
+    const { width, height, data } = decodeBmp(new BmpBytes(bytes) as never, { toRGBA: true });
     // Bitmaps below 32 bits have no alpha; the library leaves that byte at 0.
     const pixels = new Uint8Array(data);
     if (bits < 32 || pixels.every((v, i) => i % 4 !== 3 || v === 0)) for (let i = 3; i < pixels.length; i += 4) pixels[i] = 255;
@@ -51,14 +70,8 @@ export function readTga(bytes: Uint8Array, file: string): Picture {
   return decodeWith(bytes, file, () => {
     const view = viewOf(bytes);
     guardSize(view.getUint16(12, true), view.getUint16(14, true), file, 12);
-    const error = console.error;
-    console.error = () => {};
-    try {
-      const { width, height, data } = new TGALoader().parse(bytes.slice().buffer) as unknown as Picture;
-      return { width, height, data: new Uint8Array(data) };
-    } finally {
-      console.error = error;
-    }
+    const { width, height, data } = hushed(() => new TGALoader().parse(bytes.slice().buffer)) as unknown as Picture;
+    return { width, height, data: new Uint8Array(data) };
   });
 }
 

@@ -10,10 +10,10 @@ import type { GameMap, Solid } from '@violet-crate/core/document/schema';
 import { boxCentre } from '@violet-crate/core/math/box3';
 import { snap, type Vec3 } from '@violet-crate/core/math/vec3';
 import type { Profile } from '@violet-crate/core/profile/schema';
-import type { AppDispatch, RootState } from '../../store.ts';
-import { replaceSolids, type Made } from '../edits.ts';
-import { documentOf, edited } from '../mapSlice.ts';
-import { presentSelection, isEmpty, selected, viewChanged, type Selection, type ViewState } from '../viewSlice.ts';
+import type { AppDispatch, RootState } from '../../state/store.ts';
+import { replaceSolids, type Made } from '../editing/edits.ts';
+import { documentOf, edited } from '../../state/mapSlice.ts';
+import { presentSelection, isEmpty, selected, viewChanged, type Selection, type ViewState } from '../../state/viewSlice.ts';
 
 export interface Ask {
   id: string;

@@ -6,7 +6,7 @@ import { boxSize } from '@violet-crate/core/math/box3';
 import { snap, type Vec3 } from '@violet-crate/core/math/vec3';
 import { rotation, scaling, shearing } from '@violet-crate/core/solid/transform';
 import { AXES, type MapCommand, apply, applyMade, axisIndex, needAny, needMany, needSolids, pivot } from './command.ts';
-import { chosen, type Selection } from '../viewSlice.ts';
+import { chosen, type Selection } from '../../state/viewSlice.ts';
 
 const turn = (degrees: number, keys?: string): MapCommand => ({
   id: `turn${degrees}`,

@@ -4,12 +4,12 @@ import { freshId, type Change, type MapEdit } from '@violet-crate/core/document/
 import { addNext, renumber, seriesOf } from '@violet-crate/core/map/series';
 import { dropToSurface } from '@violet-crate/core/check/checkStand';
 import { classOf } from '@violet-crate/core/profile/schema';
-import { crateWorld } from '../../checks/background.ts';
-import { replaceSolids } from '../edits.ts';
-import { convexParts } from '../convexParts.ts';
-import { edited } from '../mapSlice.ts';
+import { selectWorld } from '../../state/world.ts';
+import { replaceSolids } from '../editing/edits.ts';
+import { convexParts } from '../editing/convexParts.ts';
+import { edited } from '../../state/mapSlice.ts';
 import { type MapCommand, type MapContext, apply, applyMade, needAny } from './command.ts';
-import { chosen, selected, viewChanged } from '../viewSlice.ts';
+import { chosen, selected, viewChanged } from '../../state/viewSlice.ts';
 
 function needSeries({ map, profile, selection }: MapContext): string | null {
   const object = map.objects[selection.objects[0]];
@@ -33,7 +33,7 @@ export const OBJECT_COMMANDS: readonly MapCommand[] = [
     keys: 'j',
     blocked: ({ selection }) => (selection.objects.length > 0 ? null : 'Select an object first.'),
     run: (c) => {
-      const world = crateWorld(c.state);
+      const world = selectWorld(c.state);
       return world ? apply(c, dropToSurface(world, c.map, c.selection.objects), 'They stand on their surface.') : 'The crate is still loading.';
     },
   },
@@ -43,7 +43,7 @@ export const OBJECT_COMMANDS: readonly MapCommand[] = [
     group: 'Objects',
     blocked: ({ selection }) => (selection.objects.length > 0 ? null : 'Select the props first.'),
     run: (c) => {
-      const world = crateWorld(c.state);
+      const world = selectWorld(c.state);
       if (!world) return 'The crate is still loading.';
       c.dispatch(viewChanged({ refusal: 'They are falling …' }));
       void import('@violet-crate/core/map/settle')

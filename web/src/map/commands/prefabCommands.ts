@@ -3,8 +3,8 @@
 import { membersBox } from '@violet-crate/core/map/arrange';
 import { deletePrefab, makeIndependent, makePrefab } from '@violet-crate/core/map/prefab';
 import { snap } from '@violet-crate/core/math/vec3';
-import { edited, prefabOpened } from '../mapSlice.ts';
-import { selected } from '../viewSlice.ts';
+import { edited, prefabOpened } from '../../state/mapSlice.ts';
+import { selected } from '../../state/viewSlice.ts';
 import { type MapCommand, type MapContext } from './command.ts';
 
 function needCopy({ selection }: MapContext): string | null {

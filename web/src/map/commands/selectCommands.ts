@@ -3,10 +3,10 @@
 import { deleteMembers, KINDS } from '@violet-crate/core/document/members';
 import { freshId } from '@violet-crate/core/document/edit';
 import { inLayer, solidsWithMaterial } from '@violet-crate/core/map/find';
-import { duplicate } from '../edits.ts';
-import { edited, redone, undone } from '../mapSlice.ts';
+import { duplicate } from '../editing/edits.ts';
+import { edited, redone, undone } from '../../state/mapSlice.ts';
 import { type MapCommand, apply, applyMade, needAny } from './command.ts';
-import { isShown, selected, viewChanged, type Mode } from '../viewSlice.ts';
+import { isShown, selected, viewChanged, type Mode } from '../../state/viewSlice.ts';
 
 const mode = (id: Mode, keys: string, label: string): MapCommand => ({
   id: `mode-${id}`,

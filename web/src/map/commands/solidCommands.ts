@@ -19,10 +19,10 @@ import {
   solidsOverlap,
   subtractSolid,
 } from '@violet-crate/core/solid/cut';
-import { crateWorld } from '../../checks/background.ts';
-import { changeFaces, paint, replaceSolids, type Made } from '../edits.ts';
+import { selectWorld } from '../../state/world.ts';
+import { changeFaces, paint, replaceSolids, type Made } from '../editing/edits.ts';
 import { AXES, type MapCommand, type MapContext, apply, applyMade, axisIndex, eachFace, needFaces, needSolids, reshape } from './command.ts';
-import { chosen, emptySelection, isShown } from '../viewSlice.ts';
+import { chosen, emptySelection, isShown } from '../../state/viewSlice.ts';
 
 function triggerFromSolid({ map, profile, selection }: MapContext, classId: string): Made {
   const [id] = selection.solids;
@@ -225,7 +225,7 @@ export const SOLID_COMMANDS: readonly MapCommand[] = [
     label: 'Give faces that nothing can see the unseen material',
     group: 'Faces',
     run: (c) => {
-      const world = crateWorld(c.state);
+      const world = selectWorld(c.state);
       const found = world ? findUnseenFaces(world, c.map) : null;
       if (!found) return 'The game has no material that is never drawn.';
       if (found.faces.length === 0) return 'No face is covered by others on all of its area.';

@@ -1,7 +1,7 @@
 /** The tools that are worked with the pointer. */
 
 import { type MapCommand } from './command.ts';
-import { viewChanged, type Tool } from '../viewSlice.ts';
+import { viewChanged, type Tool } from '../../state/viewSlice.ts';
 
 const tool = (id: Tool, keys: string, label: string): MapCommand => ({
   id: `tool-${id}`,

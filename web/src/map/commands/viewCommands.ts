@@ -5,7 +5,7 @@ import { KINDS } from '@violet-crate/core/document/members';
 import { hasPart } from '@violet-crate/core/profile/schema';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
 import { type MapCommand, type MapContext, keysOf, needAny, toggle } from './command.ts';
-import { selected, shown, viewChanged } from '../viewSlice.ts';
+import { selected, shown, viewChanged } from '../../state/viewSlice.ts';
 
 /** A filter by kind: hides all objects of it, or shows them again where all are hidden. */
 const hideAll = (what: string, is: (context: MapContext, id: string) => boolean): MapCommand => ({

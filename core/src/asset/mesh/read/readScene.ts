@@ -1,17 +1,11 @@
 /**
- * Reads COLLADA and FBX through three's loaders, away from any page: the XML parser and the few browser
- * objects that the loaders ask for are lent to them while they run. Both loaders turn the scene to y up;
+ * Reads COLLADA and FBX through three's loaders, away from any page (`lendBrowser.ts`). Both loaders turn the scene to y up;
  * COLLADA comes out in metres, FBX in its stated unit (centimetres unless it says otherwise).
  */
 
 import { DOMParser, type Document } from '@xmldom/xmldom';
 import {
-  DataTexture,
-  DataTextureLoader,
-  LoadingManager,
   PropertyBinding,
-  Texture,
-  TextureLoader,
   type AnimationClip,
   type BufferGeometry,
   type Material,
@@ -19,6 +13,7 @@ import {
   type MeshStandardMaterial,
   type Object3D,
   type SkinnedMesh,
+  type Texture,
 } from 'three';
 import { ColladaLoader } from 'three/examples/jsm/loaders/ColladaLoader.js';
 import { FBXLoader } from 'three/examples/jsm/loaders/FBXLoader.js';
@@ -26,67 +21,11 @@ import { UnreadableInput } from '../../../unreadable.ts';
 import { normaliseCollada } from './colladaDocument.ts';
 import { findCompanion, imageType, type Companions } from './companions.ts';
 import { decodeText } from './decodeText.ts';
+import { lendBrowser, type Lent } from './lendBrowser.ts';
 import { prepareFbxText } from './fbxText.ts';
 import { fbxOutline, isBinaryFbx, OLDEST } from './fbxRecords.ts';
 import { newModel, plainMaterial, type ClipChannel, type Model, type ModelMaterial, type ModelPart } from '../model/model.ts';
 import { leaveOut, oncePerTarget } from './readGltf.ts';
-
-/** Notes the address of a picture instead of loading it, as the loaders' own texture loaders would. */
-function noteAddress<T extends Texture>(make: () => T): (url: string) => T {
-  return (url) => {
-    const texture = make();
-    texture.userData.url = url;
-    return texture;
-  };
-}
-
-interface Lent {
-  result: Object3D;
-  blobs: Map<string, Blob>;
-}
-
-/**
- * Runs a loader with what it expects of a browser, and takes everything back afterwards.
- *
- * @param document what its XML parser answers, whatever it is given
- */
-function lend(file: string, format: string, run: (manager: LoadingManager) => Object3D, document?: Document): Lent {
-  const scope = globalThis as Record<string, unknown>;
-  const before = { DOMParser: scope.DOMParser, window: scope.window, createObjectURL: URL.createObjectURL };
-  const voices = { log: console.log, warn: console.warn, error: console.error, debug: console.debug };
-  const loads = { picture: TextureLoader.prototype.load, data: DataTextureLoader.prototype.load };
-  const blobs = new Map<string, Blob>();
-  const manager = new LoadingManager();
-  try {
-    scope.DOMParser = class {
-      parseFromString() {
-        return document;
-      }
-    };
-    TextureLoader.prototype.load = noteAddress(() => new Texture()) as typeof TextureLoader.prototype.load;
-    DataTextureLoader.prototype.load = noteAddress(() => new DataTexture()) as typeof DataTextureLoader.prototype.load;
-    scope.window = { innerWidth: 16, innerHeight: 9 };
-    URL.createObjectURL = (blob) => {
-      const url = `kept:${blobs.size}`;
-      blobs.set(url, blob as Blob);
-      return url;
-    };
-    Object.assign(console, { log: quiet, warn: quiet, error: quiet, debug: quiet });
-    return { result: run(manager), blobs };
-  } catch (error) {
-    throw unreadable(error, file, format);
-  } finally {
-    scope.DOMParser = before.DOMParser;
-    if (before.window === undefined) delete scope.window;
-    else scope.window = before.window;
-    URL.createObjectURL = before.createObjectURL;
-    TextureLoader.prototype.load = loads.picture;
-    DataTextureLoader.prototype.load = loads.data;
-    Object.assign(console, voices);
-  }
-}
-
-const quiet = () => {};
 
 /** What a loader says of a file that it cannot read: mostly the name of a property within itself, which helps nobody. */
 function unreadable(error: unknown, file: string, format: string): UnreadableInput {
@@ -105,13 +44,12 @@ export async function readCollada(bytes: Uint8Array, file: string, companions: C
     throw new UnreadableInput('dae-invalid', `${file} is not a COLLADA file: it has no <COLLADA> element (byte 0).`, { file, byte: 0 });
   const leftOut = new Set<string>();
   const document = parseXml(text, file);
-  const lent = lend(
-    file,
-    'COLLADA',
+  const lent = lendBrowser(
     (manager) => {
       normaliseCollada(document, file, (what) => void leftOut.add(what));
       return new ColladaLoader(manager).parse('prepared', '')!.scene;
     },
+    (error) => unreadable(error, file, 'COLLADA'),
     document,
   );
   const model = await readScene(lent, file, companions, { metres: 1, upAxis: 'y' });
@@ -163,12 +101,15 @@ export async function readFbx(bytes: Uint8Array, file: string, companions: Compa
   const prepared = binary ? bytes.slice() : new TextEncoder().encode(prepareFbxText(decodeText(bytes)));
   const none = new TextEncoder().encode('Null');
   for (const at of emptyMeshes) prepared.set(none, at);
-  const lent = lend(file, 'FBX', (manager) => new FBXLoader(manager).parse(prepared.buffer, ''));
+  const lent = lendBrowser(
+    (manager) => new FBXLoader(manager).parse(prepared.buffer, ''),
+    (error) => unreadable(error, file, 'FBX'),
+  );
   const scale = Number(lent.result.userData.unitScaleFactor ?? 1) || 1;
   return readScene(lent, file, companions, { metres: 0.01 * scale, upAxis: 'y' });
 }
 
-async function readScene(lent: Lent, file: string, companions: Companions, stated: Model['stated']): Promise<Model> {
+async function readScene(lent: Lent<Object3D>, file: string, companions: Companions, stated: Model['stated']): Promise<Model> {
   const root = lent.result;
   root.updateMatrixWorld(true);
   const model = newModel();

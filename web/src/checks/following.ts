@@ -1,0 +1,59 @@
+import type { MapEdit } from '@violet-crate/core/document/edit';
+import { getJson } from '../api/http.ts';
+import type { Job, JobPicture } from '../api/types.ts';
+import { refreshFiles, refreshFreshness, refreshPackages, refreshWatch } from '../state/crateSlice.ts';
+import { connection, isActive, jobChanged, jobsLoaded, pictured, pictureGone } from '../state/jobsSlice.ts';
+import { followed } from '../state/mapSlice.ts';
+import { store } from '../state/store.ts';
+import { TAB } from './tab.ts';
+
+/** Hears of the server what jobs do, and what other pages do to the open crate. */
+export function followServer(): void {
+  const load = () =>
+    getJson<Job[]>('/api/jobs')
+      .then((jobs) => store.dispatch(jobsLoaded(jobs)))
+      .catch(() => {});
+  const source = new EventSource('/api/jobs/events');
+  source.onopen = () => {
+    store.dispatch(connection(true));
+    void load();
+  };
+  source.onerror = () => store.dispatch(connection(false));
+  source.addEventListener('crate', (event) => {
+    const { crateId } = JSON.parse((event as MessageEvent<string>).data) as { crateId: string };
+    if (crateId === store.getState().crate.view?.id) void store.dispatch(refreshWatch(crateId));
+  });
+  source.addEventListener('map', (event) => {
+    const notice = JSON.parse((event as MessageEvent<string>).data) as { crateId: string; map: string; revision: number; tab: string };
+    const { crate, map } = store.getState();
+    if (notice.tab === TAB || notice.crateId !== crate.view?.id || notice.map !== map.name || map.unsaved.length > 0) return;
+    void getJson<{ revision: number; edit: MapEdit }[]>(`/api/crates/${notice.crateId}/maps/${notice.map}/edits?since=${map.revision}`)
+      .then((rows) => {
+        if (rows.length > 0) store.dispatch(followed({ revision: rows[rows.length - 1].revision, edits: rows.map(({ edit }) => edit) }));
+      })
+      .catch(() => {});
+  });
+  source.addEventListener('picture', (event) => store.dispatch(pictured(JSON.parse((event as MessageEvent<string>).data) as JobPicture)));
+  source.addEventListener('job', (event) => {
+    const job = JSON.parse((event as MessageEvent<string>).data) as Job;
+    store.dispatch(jobChanged(job));
+    const open = store.getState().crate.view?.id;
+    if (isActive(job) || job.crateId !== open) return;
+    if (job.kind === 'convert') void store.dispatch(refreshFiles(open)).then(() => store.dispatch(refreshFreshness(open)));
+    if (job.kind === 'build') {
+      // Its picture stays until its result can take the place.
+      void store.dispatch(refreshFreshness(open)).finally(() => store.dispatch(pictureGone(job.id)));
+      tellEnd(job);
+    }
+    if (job.kind === 'pack') void store.dispatch(refreshPackages(open));
+  });
+}
+
+/** Builds shorter than this end before anybody has looked away. Milliseconds. */
+const LONG = 15_000;
+
+/** Tells the end of a long build to somebody who is looking at something else. */
+function tellEnd({ label, state, createdAt, finishedAt }: Job): void {
+  if (!document.hidden || !('Notification' in window) || Notification.permission !== 'granted' || !finishedAt) return;
+  if (Date.parse(finishedAt) - Date.parse(createdAt) > LONG) new Notification('Violet Crate', { body: `${label}: ${state}`, tag: 'build' });
+}

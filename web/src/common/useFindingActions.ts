@@ -1,0 +1,62 @@
+import { useNavigate } from 'react-router';
+import type { Finding } from '@violet-crate/core/finding';
+import { copyOf } from '@violet-crate/core/map/prefab';
+import { message, sendJson } from '../api/http.ts';
+import { refreshSetup } from '../state/crateSlice.ts';
+import { edited, prefabOpened } from '../state/mapSlice.ts';
+import { selected, shown, viewChanged } from '../state/viewSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
+
+/** *Show* and *Fix* of findings. */
+export function useFindingActions() {
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const view = useAppSelector((s) => s.crate.view);
+  const map = useAppSelector((s) => s.map.map);
+
+  const canShow = (finding: Finding): boolean => finding.place !== undefined || finding.stage === 'setup';
+
+  const show = (finding: Finding): void => {
+    if (!view) return;
+    const place = finding.place ?? {};
+    const to = (path: string) => void navigate(`/crates/${view.id}/${path}`);
+    if (place.map !== undefined) {
+      // What belongs to a copy of a prefab is shown by its copy.
+      const copy = place.copy ?? (map && (place.object ?? place.solid) ? copyOf(map, (place.object ?? place.solid)!) : null);
+      if (copy) dispatch(selected({ kind: 'copies', ids: [copy] }));
+      else if (place.object) dispatch(selected({ kind: 'objects', ids: [place.object] }));
+      else if (place.solid) dispatch(selected({ kind: 'solids', ids: [place.solid] }));
+      const point = place.point ?? (place.object ? map?.objects[place.object]?.position : undefined);
+      dispatch(shown({ point, trail: place.trail ?? null }));
+      dispatch(viewChanged({ tool: 'select' }));
+      to('map');
+    } else if (place.file?.startsWith('scripts/')) to(`scripts?file=${encodeURIComponent(place.file)}&line=${place.line ?? 1}`);
+    else if (place.file === 'crate.json') to('publish');
+    else if (finding.stage === 'setup') to('setup');
+    else to(`assets?file=${encodeURIComponent(place.file ?? '')}&code=${finding.code}`);
+  };
+
+  /** Answers a sentence when the fix failed. */
+  const fix = async (finding: Finding): Promise<string | null> => {
+    if (!view || !finding.fix) return null;
+    try {
+      if (finding.fix.kind === 'edit') {
+        // Fixes are edits of the map, not of a prefab that happens to be open.
+        dispatch(prefabOpened(null));
+        dispatch(edited(finding.fix.edit));
+      }
+      if (finding.fix.kind === 'reconvert')
+        await sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path: finding.fix.file, options: finding.fix.options });
+      else if (finding.fix.kind === 'reimport') await sendJson('POST', `/api/crates/${view.id}/watch/take`, { fresh: false });
+      else if (finding.fix.kind === 'setup') {
+        await sendJson('POST', `/api/games/${view.manifest.profile}/repairs`, { action: finding.fix.action });
+        await dispatch(refreshSetup(view.manifest.profile));
+      }
+      return null;
+    } catch (error) {
+      return message(error);
+    }
+  };
+
+  return { canShow, show, fix };
+}

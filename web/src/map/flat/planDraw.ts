@@ -1,0 +1,242 @@
+/** How the plan is drawn: solids cut at a height, objects by what they do, and everything that links them. */
+
+import { classBox } from '@violet-crate/core/map/objectBox';
+import { copyOf } from '@violet-crate/core/map/prefab';
+import { readableReach } from '@violet-crate/core/map/lights';
+import type { GameMap, MapObject } from '@violet-crate/core/document/schema';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { hasPart, type Profile } from '@violet-crate/core/profile/schema';
+import { shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
+import { drawObjectMark } from '../editing/objectMark.ts';
+import { planRelation } from './planPick.ts';
+import { drawGrid, drawLabel, toScreen, toSheet, tracePolygon, type Canvas2d, type Sheet } from '../editing/sheet.ts';
+import type { SheetColours } from '../editing/useDocument.ts';
+import { isShown, type Selection, type ViewState } from '../../state/viewSlice.ts';
+
+export interface PlanScene {
+  map: GameMap;
+  whole: GameMap;
+  profile: Profile;
+  view: ViewState;
+  cut: number;
+  band: { bottom: number; top: number };
+  colours: SheetColours;
+}
+
+export type Place = (p: readonly number[]) => Point2;
+
+/** Whether a member of the whole map belongs to what is selected. */
+export function isChosen(map: GameMap, selection: Selection, kind: 'solids' | 'objects', id: string): boolean {
+  if (selection[kind].includes(id)) return true;
+  if (selection.copies.length === 0) return false;
+  const copy = copyOf(map, id);
+  return copy !== null && selection.copies.includes(copy);
+}
+
+/** Everything that is not selected. */
+export function drawPlanBase(canvas: Canvas2d, sheet: Sheet, scene: PlanScene): void {
+  const { context } = canvas;
+  const { map, whole, view, cut, colours } = scene;
+  context.fillStyle = colours.sunken;
+  context.fillRect(0, 0, canvas.width, canvas.height);
+  const place: Place = (p) => toScreen(sheet, canvas, [p[0], p[1]]);
+  const [left, top] = toSheet(sheet, canvas, [0, 0]);
+  const [right, bottom] = toSheet(sheet, canvas, [canvas.width, canvas.height]);
+  const solids: { id: string; top: number; relation: 'cut' | 'below' | 'above' }[] = [];
+  for (const id in whole.solids) {
+    const solid = whole.solids[id];
+    const { box } = shapeOf(solid);
+    if (box.max[0] < left || box.min[0] > right || box.max[1] < bottom || box.min[1] > top) continue;
+    if (!isShown(view, 'solids', id, solid.layer) || isChosen(map, view.selection, 'solids', id)) continue;
+    solids.push({ id, top: box.max[2], relation: planRelation(box, cut) });
+  }
+  solids.sort((a, b) => a.top - b.top);
+  for (const { id, relation } of solids) if (relation === 'below') drawSolid(context, place, scene, id, relation, false);
+  drawGrid(canvas, sheet, view.grid, { line: colours.line, strong: colours.faint });
+  for (const { id, relation } of solids) if (relation !== 'below') drawSolid(context, place, scene, id, relation, false);
+  if (view.showSignals) for (const signal of Object.values(whole.signals)) drawSignal(context, place, scene, signal, false);
+  for (const [id, path] of Object.entries(map.paths))
+    if (isShown(view, 'paths', id) && !view.selection.paths.includes(id)) {
+      // Paths of other floors stay in sight, faintly.
+      context.globalAlpha = path.points.some((p) => p[2] >= scene.band.bottom - 1 && p[2] <= scene.band.top) ? 1 : 0.25;
+      drawPath(context, place, path.points, path.loop, path.name, colours.clear, colours.ground, false);
+      context.globalAlpha = 1;
+    }
+  for (const [id, object] of Object.entries(whole.objects)) {
+    if (!inBand(object, scene) || !isShown(view, 'objects', id, object.layer) || isChosen(map, view.selection, 'objects', id)) continue;
+    drawObject(context, place, sheet, scene, object, false);
+  }
+}
+
+const inBand = (object: MapObject, { band }: PlanScene): boolean => object.position[2] >= band.bottom - 1 && object.position[2] <= band.top;
+
+/** What is selected, moved by `by`. */
+export function drawChosen(canvas: Canvas2d, sheet: Sheet, scene: PlanScene, by: Point2): void {
+  const { context } = canvas;
+  const { map, whole, view, colours } = scene;
+  const place: Place = (p) => toScreen(sheet, canvas, [p[0] + by[0], p[1] + by[1]]);
+  const ids =
+    view.selection.copies.length > 0 ? Object.keys(whole.solids).filter((id) => isChosen(map, view.selection, 'solids', id)) : view.selection.solids;
+  for (const id of ids) if (whole.solids[id]) drawSolid(context, place, scene, id, planRelation(shapeOf(whole.solids[id]).box, scene.cut), true);
+  for (const { solid, face } of view.selection.faces) {
+    const polygon = map.solids[solid] && shapeOf(map.solids[solid]).polygons.find((p) => p.face === face);
+    if (!polygon) continue;
+    tracePolygon(context, polygon.winding.map(place));
+    context.strokeStyle = colours.warm;
+    context.lineWidth = 4;
+    context.stroke();
+  }
+  if (view.showSignals)
+    for (const signal of Object.values(whole.signals))
+      if (
+        isChosen(map, view.selection, 'objects', signal.from) ||
+        ('object' in signal.to && isChosen(map, view.selection, 'objects', signal.to.object))
+      )
+        drawSignal(context, place, scene, signal, true);
+  for (const id of view.selection.paths) {
+    const path = map.paths[id];
+    if (path) drawPath(context, place, path.points, path.loop, path.name, colours.warm, colours.ground, true);
+  }
+  const objects =
+    view.selection.copies.length > 0
+      ? Object.keys(whole.objects).filter((id) => isChosen(map, view.selection, 'objects', id))
+      : view.selection.objects;
+  for (const id of objects) if (whole.objects[id]) drawObject(context, place, sheet, scene, whole.objects[id], true);
+  for (const id of view.selection.copies) {
+    const copy = map.copies[id];
+    if (!copy) continue;
+    const [x, y] = place(copy.position);
+    drawLabel(context, copy.name, x + 8, y + 14, colours.warm, colours.ground);
+  }
+}
+
+function drawSolid(
+  context: CanvasRenderingContext2D,
+  place: Place,
+  scene: PlanScene,
+  id: string,
+  relation: 'cut' | 'below' | 'above',
+  chosen: boolean,
+): void {
+  const { whole, cut, band, colours, view } = scene;
+  const { outline, box } = shapeOf(whole.solids[id]);
+  const compared = view.compared;
+  const change = compared?.added.includes(`solids/${id}`) ? colours.clear : compared?.changed.includes(`solids/${id}`) ? colours.warm : null;
+  tracePolygon(context, outline.map(place));
+  context.setLineDash(relation === 'above' ? [3, 4] : []);
+  context.fillStyle = change ?? (relation === 'cut' ? colours.violet : colours.selected);
+  // Floors near the band's bottom show; what lies further down fades.
+  const depth = Math.min(1, Math.max(0, (cut - box.max[2]) / Math.max(1, band.top - band.bottom)));
+  context.globalAlpha = change ? 0.6 : relation === 'cut' ? 0.5 : relation === 'below' ? 0.35 * (1 - depth * 0.75) : 0;
+  context.fill();
+  context.globalAlpha = chosen ? 1 : relation === 'cut' ? 0.9 : relation === 'below' ? 0.4 : 0.12;
+  context.strokeStyle = chosen ? colours.warm : relation === 'cut' ? colours.violet : colours.faint;
+  context.lineWidth = chosen ? 2.5 : 1;
+  context.stroke();
+  context.setLineDash([]);
+  context.globalAlpha = 1;
+}
+
+function drawObject(context: CanvasRenderingContext2D, place: Place, sheet: Sheet, scene: PlanScene, object: MapObject, chosen: boolean): void {
+  const { profile, colours } = scene;
+  const is = (part: Parameters<typeof hasPart>[2]) => hasPart(profile, object.class, part);
+  if (is('volume') || is('water') || is('mover') || chosen) {
+    context.strokeStyle = chosen ? colours.warm : colours.clear;
+    context.setLineDash(is('volume') ? [6, 4] : []);
+    context.lineWidth = 1;
+    if (object.shape) {
+      tracePolygon(context, shapeOf(object.shape).outline.map(place));
+      context.stroke();
+    } else {
+      const box = classBox(profile, object);
+      const [x0, y0] = place([box.min[0], box.max[1]]);
+      const [x1, y1] = place([box.max[0], box.min[1]]);
+      context.strokeRect(x0, y0, x1 - x0, y1 - y0);
+    }
+    context.setLineDash([]);
+  }
+  const [x, y] = place(object.position);
+  const angle = (-object.turn * Math.PI) / 180;
+  if (chosen && is('light')) drawReach(context, x, y, sheet, scene, object);
+  if (is('volume') || is('sun') || is('spot') || chosen) {
+    context.strokeStyle = chosen ? colours.warm : colours.clear;
+    context.lineWidth = chosen ? 2 : 1;
+    arrow(context, [x, y], [x + Math.cos(angle) * 26, y + Math.sin(angle) * 26]);
+  }
+  drawObjectMark(context, profile, object, x, y, chosen, sheet.scale > 0.9, colours, angle);
+}
+
+/** The ring within which a light is readable, with its radius. */
+function drawReach(context: CanvasRenderingContext2D, x: number, y: number, sheet: Sheet, { profile, colours }: PlanScene, object: MapObject): void {
+  const reach = readableReach(Number(object.properties.intensity ?? 0), Number(object.properties.reach ?? 0), profile.unit.metres);
+  context.strokeStyle = colours.warm;
+  context.globalAlpha = 0.7;
+  context.setLineDash([2, 5]);
+  context.beginPath();
+  context.arc(x, y, reach * sheet.scale, 0, 2 * Math.PI);
+  context.stroke();
+  context.setLineDash([]);
+  context.globalAlpha = 1;
+  drawLabel(
+    context,
+    `readable to ${Math.round(reach)}`,
+    x + reach * sheet.scale * 0.71 + 4,
+    y - reach * sheet.scale * 0.71,
+    colours.warm,
+    colours.ground,
+  );
+}
+
+function drawSignal(
+  context: CanvasRenderingContext2D,
+  place: Place,
+  { whole, colours }: PlanScene,
+  signal: GameMap['signals'][string],
+  chosen: boolean,
+): void {
+  if (!('object' in signal.to)) return;
+  const [a, b] = [whole.objects[signal.from], whole.objects[signal.to.object]];
+  if (!a || !b) return;
+  context.globalAlpha = chosen ? 1 : 0.35;
+  context.lineWidth = chosen ? 2 : 1;
+  context.strokeStyle = chosen ? colours.warm : colours.clear;
+  arrow(context, place(a.position), place(b.position));
+  context.globalAlpha = 1;
+}
+
+export function drawPath(
+  context: CanvasRenderingContext2D,
+  place: Place,
+  points: readonly Vec3[],
+  loop: boolean,
+  name: string,
+  ink: string,
+  ground: string,
+  chosen: boolean,
+): void {
+  const flat = points.map(place);
+  context.strokeStyle = ink;
+  context.lineWidth = chosen ? 2.5 : 1.5;
+  const ends = loop && flat.length > 2 ? [...flat, flat[0]] : flat;
+  for (let i = 1; i < ends.length; i++) arrow(context, ends[i - 1], ends[i]);
+  flat.forEach(([x, y], i) => {
+    context.fillStyle = i === 0 ? ink : ground;
+    context.beginPath();
+    context.arc(x, y, chosen ? 5 : 3, 0, 2 * Math.PI);
+    context.fill();
+    context.stroke();
+    if (chosen) drawLabel(context, String(i), x + 7, y - 5, ink, ground);
+  });
+  if (name && flat[0]) drawLabel(context, name, flat[0][0] + 9, flat[0][1] + 14, ink, ground);
+}
+
+export function arrow(context: CanvasRenderingContext2D, a: Point2, b: Point2): void {
+  const angle = Math.atan2(b[1] - a[1], b[0] - a[0]);
+  context.beginPath();
+  context.moveTo(...a);
+  context.lineTo(...b);
+  context.moveTo(b[0] - 8 * Math.cos(angle - 0.4), b[1] - 8 * Math.sin(angle - 0.4));
+  context.lineTo(...b);
+  context.lineTo(b[0] - 8 * Math.cos(angle + 0.4), b[1] - 8 * Math.sin(angle + 0.4));
+  context.stroke();
+}

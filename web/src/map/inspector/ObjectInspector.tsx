@@ -1,0 +1,164 @@
+import { nameProblem } from '@violet-crate/core/crate/naming';
+import { intensityForReach, readableReach } from '@violet-crate/core/map/lights';
+import type { MapObject, PropertyValue } from '@violet-crate/core/document/schema';
+import { seriesOf, seriesProblems } from '@violet-crate/core/map/series';
+import { classOf, hasPart, type PropertyDefinition } from '@violet-crate/core/profile/schema';
+import { Icon } from '../../common/Icon.tsx';
+import { useAppDispatch, useAppSelector } from '../../state/store.ts';
+import { changeObject } from '../editing/edits.ts';
+import { Field, NumberField, TextField, VectorField } from './fields.tsx';
+import { edited } from '../../state/mapSlice.ts';
+import { PropertyField } from './PropertyField.tsx';
+import { SignalEditor } from './SignalEditor.tsx';
+import { skyEstimate } from './skyEstimate.ts';
+import { startMapCommand } from '../commands/startMapCommand.ts';
+import { useDocument } from '../editing/useDocument.ts';
+import { selected, viewChanged } from '../../state/viewSlice.ts';
+import { TurnField } from './TurnField.tsx';
+import { SelectionButtons } from './SelectionButtons.tsx';
+
+export function ObjectInspector({ ids }: { ids: string[] }) {
+  const dispatch = useAppDispatch();
+  const { map, profile } = useDocument();
+  const objects = ids.map((id) => map.objects[id]);
+  const [object] = objects;
+  const [id] = ids;
+  const same = objects.every((o) => o.class === object.class);
+  const objectClass = same ? classOf(profile, object.class) : undefined;
+  const others = Object.entries(map.objects)
+    .filter(([other]) => other !== id)
+    .map(([, o]) => o.name);
+  const each = (change: (o: MapObject) => Partial<MapObject>, name: string) =>
+    dispatch(edited({ name, changes: ids.map((one) => ({ of: 'objects', id: one, to: { ...map.objects[one], ...change(map.objects[one]) } })) }));
+  const setProperty = (key: string, value: PropertyValue) =>
+    each(
+      (o) => ({ properties: { ...o.properties, [key]: value } }),
+      ids.length === 1 ? `change ${key} of ${object.name}` : `change ${key} of ${ids.length} objects`,
+    );
+  const mixed = (read: (o: MapObject) => unknown) => objects.some((o) => JSON.stringify(read(o)) !== JSON.stringify(read(object)));
+  return (
+    <>
+      <div className="d-flex align-items-center gap-2">
+        <Icon name={objectClass?.icon ?? 'boxes'} />
+        <h2 className="m-0 flex-grow-1">
+          {ids.length === 1 ? (objectClass?.label ?? object.class) : `${ids.length} ${same ? (objectClass?.label ?? 'objects') : 'objects'}`}
+        </h2>
+        <SelectionButtons />
+      </div>
+      {objectClass && (
+        <p className="faint small mb-2">
+          {objectClass.description}
+          {objectClass.usedIn && objectClass.usedIn.length > 0 && ` In use in ${objectClass.usedIn.join(', ')}.`}
+        </p>
+      )}
+      {ids.length === 1 ? (
+        <>
+          <TextField
+            label="Name"
+            mono
+            value={object.name}
+            problem={(text) => nameProblem(profile, 'object', text, others)}
+            onCommit={(name) => dispatch(edited(changeObject(map, id, { name }, `rename ${object.name}`)))}
+          />
+          <VectorField label="Position" value={object.position} onCommit={(position) => each(() => ({ position }), `move ${object.name}`)} />
+        </>
+      ) : (
+        <div className="d-flex flex-wrap gap-1 mb-1">
+          {ids.map((one) => (
+            <button key={one} className="btn btn-quiet btn-sm py-0" onClick={() => dispatch(selected({ kind: 'objects', ids: [one] }))}>
+              {map.objects[one].name}
+            </button>
+          ))}
+        </div>
+      )}
+      <TurnField value={object.turn} mixed={mixed((o) => o.turn)} onCommit={(turn) => each(() => ({ turn: ((turn % 360) + 360) % 360 }), 'turn')} />
+      <div className="d-flex gap-1 flex-wrap mb-1">
+        <button className="btn btn-quiet btn-sm py-0" onClick={() => startMapCommand('drop')}>
+          Drop to surface <kbd>J</kbd>
+        </button>
+        {objectClass?.series && <SeriesButtons classId={object.class} />}
+      </div>
+      {objectClass && objectClass.properties.length > 0 && <h3>Properties</h3>}
+      {objectClass?.properties.map((definition) => (
+        <PropertyField
+          key={definition.id}
+          definition={definition as PropertyDefinition}
+          value={object.properties[definition.id] ?? definition.default}
+          mixed={mixed((o) => o.properties[definition.id] ?? definition.default)}
+          onCommit={(value) => setProperty(definition.id, value)}
+          onPick={
+            definition.type === 'object' && ids.length === 1
+              ? () => dispatch(viewChanged({ picking: { property: definition.id, of: definition.of }, tool: 'select' }))
+              : undefined
+          }
+        />
+      ))}
+      {ids.length === 1 && hasPart(profile, object.class, 'light') && <ReachField object={object} onCommit={(v) => setProperty('intensity', v)} />}
+      {ids.length === 1 && hasPart(profile, object.class, 'sun') && <SunFromSky id={id} />}
+      {ids.length === 1 && <SignalEditor id={id} map={map} profile={profile} />}
+    </>
+  );
+}
+
+function ReachField({ object, onCommit }: { object: MapObject; onCommit(intensity: number): void }) {
+  const { profile } = useDocument();
+  const reach = readableReach(Number(object.properties.intensity ?? 0), Number(object.properties.reach ?? 0), profile.unit.metres);
+  return (
+    <NumberField
+      label="Readable to"
+      unit={profile.unit.plural}
+      value={Math.round(reach)}
+      min={1}
+      onCommit={(distance) => onCommit(Math.round(intensityForReach(distance, profile.unit.metres) * 100) / 100)}
+    />
+  );
+}
+
+function SunFromSky({ id }: { id: string }) {
+  const dispatch = useAppDispatch();
+  const { map } = useDocument();
+  const view = useAppSelector((s) => s.crate.view)!;
+  const profileId = useAppSelector((s) => s.crate.profile)!.id;
+  const base = useAppSelector((s) => s.crate.base)!;
+  const skies = [...view.manifest.materials, ...base.materials].filter((m) => m.type === 'sky' && m.texture);
+  const take = async (name: string) => {
+    const material = skies.find((m) => m.name === name)!;
+    const found = await skyEstimate({ view, profileId }, material.texture!);
+    if (!found) return void dispatch(viewChanged({ refusal: 'The sky’s picture could not be read.' }));
+    const object = map.objects[id];
+    const properties = { ...object.properties, colour: found.colour, height: Math.max(1, Math.round(found.height)) };
+    dispatch(edited(changeObject(map, id, { turn: Math.round(found.turn), properties }, 'sun from the sky')));
+  };
+  if (skies.length === 0) return <div className="faint small">With a sky picture in the crate, the sun’s place and colour can be taken from it.</div>;
+  return (
+    <Field label="From the sky" id="sun-sky">
+      <select id="sun-sky" className="form-select" value="" onChange={(e) => e.target.value && void take(e.target.value)}>
+        <option value="">take from …</option>
+        {skies.map((m) => (
+          <option key={m.name}>{m.name}</option>
+        ))}
+      </select>
+    </Field>
+  );
+}
+
+function SeriesButtons({ classId }: { classId: string }) {
+  const { map, profile } = useDocument();
+  const members = seriesOf(map, profile, classId);
+  const { gaps, duplicates } = seriesProblems(members);
+  return (
+    <>
+      <button className="btn btn-quiet btn-sm py-0" onClick={() => startMapCommand('series-next')}>
+        Add the next <kbd>N</kbd>
+      </button>
+      <button className="btn btn-quiet btn-sm py-0" onClick={() => startMapCommand('series-renumber')}>
+        Renumber
+      </button>
+      <span className="faint small align-self-center">
+        {members.length} in the series
+        {gaps.length > 0 && `, missing ${gaps.join(', ')}`}
+        {duplicates.length > 0 && `, twice ${duplicates.map((d) => d.ordinal).join(', ')}`}
+      </span>
+    </>
+  );
+}

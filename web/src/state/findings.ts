@@ -1,0 +1,160 @@
+/** All findings of the open crate from all their sources, in one list. */
+
+import { createSelector } from '@reduxjs/toolkit';
+import { sortFindings, type Finding, type Stage } from '@violet-crate/core/finding';
+import { isActive } from './jobsSlice.ts';
+import type { Build, ImportedFile, SetupCheck, WatchState } from '../api/types.ts';
+import type { RootState } from './store.ts';
+import type { TrialRunState } from './trialRunSlice.ts';
+
+const setupFinding = (check: SetupCheck): Finding => ({
+  code: `setup-${check.id}`,
+  severity: check.id === 'space' ? 'warning' : 'blocker',
+  stage: 'setup',
+  message: `${check.title}: no. ${check.detail}`,
+  hint: check.hint,
+  fix: check.fix ? { kind: 'setup', label: check.fix.label, action: check.fix.action } : undefined,
+});
+
+const staleFinding = ({ asset, file }: WatchState['stale'][number]): Finding => ({
+  code: 'asset-stale',
+  severity: 'warning',
+  stage: 'assets',
+  message: `${file} has changed since ${asset} was made of it.`,
+  place: { file: asset },
+  fix: { kind: 'reimport', label: 'Import changed files again' },
+});
+
+export const selectFindings = createSelector(
+  [
+    (s: RootState) => s.crate.setup,
+    (s: RootState) => s.crate.view,
+    (s: RootState) => s.checks.findings,
+    (s: RootState) => s.checks.trial,
+    (s: RootState) => s.crate.packages,
+    (s: RootState) => s.jobs.byId,
+    (s: RootState) => s.crate.watch,
+  ],
+  (setup, view, checked, trial, packages, jobs, watch): Finding[] => {
+    const all: Finding[] = [
+      ...(setup ?? []).filter((check) => !check.ok).map(setupFinding),
+      ...(view?.files ?? []).flatMap((file) => file.findings),
+      ...checked,
+      ...trial,
+      ...(watch?.stale ?? []).map(staleFinding),
+      ...(packages?.[0]?.fresh ? packages[0].findings : []),
+    ];
+    // A failed conversion leaves no file behind, so its finding lives with its batch until the file was tried again.
+    const conversions = Object.values(jobs)
+      .filter((job) => job.kind === 'convert' && job.crateId === view?.id)
+      .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1));
+    const tried = new Set<string>();
+    for (const job of conversions) {
+      const files = (job.result?.files as ImportedFile[] | undefined) ?? [];
+      const fresh = files.filter((file) => !tried.has(file.file));
+      for (const file of fresh) if (file.error) all.push(file.error);
+      // A single file's batch is named after it.
+      const label = job.label.replace(/^Convert /, '');
+      if (job.state === 'failed' && job.error && !tried.has(label) && !fresh.some((file) => file.error)) all.push(job.error);
+      tried.add(label);
+      for (const file of files) tried.add(file.file);
+    }
+    const seen = new Set<string>();
+    return sortFindings(
+      all.filter((finding) => {
+        const key = `${finding.code}/${finding.message}`;
+        return !seen.has(key) && seen.add(key);
+      }),
+    );
+  },
+);
+
+export type StampKind = 'clear' | 'notes' | 'blocked' | 'stale' | 'running' | 'open';
+
+export interface Stamp {
+  kind: StampKind;
+  word: string;
+  count: number;
+}
+
+export const STAMP_ICONS: Record<StampKind, string> = {
+  clear: 'check-circle',
+  notes: 'exclamation-triangle',
+  blocked: 'x-octagon',
+  stale: 'clock-history',
+  running: 'arrow-repeat',
+  open: 'circle',
+};
+
+const stamp = (kind: StampKind, word: string, count = 0): Stamp => ({ kind, word, count });
+
+function byFindings(findings: readonly Finding[], stage: Stage): Stamp {
+  const own = findings.filter((finding) => finding.stage === stage);
+  const blockers = own.filter((finding) => finding.severity === 'blocker').length;
+  if (blockers > 0) return stamp('blocked', 'blocked', blockers);
+  if (own.length > 0) return stamp('notes', own.some((f) => f.severity === 'warning') ? 'warnings' : 'notes', own.length);
+  return stamp('clear', 'clear');
+}
+
+/** A run counts for the build that was walked through, while that build is fresh. */
+function trialStamp(findings: readonly Finding[], run: TrialRunState, build: Build | undefined): Stamp {
+  if (findings.some((f) => f.stage === 'trial')) return byFindings(findings, 'trial');
+  if (!run.buildId || !build?.fresh || run.buildId !== build.id)
+    return stamp('open', run.buildId && run.buildId === build?.id ? 'run again' : 'not run');
+  return run.ended === 'fell' ? stamp('blocked', 'fell') : stamp('clear', 'clear');
+}
+
+/** The true state of every stage, from what is known now. */
+export const selectStamps = createSelector(
+  [
+    selectFindings,
+    (s: RootState) => s.crate,
+    (s: RootState) => s.jobs.byId,
+    (s: RootState) => s.checks.running,
+    (s: RootState) => s.map.unsaved.length > 0,
+    (s: RootState) => s.trialRun,
+  ],
+  (findings, crate, jobs, checking, unsaved, trialRun): Record<Stage, Stamp> => {
+    const active = Object.values(jobs).filter((job) => job.crateId === crate.view?.id && isActive(job));
+    const running = (kind: string) => active.some((job) => job.kind === kind);
+    const build = crate.builds?.[0];
+    const checkedStage = (stage: Stage) => (checking && stage === 'map' ? stamp('running', 'checking') : byFindings(findings, stage));
+    const release = crate.releases?.[0];
+    const pack = crate.packages?.[0];
+    const interrupted =
+      Object.values(jobs)
+        .filter((job) => job.kind === 'build' && job.crateId === crate.view?.id)
+        .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0]?.state === 'interrupted';
+    const leak = findings.some((finding) => finding.stage === 'build' && finding.severity === 'blocker');
+    return {
+      setup: crate.setup ? byFindings(findings, 'setup') : stamp('running', 'looking'),
+      assets: running('convert') ? stamp('running', 'converting') : byFindings(findings, 'assets'),
+      scripts: checkedStage('scripts'),
+      map: checkedStage('map'),
+      links: checkedStage('links'),
+      build: running('build')
+        ? stamp('running', 'building')
+        : leak
+          ? byFindings(findings, 'build')
+          : interrupted
+            ? stamp('stale', 'interrupted')
+            : !build
+              ? stamp('open', 'not built')
+              : !build.ok
+                ? stamp('blocked', 'stopped')
+                : !build.fresh || unsaved
+                  ? stamp('stale', 'stale')
+                  : byFindings(findings, 'build'),
+      trial: trialStamp(findings, trialRun, build),
+      publish: running('pack')
+        ? stamp('running', 'packing')
+        : !pack
+          ? stamp('open', 'no package')
+          : !pack.fresh
+            ? stamp('stale', 'stale')
+            : release?.packageId === pack.id
+              ? stamp('clear', 'published')
+              : stamp('open', 'packed'),
+    };
+  },
+);
