@@ -1,8 +1,8 @@
 import { afterEach, expect, test } from '@jest/globals';
 import { hushed, hushedUntil } from './hushed.ts';
 
-const voices = { ...console };
-afterEach(() => Object.assign(console, { log: voices.log, warn: voices.warn, error: voices.error, debug: voices.debug }));
+const voices = { log: console.log, warn: console.warn, error: console.error, debug: console.debug };
+afterEach(() => void Object.assign(console, voices));
 
 test('what a library prints is not heard, and the console speaks again afterwards, also after an error', () => {
   const heard: unknown[] = [];

@@ -34,7 +34,7 @@ function checkTargets(world: CrateWorld, map: GameMap, mapName: string, id: stri
       message: wrongClass
         ? `${object.name}: ${definition.label} names ${target.name}, which is a ${classOf(world.profile, target.class)?.label ?? target.class}.`
         : `${object.name}: ${definition.label} names a ${kind} "${value}" that is gone.`,
-      hint: `Pick another ${kind} in the inspector.`,
+      hint: `Pick another ${kind}.`,
       place: { map: mapName, object: id, point: object.position },
       fix: {
         kind: 'edit',
@@ -52,7 +52,7 @@ function checkTargets(world: CrateWorld, map: GameMap, mapName: string, id: stri
       severity: 'warning',
       stage: 'map',
       message: `${object.name} follows no path yet; it will stay where it is.`,
-      hint: 'Draw a path, then pick it in the inspector.',
+      hint: 'Draw a path, then pick it.',
       place: { map: mapName, object: id, point: object.position },
     });
   return findings;

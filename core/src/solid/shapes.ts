@@ -34,8 +34,7 @@ export type ShapeValues = Record<string, number | string>;
 export interface Shape {
   id: string;
   label: string;
-  icon: string;
-  hint: string;
+  description: string;
   parameters: ShapeParameter[];
   defaults(profile: Profile): ShapeValues;
   make(box: Box3, values: ShapeValues, material: string): Solid[];
@@ -82,8 +81,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'block',
     label: 'Block',
-    icon: 'square-fill',
-    hint: 'Drag its footprint; its height comes from the band',
+    description: 'A box over a footprint; its height comes from the band',
     parameters: [],
     defaults: () => ({}),
     make: (box, _values, material) => [block(box, material)],
@@ -91,8 +89,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'wedge',
     label: 'Wedge',
-    icon: 'triangle-half',
-    hint: 'Half a block: a slope from its foot to its full height',
+    description: 'Half a block: a slope from its foot to its full height',
     parameters: [towards],
     defaults: () => ({ towards: '+x' }),
     make: (box, values, material) => [wedge(box, axisOf(values), signOf(values), material)],
@@ -100,8 +97,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'ramp',
     label: 'Ramp',
-    icon: 'graph-up-arrow',
-    hint: 'A sloping slab of even thickness, open below',
+    description: 'A sloping slab of even thickness, open below',
     parameters: [towards, { id: 'thickness', label: 'Thickness', kind: { min: 0.25, max: 256, step: 1, units: true } }],
     defaults: (profile) => ({ towards: '+x', thickness: profile.shellThickness / 2 }),
     make: (box, values, material) => {
@@ -115,8 +111,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'cylinder',
     label: 'Cylinder',
-    icon: 'database-fill',
-    hint: 'An upright column',
+    description: 'An upright column',
     parameters: [count('sides', 'Sides', 3, 64)],
     defaults: () => ({ sides: 12 }),
     make: (box, values, material) => [cylinder(box, number(values, 'sides'), material)],
@@ -124,8 +119,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'cone',
     label: 'Cone',
-    icon: 'triangle-fill',
-    hint: 'An upright cone',
+    description: 'An upright cone',
     parameters: [count('sides', 'Sides', 3, 64)],
     defaults: () => ({ sides: 12 }),
     make: (box, values, material) => [cone(box, number(values, 'sides'), material)],
@@ -133,8 +127,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'sphere',
     label: 'Sphere',
-    icon: 'circle-fill',
-    hint: 'A flat-faced ball',
+    description: 'A flat-faced ball',
     parameters: [count('sides', 'Sides', 4, 24)],
     defaults: () => ({ sides: 10 }),
     make: (box, values, material) => [sphere(box, number(values, 'sides'), material)],
@@ -142,8 +135,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'arch',
     label: 'Arch',
-    icon: 'rainbow',
-    hint: 'Half a ring of wedge stones over an opening',
+    description: 'Half a ring of wedge stones over an opening',
     parameters: [
       spanned,
       count('segments', 'Stones', 3, 48),
@@ -155,8 +147,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'stair',
     label: 'Straight stair',
-    icon: 'bar-chart-steps',
-    hint: 'Steps from the box’s foot to its top',
+    description: 'Steps from the box’s foot to its top',
     parameters: [towards, STEPS],
     defaults: (profile) => ({ towards: '+x', ...stepping(profile) }),
     make: (box, values, material) => straightStair(box, axisOf(values), signOf(values), stepsOf(height(box), runOf(box, values), values), material),
@@ -165,8 +156,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'arc',
     label: 'Arc stair',
-    icon: 'arrow-90deg-up',
-    hint: 'Steps round a bend, standing on the floor',
+    description: 'Steps round a bend, standing on the floor',
     parameters: [
       { id: 'degrees', label: 'Turn', kind: { min: 30, max: 330, step: 15 } },
       { id: 'inner', label: 'Inner radius, %', kind: { min: 5, max: 90, step: 5 } },
@@ -188,8 +178,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'spiral',
     label: 'Spiral stair',
-    icon: 'arrow-repeat',
-    hint: 'Hanging steps around a post, any number of turns',
+    description: 'Hanging steps around a post, any number of turns',
     parameters: [{ id: 'turns', label: 'Turns', kind: { min: 0.5, max: 8, step: 0.25 } }, STEPS],
     defaults: (profile) => ({ turns: 1, ...stepping(profile) }),
     make: (box, values, material) => {
@@ -215,8 +204,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'pane',
     label: 'Pane',
-    icon: 'file-fill',
-    hint: 'A thin panel, lying or standing',
+    description: 'A thin panel, lying or standing',
     parameters: [
       { id: 'lies', label: 'Lies', kind: ['flat', 'upright along x', 'upright along y'] },
       { id: 'thickness', label: 'Thickness', kind: { min: 0.25, max: 64, step: 0.25, units: true } },
@@ -232,8 +220,7 @@ export const SHAPES: readonly Shape[] = [
   {
     id: 'room',
     label: 'Room',
-    icon: 'bounding-box-circles',
-    hint: 'Drag the inside of a room: a sealed shell is drawn around it',
+    description: 'A sealed shell around the inside of a room',
     parameters: [
       { id: 'thickness', label: 'Walls', kind: { min: 0.25, max: 256, step: 1, units: true } },
       { id: 'door', label: 'Door in', kind: ['no wall', 'west', 'east', 'south', 'north'] },

@@ -56,7 +56,7 @@ function ShapeOptions({ id }: { id: string }) {
   };
   return (
     <div className="tool-options" role="group" aria-label={`${shape.label} options`}>
-      <span className="faint">{shape.hint}.</span>
+      <span className="faint">{shape.description}.</span>
       {shape.parameters.map((parameter) => (
         <label key={parameter.id} className="d-inline-flex align-items-center gap-1" title={parameter.hint}>
           {parameter.label}

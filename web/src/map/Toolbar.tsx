@@ -5,6 +5,7 @@ import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { CommandMenu } from './commands/CommandMenu.tsx';
 import { prefabOpened, redone, undone } from '../state/mapSlice.ts';
+import { SHAPE_ICONS } from './shapeIcons.ts';
 import { ToolOptions } from './ToolOptions.tsx';
 import { useDocument } from './editing/useDocument.ts';
 import { selected, viewChanged, type Mode, type Tool } from '../state/viewSlice.ts';
@@ -57,7 +58,7 @@ export function Toolbar() {
       )}
       {toolButton('room', 'bounding-box-circles', 'Room', '2', 'Drag the inside of a room: a sealed shell is drawn around it')}
       <span className="btn-group">
-        {toolButton('solid', shape.icon, shape.id === 'block' ? 'Solid' : shape.label, '3', shape.hint)}
+        {toolButton('solid', SHAPE_ICONS[shape.id], shape.id === 'block' ? 'Solid' : shape.label, '3', shape.description)}
         <Dropdown as="span" className="btn-group">
           <Dropdown.Toggle className="btn-quiet" variant="quiet" id="solid-shape" aria-label="Shape of the solid" title="Which shape is drawn" />
           <Dropdown.Menu>
@@ -65,11 +66,11 @@ export function Toolbar() {
               <Dropdown.Item
                 as="button"
                 key={s.id}
-                title={s.hint}
+                title={s.description}
                 active={s.id === view.shape}
                 onClick={() => dispatch(viewChanged({ shape: s.id, tool: 'solid' }))}
               >
-                <Icon name={s.icon} className="me-2" />
+                <Icon name={SHAPE_ICONS[s.id]} className="me-2" />
                 {s.label}
               </Dropdown.Item>
             ))}
