@@ -5,12 +5,14 @@ import { nameProblem, properName, freeName } from '../crate/naming.ts';
 import type { Finding } from '../finding.ts';
 import { boxesTouch, boxOfPoints, type Box3 } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
-import { classOf, hasPart, materialType } from '../profile/schema.ts';
+import { factOf } from '../profile/parts.ts';
+import { classOf, materialType } from '../profile/schema.ts';
 import { checkSolid, solidPolygons } from '../solid/solid.ts';
 import { checkReferences } from './checkReferences.ts';
 import { checkSeries } from './checkSeries.ts';
 import { checkSolids } from './checkSolids.ts';
-import { boxInSolid, checkStanding } from './checkStand.ts';
+import { checkStanding } from './checkStand.ts';
+import { boxInSolid } from '../solid/boxInSolid.ts';
 import { newObject } from '../profile/newObject.ts';
 import { emptyMap } from '../profile/emptyMap.ts';
 import { classBox } from '../map/objectBox.ts';
@@ -141,7 +143,7 @@ function checkObjects(world: CrateWorld, name: string, map: GameMap, blocking: r
     }
     names.set(object.name, id);
     findings.push(...checkProperties(world, name, id, object));
-    if (hasPart(profile, object.class, 'start')) findings.push(...checkStart(world, map, name, id, object, blocking));
+    if (factOf(profile, object.class, 'start')) findings.push(...checkStart(world, map, name, id, object, blocking));
   }
   return findings;
 }

@@ -2,7 +2,8 @@
 
 import { assetRecord, type CrateWorld } from '../crate/world.ts';
 import type { Finding } from '../finding.ts';
-import { classOf, hasPart } from '../profile/schema.ts';
+import { factOf } from '../profile/parts.ts';
+import { classOf } from '../profile/schema.ts';
 import type { GameMap, MapObject } from '../document/schema.ts';
 import { own } from '../own.ts';
 
@@ -46,15 +47,16 @@ function checkTargets(world: CrateWorld, map: GameMap, mapName: string, id: stri
       },
     });
   }
-  if (hasPart(world.profile, object.class, 'follow') && !object.properties.path)
-    findings.push({
-      code: 'path-missing',
-      severity: 'warning',
-      stage: 'map',
-      message: `${object.name} follows no path yet; it will stay where it is.`,
-      hint: 'Draw a path, then pick it.',
-      place: { map: mapName, object: id, point: object.position },
-    });
+  for (const [property, { code, lacks, hint }] of Object.entries(factOf(world.profile, object.class, 'needs') ?? {}))
+    if (!object.properties[property])
+      findings.push({
+        code,
+        severity: 'warning',
+        stage: 'map',
+        message: `${object.name} ${lacks}.`,
+        hint,
+        place: { map: mapName, object: id, point: object.position },
+      });
   return findings;
 }
 

@@ -5,9 +5,10 @@ import type { Finding } from '../finding.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { BoxGrid } from '../math/boxGrid.ts';
 import type { Vec3 } from '../math/vec3.ts';
-import { classOf, hasPart, type Profile } from '../profile/schema.ts';
+import { factOf } from '../profile/parts.ts';
+import { classOf, type Profile } from '../profile/schema.ts';
+import { boxInSolid } from '../solid/boxInSolid.ts';
 import { shapeOf } from '../solid/shape.ts';
-import { planeSide } from '../solid/winding.ts';
 import type { MapEdit } from '../document/edit.ts';
 import { objectBox } from '../map/objectBox.ts';
 import { surfaceBelow } from '../map/pick.ts';
@@ -22,12 +23,7 @@ const CELL = 4;
 /** Whether an object of this class has to stand on something. */
 export function stands(profile: Profile, classId: string): boolean {
   if (classOf(profile, classId)?.hangs) return false;
-  return !(['volume', 'water', 'sun', 'sound', 'mover', 'start', 'goal', 'follow'] as const).some((part) => hasPart(profile, classId, part));
-}
-
-/** Whether a box and a convex solid share more than `slack`: no face plane has the box in front of it. */
-export function boxInSolid(box: Box3, solid: Solid, slack: number): boolean {
-  return solid.faces.every((face) => planeSide(face, face.normal.map((n, axis) => (n >= 0 ? box.min[axis] : box.max[axis])) as Vec3) <= -slack);
+  return !factOf(profile, classId, 'floats');
 }
 
 /** Height of the highest surface under an object's footprint, looked for from the middle and the corners of its box. */
@@ -79,7 +75,7 @@ export function checkStanding(world: CrateWorld, map: GameMap, mapName: string):
   }
   const objects = new BoxGrid<{ id: string; box: Box3 }>(size);
   const boxes = new Map(Object.entries(map.objects).map(([id, object]) => [id, objectBox(world, object)]));
-  for (const [id, box] of boxes) if (!hasPart(profile, map.objects[id].class, 'volume')) objects.add(box, { id, box });
+  for (const [id, box] of boxes) if (!factOf(profile, map.objects[id].class, 'carriesNothing')) objects.add(box, { id, box });
   for (const [id, object] of Object.entries(map.objects)) {
     if (!stands(profile, object.class)) continue;
     const box = boxes.get(id)!;

@@ -2,7 +2,8 @@
 
 import { emptyMap } from '../profile/emptyMap.ts';
 import { newObject } from '../profile/newObject.ts';
-import { hasPart, type Profile } from '../profile/schema.ts';
+import { placingOf } from '../profile/parts.ts';
+import type { Profile } from '../profile/schema.ts';
 import type { GameMap, MapObject, Solid } from '../document/schema.ts';
 import { roomShell } from '../solid/primitives.ts';
 import { writeDocuments, type CrateContents } from './contents.ts';
@@ -42,7 +43,7 @@ function templateMap(profile: Profile, crate: NewCrate): GameMap {
   };
   for (const rule of profile.required)
     for (let n = 0; n < rule.min; n++) place(rule.class, n === 0 ? rule.class : `${rule.class}_${n + 1}`, inner.min[2] + lift);
-  const light = profile.classes.find((c) => hasPart(profile, c.id, 'light') && !hasPart(profile, c.id, 'use'));
+  const light = profile.classes.find((c) => placingOf(profile, c.id) === 'ceiling');
   if (light) place(light.id, `${light.id}_1`, inner.max[2] - g * 2);
   return { ...map, solids, objects };
 }

@@ -2,7 +2,7 @@
 
 import type { CrateWorld } from '../crate/world.ts';
 import { linkMap } from './graph.ts';
-import { hasPart } from '../profile/schema.ts';
+import { factOf } from '../profile/parts.ts';
 import { shapeOf } from '../solid/shape.ts';
 import { expandWorld } from '../map/prefab.ts';
 
@@ -31,7 +31,12 @@ export function budgetOf(given: CrateWorld, mapName: string): BudgetLine[] {
     { id: 'solids', label: 'Solids', used: Object.keys(map.solids).length, limit: limits?.solids ?? null },
     { id: 'triangles', label: 'Triangles', used: triangles, limit: limits?.triangles ?? null },
     { id: 'textures', label: 'Textures', used: links.links.filter((l) => l.kind === 'texture').length, limit: limits?.textures ?? null },
-    { id: 'lights', label: 'Lights', used: objects.filter((o) => hasPart(profile, o.class, 'light')).length, limit: limits?.lights ?? null },
+    {
+      id: 'lights',
+      label: 'Lights',
+      used: objects.filter((o) => factOf(profile, o.class, 'budget') === 'lights').length,
+      limit: limits?.lights ?? null,
+    },
     { id: 'objects', label: 'Objects', used: objects.length, limit: limits?.objects ?? null },
     {
       id: 'packageBytes',

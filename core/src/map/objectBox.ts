@@ -3,7 +3,8 @@
 import { assetRecord, type CrateWorld } from '../crate/world.ts';
 import type { Box3 } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
-import { classOf, hasPart, type Profile } from '../profile/schema.ts';
+import { factOf } from '../profile/parts.ts';
+import { classOf, type Profile } from '../profile/schema.ts';
 import { shapeOf } from '../solid/shape.ts';
 import type { MapObject } from '../document/schema.ts';
 import { vectorOf } from '../document/value.ts';
@@ -12,19 +13,30 @@ import { vectorOf } from '../document/value.ts';
 export function classBox(profile: Profile, object: MapObject): Box3 {
   if (object.shape) return shapeOf(object.shape).box;
   const size = vectorOf(object.properties.size) ?? classOf(profile, object.class)?.size ?? [8, 8, 8];
-  return boxAbout(object.position, [-size[0] / 2, -size[1] / 2, 0], [size[0] / 2, size[1] / 2, size[2]], turnsBox(profile, object) ? object.turn : 0);
+  return boxAbout(
+    object.position,
+    [-size[0] / 2, -size[1] / 2, 0],
+    [size[0] / 2, size[1] / 2, size[2]],
+    factOf(profile, object.class, 'upright') ? 0 : object.turn,
+  );
 }
 
-/** Like classBox, but objects with a model take the model's bounds. */
-export function objectBox(world: CrateWorld, object: MapObject): Box3 {
-  const model = hasPart(world.profile, object.class, 'model') ? object.properties.model : undefined;
-  const bounds = typeof model === 'string' ? assetRecord(world, model)?.bounds : undefined;
-  return bounds ? boxAbout(object.position, bounds.min, bounds.max, object.turn) : classBox(world.profile, object);
+/** The path of the model that an object is shown as; empty where it has none. */
+export function modelOf(profile: Profile, object: Pick<MapObject, 'class' | 'properties'>): string {
+  const property = factOf(profile, object.class, 'modelIn');
+  const model = property && object.properties[property];
+  return typeof model === 'string' ? model : '';
 }
 
-/** Volumes and water are axis-aligned; their turn says where things leave them, not how they lie. */
-const turnsBox = (profile: Profile, object: MapObject): boolean =>
-  !hasPart(profile, object.class, 'volume') && !hasPart(profile, object.class, 'water');
+/** Like classBox, but objects with a model take the model's bounds, which `boundsOf` knows. */
+export function boxWithModel(profile: Profile, object: MapObject, boundsOf: (model: string) => Box3 | undefined): Box3 {
+  const model = modelOf(profile, object);
+  const bounds = model === '' ? undefined : boundsOf(model);
+  return bounds ? boxAbout(object.position, bounds.min, bounds.max, object.turn) : classBox(profile, object);
+}
+
+export const objectBox = (world: CrateWorld, object: MapObject): Box3 =>
+  boxWithModel(world.profile, object, (model) => assetRecord(world, model)?.bounds);
 
 function boxAbout(position: Vec3, min: Vec3, max: Vec3, turn: number): Box3 {
   const angle = (turn * Math.PI) / 180;

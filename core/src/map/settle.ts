@@ -4,7 +4,7 @@ import type { RigidBody } from '@dimforge/rapier3d-compat';
 import { assetRecord, type CrateWorld } from '../crate/world.ts';
 import { boxCentre, boxSize } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
-import { hasPart } from '../profile/schema.ts';
+import { collides } from '../profile/parts.ts';
 import { skeletonOf } from '../solid/reshape.ts';
 import { shapeOf } from '../solid/shape.ts';
 import type { Change, MapEdit } from '../document/edit.ts';
@@ -52,7 +52,7 @@ export async function settleProps(world: CrateWorld, map: GameMap, ids: readonly
       return { translation: [x, y, z] as Vec3, rotation: { x: 0, y: 0, z: Math.sin(half), w: Math.cos(half) } };
     };
     for (const [id, object] of Object.entries(map.objects)) {
-      if (moving.includes(id) || !hasPart(world.profile, object.class, 'model') || object.properties.solid !== true) continue;
+      if (moving.includes(id) || !collides(world.profile, object)) continue;
       const { translation, rotation } = place(object);
       const body = physics.createRigidBody(
         rapier.RigidBodyDesc.fixed()

@@ -26,7 +26,7 @@ import { mapModel } from '../stages/exportMap.ts';
 import { findInMap } from './find.ts';
 import { intensityForReach, mapLights, mapSuns, readableReach } from './lights.ts';
 import { jumpHeight, jumpReach, measureAngle, measureArea, measureDistance, playerCan } from './measure.ts';
-import { pathLength, pointAlong } from './path.ts';
+import { pathLength, pointAlong } from '../document/path.ts';
 import { pickSolids, surfaceBelow } from './pick.ts';
 import { deletePrefab, expandMap, makeIndependent, makePrefab, openPrefab, placeCopy, savePrefab } from './prefab.ts';
 import { cycleProblem } from '../document/prefabGraph.ts';

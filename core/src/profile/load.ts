@@ -1,5 +1,6 @@
 import { readDocument } from '../document/readDocument.ts';
 import { UnreadableInput } from '../unreadable.ts';
+import { factOf } from './parts.ts';
 import { ProfileSchema, type Profile } from './schema.ts';
 
 /** Reads a profile and checks what a schema cannot: that its parts refer to each other. */
@@ -10,8 +11,7 @@ export function loadProfile(text: string, file: string): Profile {
   for (const objectClass of profile.classes) {
     if (ids.has(objectClass.id)) throw wrong(`class "${objectClass.id}" is listed twice`);
     ids.add(objectClass.id);
-    const use = (objectClass.parts as string[]).includes('use');
-    if (use && !objectClass.events.some((event) => event.id === objectClass.useEvent)) {
+    if (factOf(profile, objectClass.id, 'objective') === 'operate' && !objectClass.events.some((event) => event.id === objectClass.useEvent)) {
       throw wrong(`class "${objectClass.id}" can be used but its useEvent is not one of its events`);
     }
   }

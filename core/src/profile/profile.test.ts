@@ -2,7 +2,8 @@ import { describe, expect, it } from '@jest/globals';
 import { sortFindings, countFindings, hasBlocker, type Finding } from '../finding.ts';
 import { testProfile } from '../testing/world.ts';
 import { loadProfile } from './load.ts';
-import { classOf, hasPart, materialType } from './schema.ts';
+import { partsOf, placingOf } from './parts.ts';
+import { classOf, materialType } from './schema.ts';
 
 const changed = (change: (profile: ReturnType<typeof testProfile>) => void) => {
   const profile = structuredClone(testProfile());
@@ -14,8 +15,9 @@ describe('profiles', () => {
   it('both games load, and their parts can be asked for', () => {
     for (const id of ['brinewick', 'skarrow']) expect(testProfile(id).id).toBe(id);
     const profile = testProfile();
-    expect(hasPart(profile, 'gallery_lamp', 'light') && hasPart(profile, 'gallery_lamp', 'use')).toBe(true);
-    expect(hasPart(profile, 'nothing', 'light')).toBe(false);
+    expect(partsOf(profile, 'gallery_lamp').map((part) => part.id)).toEqual(['light', 'use', 'model']);
+    expect(partsOf(profile, 'nothing')).toEqual([]);
+    expect([placingOf(profile, 'lamp'), placingOf(profile, 'gallery_lamp'), placingOf(profile, 'start')]).toEqual(['ceiling', 'floor', 'clear']);
     expect(classOf(profile, 'crank')?.useEvent).toBe('turned');
     expect(materialType(profile, 'sky')?.seals).toBe(true);
   });

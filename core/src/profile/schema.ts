@@ -1,33 +1,17 @@
 /**
  * A game profile: everything one game needs, as a JSON document. No code knows a game by name; what a
- * class of object *does* is composed from the parts in `PART_IDS`, which the trial and the build know.
+ * class of object *does* is composed from the parts of `core/src/part/`.
  *
  * Lengths are in game units unless a name says metres. Map space is right-handed with z up.
  */
 
 import { Type, type Static } from '@sinclair/typebox';
 import { PrefabSchema } from '../document/schema.ts';
+import { PART_IDS } from '../part/parts.ts';
 
 const Id = Type.String({ pattern: '^[a-z][a-z0-9_]*$' });
 const Vector = Type.Tuple([Type.Number(), Type.Number(), Type.Number()]);
 const closed = { additionalProperties: false };
-
-/** What an object can be made of; each part reads the properties listed beside it. */
-export const PART_IDS = [
-  'start', // where a player begins: no properties
-  'light', // colour, intensity, reach, lit
-  'use', // can be operated by the player in reach: fires the class's `useEvent`
-  'mover', // size, travel, speed, material: a block that slides along `travel`
-  'spot', // beside `light`: cone, soft, tilt; the turn of the object is where it points
-  'sun', // colour, intensity, height, size: light from one direction; the turn is where it comes from
-  'follow', // path, speed: moves along a path once told to `go`
-  'water', // size, rate: a body of water that can be drained
-  'volume', // size: fires `entered` and `left`
-  'model', // model, solid
-  'sound', // sound, volume
-  'text', // text: shown when operated
-  'goal', // `complete` ends the run as won
-] as const;
 
 export const PROPERTY_TYPES = [
   'number',
@@ -235,11 +219,7 @@ export type Profile = Static<typeof ProfileSchema>;
 export type ObjectClass = Static<typeof ObjectClassSchema>;
 export type PropertyDefinition = Static<typeof PropertySchema> & { type: string };
 export type MaterialType = Static<typeof MaterialTypeSchema>;
-export type Part = (typeof PART_IDS)[number];
 
 export const classOf = (profile: Profile, id: string): ObjectClass | undefined => profile.classes.find((c) => c.id === id);
-
-export const hasPart = (profile: Profile, classId: string, part: Part): boolean =>
-  (classOf(profile, classId)?.parts as string[] | undefined)?.includes(part) ?? false;
 
 export const materialType = (profile: Profile, id: string): MaterialType | undefined => profile.materialTypes.find((t) => t.id === id);

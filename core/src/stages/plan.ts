@@ -5,11 +5,11 @@ import { assetRecord, findFile, findMaterial, type CrateWorld } from '../crate/w
 import { boxCentre } from '../math/box3.ts';
 import { linearOfHex } from '../math/srgb.ts';
 import type { Vec3 } from '../math/vec3.ts';
-import { mapLights, mapSuns } from '../map/lights.ts';
-import { classBox } from '../map/objectBox.ts';
+import { litLights, mapLights, mapSuns } from '../map/lights.ts';
+import { classBox, modelOf } from '../map/objectBox.ts';
 import { expandWorld } from '../map/prefab.ts';
 import type { GameMap, MapObject, Solid } from '../document/schema.ts';
-import { classOf, hasPart } from '../profile/schema.ts';
+import { factOf } from '../profile/parts.ts';
 import type { BuildInputs } from './freshness.ts';
 import type { LightingStageInputs } from './lighting/stage.ts';
 import { PARAMETERS, type BuildParameters } from './contract/parameters.ts';
@@ -27,9 +27,8 @@ export function sealingInputs(world: CrateWorld, map: GameMap, context: Material
   return {
     solids: only(seals),
     dividers: only(divides),
-    // A sun lights from a direction; where its mark stands means nothing.
     sources: Object.entries(map.objects)
-      .filter(([, object]) => !hasPart(world.profile, object.class, 'sun'))
+      .filter(([, object]) => !factOf(world.profile, object.class, 'everywhere'))
       .map(([id, object]) => ({ id, name: object.name, point: boxCentre(classBox(world.profile, object)) as Vec3 })),
   };
 }
@@ -91,14 +90,16 @@ export function planBuild(given: CrateWorld, mapName: string, parameters: BuildP
       ...MATERIAL_PICTURES.map((picture) => ownHash(findMaterial(world, name)?.material[picture])),
     ]);
   }
+  for (const { id, light } of litLights(profile, map)) {
+    const { name } = map.objects[id];
+    put('lighting', `${name}|kind`, light.kind);
+    for (const [key, value] of Object.entries(light.light)) put('lighting', `${name}|${key}`, value);
+  }
   for (const object of Object.values(map.objects)) {
-    const what = hasPart(profile, object.class, 'sun') ? (['turn'] as const) : (['position', 'turn'] as const);
-    if (hasPart(profile, object.class, 'sun') || (hasPart(profile, object.class, 'light') && object.properties.lit === true))
-      objectParts(object, (name, value) => put('lighting', name, value), what, lightProperties(world, object));
-    objectParts(object, (name, value) => put('packing', name, value), ['position', 'turn'], Object.keys(object.properties));
+    objectParts(object, (name, value) => put('packing', name, value));
     if (object.shape) put('packing', `${object.name}|form`, object.shape);
-    const model = object.properties.model;
-    if (typeof model === 'string') put('packing', `model ${model}`, [assetRecord(world, model)?.bounds ?? null, ownHash(model)]);
+    const model = modelOf(profile, object);
+    if (model) put('packing', `model ${model}`, [assetRecord(world, model)?.bounds ?? null, ownHash(model)]);
   }
   put('lighting', 'sky', [map.settings.skyColour, map.settings.skyIntensity, skyPicture(world, map)?.sha256 ?? null]);
   put('lighting', 'luxel of the map', map.settings.luxel ?? 1);
@@ -120,19 +121,9 @@ export function planBuild(given: CrateWorld, mapName: string, parameters: BuildP
   return { revisions: { ...STAGE_REVISION }, parts, keys };
 }
 
-function objectParts(
-  object: MapObject,
-  put: (name: string, value: unknown) => void,
-  own: readonly ('position' | 'turn')[],
-  properties: readonly string[],
-) {
+function objectParts(object: MapObject, put: (name: string, value: unknown) => void) {
   put(`${object.name}|class`, object.class);
-  for (const key of own) put(`${object.name}|${key}`, object[key]);
-  for (const key of properties) put(`${object.name}|${key}`, object.properties[key] ?? null);
-}
-
-/** Properties of a light that its light depends on: numbers, colours and switches. */
-function lightProperties({ profile }: CrateWorld, object: MapObject): string[] {
-  const shines = new Set(['colour', 'intensity', 'reach', 'lit', 'cone', 'soft', 'tilt', 'height', 'size', 'radius']);
-  return (classOf(profile, object.class)?.properties ?? []).map((p) => p.id).filter((id) => shines.has(id));
+  put(`${object.name}|position`, object.position);
+  put(`${object.name}|turn`, object.turn);
+  for (const [key, value] of Object.entries(object.properties)) put(`${object.name}|${key}`, value);
 }

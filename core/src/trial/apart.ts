@@ -13,7 +13,8 @@ import type { ScriptPlace } from '../script/run.ts';
 import { TrialDriver } from './driver.ts';
 import { runTrial, type TrialReport } from './headless.ts';
 import type { Intent } from './move.ts';
-import { TrialWorld, type ConsoleLine, type TrialInputs, type TrialObject } from './world.ts';
+import type { ConsoleLine } from './console.ts';
+import { TrialWorld, type TrialInputs, type TrialObject } from './world.ts';
 
 /** What the owner says. Every order but `demonstrate` is answered by one `state` or `report`. */
 export type TrialOrder =
@@ -43,11 +44,11 @@ export interface ShownObject {
   box: Box3;
   properties: Record<string, PropertyValue>;
   offset: Vec3;
-  /** Water: height of its surface above its bottom. */
-  level: number;
+  /** Values of its parts beside its properties. */
+  live: Record<string, number>;
 }
 
-type Change = Pick<ShownObject, 'properties' | 'offset' | 'level'> & { index: number };
+type Change = Pick<ShownObject, 'properties' | 'offset' | 'live'> & { index: number };
 
 export interface TrialState {
   time: number;
@@ -155,8 +156,8 @@ export class TrialSession {
       this.shown[index] = text;
       return [{ index, ...state }];
     });
-    const lines = world.printedSince(this.printed);
-    this.printed = world.linesPrinted;
+    const lines = world.console.since(this.printed);
+    this.printed = world.console.printed;
     this.post({
       type: 'state',
       state: {
@@ -177,8 +178,8 @@ export class TrialSession {
   }
 }
 
-const present = (world: TrialWorld, item: TrialObject): Pick<ShownObject, 'properties' | 'offset' | 'level'> => ({
+const present = (world: TrialWorld, item: TrialObject): Pick<ShownObject, 'properties' | 'offset' | 'live'> => ({
   properties: { ...item.properties },
   offset: world.offsetOf(item),
-  level: item.level,
+  live: world.liveOf(item),
 });

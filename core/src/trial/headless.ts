@@ -3,10 +3,10 @@
 import type { Finding } from '../finding.ts';
 import type { TrialStep } from '../document/schema.ts';
 import type { Vec3 } from '../math/vec3.ts';
-import { hasPart } from '../profile/schema.ts';
+import type { ConsoleLine } from './console.ts';
 import { STILL, TrialDriver, type StepResult } from './driver.ts';
 import type { Intent } from './move.ts';
-import { TIME_STEP, TrialWorld, type ConsoleLine, type TrialInputs, type TrialWatcher } from './world.ts';
+import { TIME_STEP, TrialWorld, type TrialInputs, type TrialWatcher } from './world.ts';
 
 export interface TrialReport {
   ok: boolean;
@@ -40,7 +40,9 @@ export async function runTrial(inputs: TrialInputs, watcher: TrialWatcher = {}, 
   };
   rest(SETTLE);
   const own = inputs.map.settings.trial;
-  const basic: TrialStep[] = world.objects.filter((o) => hasPart(inputs.profile, o.object.class, 'use')).map((o) => ({ use: o.object.name }));
+  const basic: TrialStep[] = world.objects
+    .filter(({ parts }) => parts.some(({ part }) => part.objective === 'operate'))
+    .map((o) => ({ use: o.object.name }));
   const driver = new TrialDriver(inputs.profile, own.length > 0 ? own : basic, own.length > 0);
   if (world.ended !== 'fell') while (!driver.done) step(driver.tick(world));
   const failed = driver.results.findIndex((result) => !result.ok);
@@ -59,7 +61,7 @@ export async function runTrial(inputs: TrialInputs, watcher: TrialWatcher = {}, 
     ended: world.ended ?? 'finished',
     seconds: Math.round(world.time * 100) / 100,
     steps: driver.results,
-    console: world.console,
+    console: world.console.lines,
     findings: world.findings,
     position: world.walker.feet.map((v) => Math.round(v * 100) / 100) as Vec3,
   };

@@ -2,6 +2,7 @@
 
 import type { Profile } from '../profile/schema.ts';
 import { addScaled, dot, type Vec3 } from '../math/vec3.ts';
+import type { Climb } from '../part/part.ts';
 import { sweepBox, type Half, type Obstacle } from './collide.ts';
 
 export interface Walker {
@@ -9,6 +10,8 @@ export interface Walker {
   feet: Vec3;
   velocity: Vec3;
   onGround: boolean;
+  /** Holds on to something that is climbed. */
+  climbing: boolean;
   flying: boolean;
 }
 
@@ -19,14 +22,32 @@ export interface Intent {
   jump: boolean;
 }
 
+/** What is around the player that changes how they move. */
+export interface Surroundings {
+  /** Share of the walking speed that is left, as in water. */
+  drag?: number;
+  /** What can be climbed here. */
+  climb?: Climb | null;
+}
+
+/** Share of the walking speed at which players climb. */
+const CLIMBING = 0.6;
+
 /** Least z of a normal on which a player can stand: slopes up to 45°. */
 const STANDABLE = 0.7;
 
 /**
  * One fixed step of `dt` seconds. Falling uses the average of the old and the new speed, which is exact
- * for constant acceleration: s = g t²/2 at every step. `drag` below 1 slows walking, as in water.
+ * for constant acceleration: s = g t²/2 at every step.
  */
-export function stepWalker(walker: Walker, intent: Intent, obstacles: readonly Obstacle[], player: Profile['player'], dt: number, drag = 1): void {
+export function stepWalker(
+  walker: Walker,
+  intent: Intent,
+  obstacles: readonly Obstacle[],
+  player: Profile['player'],
+  dt: number,
+  { drag = 1, climb = null }: Surroundings = {},
+): void {
   const half: Half = [player.radius, player.radius, player.height / 2];
   const speed = (intent.run ? player.runSpeed : player.walkSpeed) * drag;
   if (walker.flying) {
@@ -35,6 +56,7 @@ export function stepWalker(walker: Walker, intent: Intent, obstacles: readonly O
     walker.feet = addScaled(walker.feet, intent.move, player.runSpeed * 1.5 * dt);
     return;
   }
+  if (stepClimber(walker, intent, obstacles, half, climb, speed * CLIMBING * dt)) return;
   const centre = (): Vec3 => [walker.feet[0], walker.feet[1], walker.feet[2] + half[2]];
   const setCentre = (c: Vec3) => (walker.feet = [c[0], c[1], c[2] - half[2]]);
 
@@ -80,6 +102,25 @@ export function stepWalker(walker: Walker, intent: Intent, obstacles: readonly O
     if (fall.normal[2] > 0 && fall.normal[2] < STANDABLE) setCentre(slide(obstacles, centre(), half, [0, 0, rise * (1 - fall.fraction)]).at);
     walker.velocity[2] = 0;
   }
+}
+
+/**
+ * One step of a player who holds on: forward to what is climbed is up, backward is down, and either moves along it
+ * too, so that whoever has come over its top walks on. A jump lets go. Answers whether that was all of the step.
+ */
+function stepClimber(walker: Walker, intent: Intent, obstacles: readonly Obstacle[], half: Half, climb: Climb | null, pace: number): boolean {
+  const into = climb ? -dot(intent.move, climb.outwards) : 0;
+  const was = walker.climbing;
+  walker.climbing = climb !== null && !intent.jump && (into > 0 || (was && !(walker.onGround && into < 0)));
+  if (!walker.climbing) return false;
+  const at: Vec3 = [walker.feet[0], walker.feet[1], walker.feet[2] + half[2]];
+  const { at: beside } = slide(obstacles, at, half, [intent.move[0] * pace, intent.move[1] * pace, 0]);
+  const rise: Vec3 = [0, 0, into * pace];
+  const sweep = sweepBox(obstacles, beside, half, rise);
+  walker.feet = addScaled(addScaled(beside, rise, sweep.fraction), [0, 0, -1], half[2]);
+  walker.velocity = [0, 0, 0];
+  walker.onGround = into < 0 && sweep.normal !== null;
+  return true;
 }
 
 const along = (to: Vec3, from: Vec3, direction: Vec3): number => (to[0] - from[0]) * direction[0] + (to[1] - from[1]) * direction[1];

@@ -40,7 +40,7 @@ const obstaclesOf = (solids: Solid[]): Obstacle[] =>
 describe('movement', () => {
   // Outside reference: free fall from rest, s = g t² / 2.
   it('falls as g t²/2 at every step', () => {
-    const walker: Walker = { feet: [0, 0, 0], velocity: [0, 0, 0], onGround: false, flying: false };
+    const walker: Walker = { feet: [0, 0, 0], velocity: [0, 0, 0], onGround: false, climbing: false, flying: false };
     for (let n = 1; n <= 120; n++) {
       stepWalker(walker, STILL, [], player, TIME_STEP);
       const t = n * TIME_STEP;
@@ -58,7 +58,7 @@ describe('movement', () => {
   });
 
   const walk = (solids: Solid[], seconds: number, direction: [number, number, number] = [1, 0, 0]) => {
-    const walker: Walker = { feet: [0, 0, 0.02], velocity: [0, 0, 0], onGround: true, flying: false };
+    const walker: Walker = { feet: [0, 0, 0.02], velocity: [0, 0, 0], onGround: true, climbing: false, flying: false };
     const obstacles = obstaclesOf(solids);
     for (let t = 0; t < seconds; t += TIME_STEP) stepWalker(walker, { move: direction, run: false, jump: false }, obstacles, player, TIME_STEP);
     return walker;

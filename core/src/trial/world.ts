@@ -3,22 +3,24 @@
  * It knows nothing of screens; the browser and the headless run drive the same class in fixed steps.
  */
 
-import type { Collision } from '../stages/pack/collisionBin.ts';
-import type { RuntimeMap } from '../stages/pack/runtime.ts';
+import type { Signal, PropertyValue } from '../document/schema.ts';
 import type { Finding } from '../finding.ts';
-import type { Place } from '../place.ts';
+import { boxWithModel } from '../map/objectBox.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { addScaled, distance, dot, length, lerp, normalise, sub, type Vec3 } from '../math/vec3.ts';
-import { classBox } from '../map/objectBox.ts';
-import { pathLength, pointAlong } from '../map/path.ts';
-import type { MapObject, PropertyValue, Signal } from '../document/schema.ts';
-import { boxInSolid } from '../check/checkStand.ts';
-import { vectorOf } from '../document/value.ts';
 import { own } from '../own.ts';
-import { classOf, hasPart, type Profile } from '../profile/schema.ts';
+import type { Climb, Item, Life, Part, PartHost } from '../part/part.ts';
+import type { Place } from '../place.ts';
+import { collides, partsOf } from '../profile/parts.ts';
+import { classOf, type Profile } from '../profile/schema.ts';
 import { ScriptRuntime, type ScriptHost, type ScriptPlace } from '../script/run.ts';
-import { obstacleFromBox, obstacleFromPlanes, overlapping, shiftObstacle, sweepBox, type Obstacle } from './collide.ts';
+import { boxInSolid } from '../solid/boxInSolid.ts';
+import type { Collision } from '../stages/pack/collisionBin.ts';
+import type { RuntimeMap } from '../stages/pack/runtime.ts';
+import { obstacleFromBox, obstacleFromPlanes, overlapping, shiftObstacle, SKIN, sweepBox, type Obstacle } from './collide.ts';
+import { TrialConsole, type ConsoleLine } from './console.ts';
 import { stepWalker, type Intent, type Walker } from './move.ts';
+import { PENDING_LIMIT, Timetable } from './timetable.ts';
 
 /** Seconds per step. */
 export const TIME_STEP = 1 / 60;
@@ -39,53 +41,20 @@ export interface TrialWatcher {
   at?(place: ScriptPlace): void;
 }
 
-export interface ConsoleLine {
-  time: number;
-  kind: 'say' | 'signal' | 'error' | 'system';
-  text: string;
-}
-
-export interface TrialObject {
-  id: string;
-  object: MapObject;
-  /** Present values; scripts read and set these. */
-  properties: Record<string, PropertyValue>;
-  /** Movers: 0 lowered, 1 raised, and where they are heading. */
-  raised: number;
-  heading: number;
-  /** Water: present height of its surface above its bottom. */
-  level: number;
-  filling: number;
-  inside: boolean;
-  /** Followers: how far along their path, in units, and whether they are under way. */
-  along: number;
-  going: boolean;
-}
-
-interface Pending {
-  at: number;
-  order: number;
-  run: () => void;
+export interface TrialObject extends Item {
+  parts: readonly { part: Part; life: Life<object> }[];
 }
 
 /** Signals that may be delivered within one step before the run calls it a loop. */
 const SIGNAL_LIMIT = 1000;
-/** Calls and signals that may wait for their time. */
-const PENDING_LIMIT = 10_000;
-/** Of those, how many may come due within one step. */
-const CALLS_PER_STEP = 1000;
 /** Findings of scripts that are told; a script that fails in every step would fill any list. */
 const SCRIPT_FINDINGS = 100;
-/** Characters of one line that are kept. */
-const LINE_LIMIT = 2000;
 /** Sounds that are kept for whoever plays them. */
 const SOUND_LIMIT = 100;
 
 export class TrialWorld {
   readonly objects: TrialObject[];
-  /** The last lines, and how many there were in all. */
-  readonly console: ConsoleLine[] = [];
-  linesPrinted = 0;
+  readonly console = new TrialConsole();
   readonly findings: Finding[] = [];
   readonly walker: Walker;
   time = 0;
@@ -100,10 +69,10 @@ export class TrialWorld {
   private present: Obstacle[] | null = null;
   private readonly fixed: Obstacle[];
   private readonly solidObjects = new Map<string, Obstacle>();
+  private readonly climbs: Climb[] = [];
   private readonly floorOfWorld: number;
   private readonly start: TrialObject | null;
-  private pending: Pending[] = [];
-  private order = 0;
+  private readonly timetable = new Timetable();
   private delivered = 0;
   private runtime: ScriptRuntime | null = null;
   /** Findings of scripts by their words, so that each is told once. */
@@ -119,25 +88,20 @@ export class TrialWorld {
     this.objects = Object.entries(map.objects).map(([id, object]) => {
       const defaults = Object.fromEntries((classOf(profile, object.class)?.properties ?? []).map((p) => [p.id, p.default]));
       // Scripts choose the keys, so nothing may be inherited.
-      const properties = Object.assign(Object.create(null), defaults, object.properties) as Record<string, PropertyValue>;
-      return {
-        id,
-        object,
-        properties,
-        raised: 0,
-        heading: 0,
-        level: vectorOf(properties.size)?.[2] ?? 0,
-        filling: 0,
-        inside: false,
-        along: 0,
-        going: properties.going === true,
-      };
+      const properties = Object.assign(Object.create(null), defaults, object.properties) as TrialObject['properties'];
+      const item: Item = { id, object, properties };
+      const parts = partsOf(profile, object.class).map((part) => ({ part, life: { item, state: part.begin?.(properties) ?? {}, host: this.host } }));
+      return Object.assign(item, { parts });
     });
     for (const item of this.objects) {
       this.byName.set(item.object.name, item);
       this.byId.set(item.id, item);
-      const obstacle = this.obstacleOf(item);
-      if (obstacle) this.solidObjects.set(item.id, obstacle);
+      if (collides(profile, { class: item.object.class, properties: item.properties }))
+        this.solidObjects.set(item.id, obstacleFromBox(item.id, this.boxOf(item)));
+      for (const { part } of item.parts) {
+        const climb = part.climb?.(item.object, this.boxOf(item));
+        if (climb) this.climbs.push(climb);
+      }
     }
     for (const signal of Object.values(map.signals)) {
       const key = `${signal.from}/${signal.event}`;
@@ -145,15 +109,15 @@ export class TrialWorld {
       if (known) known.push(signal);
       else this.signals.set(key, [signal]);
     }
-    this.start = this.objects.find((item) => hasPart(profile, item.object.class, 'start')) ?? null;
+    this.start = this.objects.find((item) => item.parts.some(({ part }) => part.start)) ?? null;
     const feet: Vec3 = this.start ? [...this.start.object.position] : [0, 0, 0];
-    this.walker = { feet, velocity: [0, 0, 0], onGround: false, flying: false };
+    this.walker = { feet, velocity: [0, 0, 0], onGround: false, climbing: false, flying: false };
   }
 
   /** Loads the scripts, runs the start-up function and puts the player at the start. */
   static async begin(inputs: TrialInputs, watcher: TrialWatcher = {}): Promise<TrialWorld> {
     const world = new TrialWorld(inputs, watcher);
-    world.runtime = await ScriptRuntime.start(world.host(), inputs.wasmUri);
+    world.runtime = await ScriptRuntime.start(world.scriptHost(), inputs.wasmUri);
     for (const path of [...inputs.map.scripts].sort()) {
       const source = own(inputs.scripts, path);
       world.runtime.newStep();
@@ -179,20 +143,22 @@ export class TrialWorld {
     if (this.present) return this.present;
     const moving: Obstacle[] = [];
     for (const [id, obstacle] of this.solidObjects) {
-      const item = this.byId.get(id)!;
-      moving.push(item.raised > 0 || item.along > 0 ? shiftObstacle(obstacle, this.offsetOf(item)) : obstacle);
+      const by = this.offsetOf(this.byId.get(id)!);
+      moving.push(by.some((v) => v !== 0) ? shiftObstacle(obstacle, by) : obstacle);
     }
     return (this.present = [...this.fixed, ...moving]);
   }
 
-  /** How far a mover has moved from its place in the map. */
-  offsetOf(item: TrialObject): Vec3 {
-    const path = hasPart(this.inputs.profile, item.object.class, 'follow')
-      ? own(this.inputs.map.paths ?? {}, String(item.properties.path))
-      : undefined;
-    if (path) return item.along > 0 || item.going ? sub(pointAlong(path, item.along), item.object.position) : [0, 0, 0];
-    const travel = vectorOf(item.properties.travel);
-    return travel ? [travel[0] * item.raised, travel[1] * item.raised, travel[2] * item.raised] : [0, 0, 0];
+  /** How far an object is from its place in the map. */
+  offsetOf({ parts }: TrialObject): Vec3 {
+    const sum: Vec3 = [0, 0, 0];
+    for (const { part, life } of parts) part.offset?.(life).forEach((v, axis) => (sum[axis] += v));
+    return sum;
+  }
+
+  /** Values of its parts beside its properties. */
+  liveOf({ parts }: TrialObject): Record<string, number> {
+    return Object.assign({}, ...parts.map(({ part, life }) => part.live?.(life.state)));
   }
 
   named(name: string): TrialObject | undefined {
@@ -208,11 +174,12 @@ export class TrialWorld {
     this.time += TIME_STEP;
     this.delivered = 0;
     this.runtime?.newStep();
-    this.runDue();
-    this.moveObjects();
+    this.timetable.runDue(this.time);
+    for (const { parts } of this.objects) for (const { part, life } of parts) part.step?.(life);
     this.present = null;
-    stepWalker(this.walker, intent, this.obstacles(), this.inputs.profile.player, TIME_STEP, this.inWater() ? 0.5 : 1);
-    this.checkVolumes();
+    const around = { drag: this.dragHere(), climb: this.climbHere() };
+    stepWalker(this.walker, intent, this.obstacles(), this.inputs.profile.player, TIME_STEP, around);
+    for (const { parts } of this.objects) for (const { part, life } of parts) part.observe?.(life);
     this.checkFall();
   }
 
@@ -224,7 +191,7 @@ export class TrialWorld {
     let best: TrialObject | null = null;
     let bestScore = Infinity;
     for (const item of this.objects) {
-      if (!hasPart(profile, item.object.class, 'use')) continue;
+      if (!item.parts.some(({ part }) => part.objective === 'operate')) continue;
       const box = this.boxOf(item);
       const target: Vec3 = [0, 1, 2].map((a) =>
         Math.min(box.max[a], Math.max(box.min[a], eye[a] + ahead[a] * Math.min(profile.player.reach, distance(eye, item.object.position)))),
@@ -246,7 +213,7 @@ export class TrialWorld {
   /** Operates an object as a player would. */
   use(item: TrialObject): void {
     const event = classOf(this.inputs.profile, item.object.class)?.useEvent;
-    if (hasPart(this.inputs.profile, item.object.class, 'text')) this.print('say', String(item.properties.text ?? ''));
+    for (const { part, life } of item.parts) part.used?.(life);
     for (const { id, type } of classOf(this.inputs.profile, item.object.class)?.properties ?? []) {
       const name = item.properties[id];
       if (type === 'script' && typeof name === 'string' && name !== '') this.runtime?.call(name, null, item.object.name);
@@ -254,48 +221,17 @@ export class TrialWorld {
     if (event) this.emit(item, event);
   }
 
-  boxOf(item: TrialObject): Box3 {
-    const model = item.properties.model;
-    const bounds = typeof model === 'string' ? own(this.inputs.map.models, model) : undefined;
-    const box = classBox(this.inputs.profile, { ...item.object, properties: item.properties });
-    if (bounds && hasPart(this.inputs.profile, item.object.class, 'model')) {
-      const [px, py, pz] = item.object.position;
-      const reach = Math.max(...[bounds.min[0], bounds.min[1], bounds.max[0], bounds.max[1]].map(Math.abs));
-      const quarter = Math.round(item.object.turn / 90);
-      const exact = Math.abs(item.object.turn - quarter * 90) < 0.01;
-      if (!exact) return { min: [px - reach, py - reach, pz + bounds.min[2]], max: [px + reach, py + reach, pz + bounds.max[2]] };
-      const angle = (quarter * Math.PI) / 2;
-      const [c, s] = [Math.round(Math.cos(angle)), Math.round(Math.sin(angle))];
-      const corners = [bounds.min, bounds.max].map((p) => [p[0] * c - p[1] * s, p[0] * s + p[1] * c]);
-      return {
-        min: [px + Math.min(corners[0][0], corners[1][0]), py + Math.min(corners[0][1], corners[1][1]), pz + bounds.min[2]],
-        max: [px + Math.max(corners[0][0], corners[1][0]), py + Math.max(corners[0][1], corners[1][1]), pz + bounds.max[2]],
-      };
-    }
-    return box;
+  /** The space of an object where it is at rest. */
+  boxOf(item: Item): Box3 {
+    return boxWithModel(this.inputs.profile, { ...item.object, properties: item.properties }, (model) => own(this.inputs.map.models, model));
   }
 
   print(kind: ConsoleLine['kind'], text: string): void {
-    this.console.push({ time: this.time, kind, text: text.length > LINE_LIMIT ? `${text.slice(0, LINE_LIMIT)} …` : text });
-    this.linesPrinted++;
-    if (this.console.length > 2000) this.console.splice(0, 500);
-  }
-
-  /** What was printed after the first so many lines, as far as it is still kept. */
-  printedSince(count: number): ConsoleLine[] {
-    const fresh = this.linesPrinted - count;
-    return fresh > 0 ? this.console.slice(-fresh) : [];
+    this.console.print(this.time, kind, text);
   }
 
   get profile(): Profile {
     return this.inputs.profile;
-  }
-
-  private obstacleOf(item: TrialObject): Obstacle | null {
-    const { profile } = this.inputs;
-    if (hasPart(profile, item.object.class, 'mover')) return obstacleFromBox(item.id, this.boxOf(item));
-    if (hasPart(profile, item.object.class, 'model') && item.properties.solid === true) return obstacleFromBox(item.id, this.boxOf(item));
-    return null;
   }
 
   private seen(from: Vec3, to: Vec3, self: string): boolean {
@@ -304,7 +240,7 @@ export class TrialWorld {
     return sweepBox(others, from, [0.01, 0.01, 0.01], sub(near, from)).fraction >= 1;
   }
 
-  private host(): ScriptHost {
+  private scriptHost(): ScriptHost {
     return {
       say: (text) => this.print('say', text),
       error: (message) => {
@@ -349,42 +285,28 @@ export class TrialWorld {
     this.findings.push({ code: 'script-error', severity: 'warning', stage: 'trial', message, place });
   }
 
-  /** A property as scripts and expectations see it: `raised` and `level` are live. */
+  /** A property as scripts and expectations see it: live values of its parts first. */
   value(item: TrialObject, property: string): PropertyValue | null {
-    if (property === 'raised') return item.raised;
-    if (property === 'level') return item.level;
-    if (property === 'along') return item.along;
-    return own(item.properties, property) ?? null;
+    return own(this.liveOf(item), property) ?? own(item.properties, property) ?? null;
   }
 
   /** Runs something later. Answers false where so much waits already that it is dropped. */
   private schedule(seconds: number, run: () => void): boolean {
-    if (this.pending.length >= PENDING_LIMIT) {
-      if (!this.findings.some((finding) => finding.code === 'pending-full'))
-        this.findings.push({
-          code: 'pending-full',
-          severity: 'warning',
-          stage: 'trial',
-          message: `${PENDING_LIMIT.toLocaleString('en')} calls and signals wait for their time; more are dropped.`,
-          hint: 'Look for a function that calls after() for itself more than once, or for signals with a delay that run in a circle.',
-          place: { map: this.inputs.map.name },
-        });
-      return false;
-    }
-    this.pending.push({ at: this.time + (seconds > 0 ? seconds : 0), order: this.order++, run });
-    return true;
-  }
-
-  private runDue(): void {
-    const due = this.pending.filter((p) => p.at <= this.time).sort((a, b) => a.at - b.at || a.order - b.order);
-    if (due.length === 0) return;
-    // What is too much for one step keeps its turn in the next.
-    this.pending = [...due.splice(CALLS_PER_STEP), ...this.pending.filter((p) => p.at > this.time)];
-    for (const item of due) item.run();
+    const waits = this.timetable.add(this.time + (seconds > 0 ? seconds : 0), run);
+    if (!waits && !this.findings.some((finding) => finding.code === 'pending-full'))
+      this.findings.push({
+        code: 'pending-full',
+        severity: 'warning',
+        stage: 'trial',
+        message: `${PENDING_LIMIT.toLocaleString('en')} calls and signals wait for their time; more are dropped.`,
+        hint: 'Look for a function that calls after() for itself more than once, or for signals with a delay that run in a circle.',
+        place: { map: this.inputs.map.name },
+      });
+    return waits;
   }
 
   /** Sends an event along all signals that listen to it. */
-  private emit(item: TrialObject, event: string): void {
+  private emit(item: Item, event: string): void {
     for (const signal of this.signals.get(`${item.id}/${event}`) ?? []) {
       const deliver = () => {
         if (++this.delivered === SIGNAL_LIMIT) {
@@ -418,44 +340,9 @@ export class TrialWorld {
   private act(item: TrialObject, action: string, value: string | null): void {
     const objectClass = classOf(this.inputs.profile, item.object.class);
     if (!objectClass?.actions.some((a) => a.id === action)) return this.scriptProblem(`${item.object.name} has no action "${action}"`);
-    switch (action) {
-      case 'raise':
-        item.heading = 1;
-        break;
-      case 'lower':
-        item.heading = -1;
-        break;
-      case 'toggle':
-        item.heading = item.heading > 0 || (item.heading === 0 && item.raised > 0.5) ? -1 : 1;
-        break;
-      case 'light':
-      case 'douse': {
-        const lit = action === 'light';
-        if (item.properties.lit === lit) break;
-        item.properties.lit = lit;
-        this.emit(item, lit ? 'lit' : 'doused');
-        break;
-      }
-      case 'drain':
-        item.filling = -1;
-        break;
-      case 'fill':
-        item.filling = 1;
-        break;
-      case 'go':
-        item.going = true;
-        break;
-      case 'stop':
-        item.going = false;
-        break;
-      case 'play':
-        if (this.sounds.length < SOUND_LIMIT)
-          this.sounds.push({ sound: String(item.properties.sound ?? ''), volume: Number(item.properties.volume ?? 1) });
-        break;
-      case 'complete':
-        this.emit(item, 'completed');
-        this.win(value ?? String(item.properties.text ?? ''));
-        break;
+    for (const { part, life } of item.parts) {
+      const does = part.actions && own(part.actions, action);
+      if (does) return does(life, value);
     }
   }
 
@@ -465,82 +352,48 @@ export class TrialWorld {
     this.ended = 'won';
   }
 
-  private moveObjects(): void {
-    for (const item of this.objects) {
-      if (item.heading !== 0) this.moveSlider(item);
-      if (item.going) this.moveFollower(item);
-      if (item.filling !== 0) {
-        const full = vectorOf(item.properties.size)?.[2] ?? 0;
-        item.level = Math.min(full, Math.max(0, item.level + item.filling * numberOf(item.properties.rate) * TIME_STEP));
-        if (item.level === 0 || item.level === full) {
-          const event = item.filling < 0 ? 'drained' : 'filled';
-          item.filling = 0;
-          this.emit(item, event);
-        }
-      }
-    }
-  }
-
-  /** Moves a follower by one step along its path; at the end of an open one it stops and says so. */
-  private moveFollower(item: TrialObject): void {
-    const path = own(this.inputs.map.paths ?? {}, String(item.properties.path));
-    if (!path) {
-      item.going = false;
-      return;
-    }
-    const whole = pathLength(path);
-    item.along += numberOf(item.properties.speed) * TIME_STEP;
-    if (item.along < whole) return;
-    item.along = path.loop ? item.along % whole : whole;
-    if (!path.loop) item.going = false;
-    this.emit(item, 'arrived');
-  }
-
-  /** Moves a slider by one step; a player in its way stops it. */
-  private moveSlider(item: TrialObject): void {
-    const travel = length(vectorOf(item.properties.travel) ?? [0, 0, 0]) || 1;
-    const before = item.raised;
-    item.raised = Math.min(1, Math.max(0, item.raised + (item.heading * numberOf(item.properties.speed) * TIME_STEP) / travel));
-    const obstacle = this.solidObjects.get(item.id);
-    if (obstacle) {
-      const { player } = this.inputs.profile;
-      const half: Vec3 = [player.radius, player.radius, player.height / 2];
-      const centre = addScaled(this.walker.feet, [0, 0, 1], half[2]);
-      if (!this.walker.flying && overlapping([shiftObstacle(obstacle, this.offsetOf(item))], centre, half).length > 0) {
-        item.raised = before;
-        return;
-      }
-    }
-    if (item.raised === 1 || item.raised === 0) {
-      const event = item.heading > 0 ? 'raised' : 'lowered';
-      item.heading = 0;
-      this.emit(item, event);
-    }
-  }
-
   private playerBox(): Box3 {
     const { radius, height } = this.inputs.profile.player;
     const [x, y, z] = this.walker.feet;
     return { min: [x - radius, y - radius, z], max: [x + radius, y + radius, z + height] };
   }
 
-  private inWater(): boolean {
-    return this.objects.some((item) => {
-      if (!hasPart(this.inputs.profile, item.object.class, 'water') || item.level <= 0) return false;
-      const box = this.boxOf(item);
-      return boxesTouch(this.playerBox(), { min: box.min, max: [box.max[0], box.max[1], box.min[2] + item.level] });
-    });
+  /** What objects ask of the world and tell it. */
+  private readonly host: PartHost = {
+    step: TIME_STEP,
+    emit: (item, event) => this.emit(item, event),
+    entered: ({ id }) => this.byId.get(id)!.parts.forEach(({ part, life }) => part.entered?.(life)),
+    act: ({ id }, action) => this.act(this.byId.get(id)!, action, null),
+    say: (text) => this.print('say', text),
+    play: (sound, volume) => void (this.sounds.length < SOUND_LIMIT && this.sounds.push({ sound, volume })),
+    win: (text) => this.win(text),
+    path: (id) => own(this.inputs.map.paths, id),
+    extent: (item) => this.boxOf(item),
+    playerIn: ({ object }, space) => {
+      const player = this.playerBox();
+      return boxesTouch(player, space) && (!object.shape || boxInSolid(player, object.shape, 0));
+    },
+    meetsPlayer: ({ id }) => {
+      const obstacle = this.solidObjects.get(id);
+      if (!obstacle || this.walker.flying) return false;
+      const { player } = this.inputs.profile;
+      const half: Vec3 = [player.radius, player.radius, player.height / 2];
+      return (
+        overlapping([shiftObstacle(obstacle, this.offsetOf(this.byId.get(id)!))], addScaled(this.walker.feet, [0, 0, 1], half[2]), half).length > 0
+      );
+    },
+  };
+
+  /** The least share of the walking speed that anything here leaves. */
+  private dragHere(): number {
+    let least = 1;
+    for (const { parts } of this.objects) for (const { part, life } of parts) least = Math.min(least, part.drag?.(life) ?? 1);
+    return least;
   }
 
-  private checkVolumes(): void {
-    for (const item of this.objects) {
-      if (!hasPart(this.inputs.profile, item.object.class, 'volume')) continue;
-      const inside = boxesTouch(this.playerBox(), this.boxOf(item)) && (!item.object.shape || boxInSolid(this.playerBox(), item.object.shape, 0));
-      if (inside === item.inside) continue;
-      item.inside = inside;
-      this.emit(item, inside ? 'entered' : 'left');
-      if (inside && hasPart(this.inputs.profile, item.object.class, 'goal')) this.act(item, 'complete', null);
-    }
+  private climbHere(): Climb | null {
+    const player = this.playerBox();
+    return this.climbs.find(({ space }) => boxesTouch(player, space, SKIN * 2)) ?? null;
   }
 
   private checkFall(): void {
@@ -575,10 +428,4 @@ export class TrialWorld {
     }
     this.present = null;
   }
-}
-
-/** A property as a number. Scripts may set any property to anything; what is no number counts as 0. */
-function numberOf(value: PropertyValue | undefined): number {
-  const number = Number(value);
-  return Number.isFinite(number) ? number : 0;
 }

@@ -9,7 +9,7 @@ const object = (id: string): ShownObject => ({
   box: { min: [0, 0, 0], max: [1, 1, 1] },
   properties: {},
   offset: [0, 0, 0],
-  level: 0,
+  live: { level: 0 },
 });
 const state = (change: Partial<TrialState> = {}): TrialNews => ({
   type: 'state',
@@ -53,10 +53,14 @@ describe('a run as the page knows it', () => {
     made.advance([STILL], [1, 0, 0]);
     expect(made.waiting).toBe(true);
     hear(
-      state({ time: 1, changed: [{ index: 1, properties: { lit: true }, offset: [0, 0, 5], level: 2 }], sounds: [{ sound: 'x.ogg', volume: 1 }] }),
+      state({
+        time: 1,
+        changed: [{ index: 1, properties: { lit: true }, offset: [0, 0, 5], live: { level: 2 } }],
+        sounds: [{ sound: 'x.ogg', volume: 1 }],
+      }),
     );
     expect(made.waiting).toBe(false);
-    expect(made.objects.map(({ id, offset, level }) => [id, offset, level])).toEqual([
+    expect(made.objects.map(({ id, offset, live }) => [id, offset, live.level])).toEqual([
       ['a', [0, 0, 0], 0],
       ['b', [0, 0, 5], 2],
     ]);

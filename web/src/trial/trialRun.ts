@@ -6,7 +6,8 @@ import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { ShownObject, TrialNews, TrialState } from '@violet-crate/core/trial/apart';
 import type { Intent } from '@violet-crate/core/trial/move';
 import { TrialWatchdog, type TrialWorker } from '@violet-crate/core/trial/watchdog';
-import type { ConsoleLine, TrialInputs } from '@violet-crate/core/trial/world';
+import type { TrialInputs } from '@violet-crate/core/trial/world';
+import type { ConsoleLine } from '@violet-crate/core/trial/console';
 
 /** Lines of the console that are kept. */
 const LINES = 2000;

@@ -8,7 +8,7 @@
  */
 
 import { dot, type Vec3 } from '../../math/vec3.ts';
-import type { PointLight, SunLight } from '../../map/lights.ts';
+import type { PointLight, SunLight } from '../../part/lightSource.ts';
 import { castRay, type Bvh, type Hit } from './bvh.ts';
 import { frameOf } from './directions.ts';
 

@@ -12,7 +12,7 @@ import { blocksOf, luxelCentre, type Atlas, type Block, type Chart } from './cha
 import { denoise } from './denoise.ts';
 import { dilate } from './dilate.ts';
 import { addPointLights, addSuns } from './direct.ts';
-import type { PointLight, SunLight } from '../../map/lights.ts';
+import type { PointLight, SunLight } from '../../part/lightSource.ts';
 import { cosineDirections } from './directions.ts';
 import { gatherHits, NO_EMITTER, type Scene } from './gather.ts';
 import { forEachLuxel, polygonsByCell, type ChartCells } from './luxels.ts';

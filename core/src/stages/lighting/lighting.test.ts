@@ -9,7 +9,7 @@ import { exposeFaces } from '../geometry/expose.ts';
 import type { Surface } from '../surface/surface.ts';
 import { buildBvh, castRay, type Hit } from './bvh.ts';
 import { chartCoordinates, layOutCharts } from './charts.ts';
-import type { PointLight } from '../../map/lights.ts';
+import type { PointLight } from '../../part/lightSource.ts';
 import { cosineDirections } from './directions.ts';
 import { lightAtlas, type LightingInputs, type LightingOptions } from './light.ts';
 

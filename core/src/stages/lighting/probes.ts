@@ -6,7 +6,7 @@
 
 import { distance, type Vec3 } from '../../math/vec3.ts';
 import type { Atlas } from './charts.ts';
-import type { PointLight, SunLight } from '../../map/lights.ts';
+import type { PointLight, SunLight } from '../../part/lightSource.ts';
 import { castRay, type Bvh, type Hit } from './bvh.ts';
 import { DARK, EMITTER, seenAlong } from './gather.ts';
 

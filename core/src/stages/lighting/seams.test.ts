@@ -7,7 +7,7 @@ import type { StageCache } from '../contract/stage.ts';
 import type { Surface } from '../surface/surface.ts';
 import type { BuildMaterial } from '../surface/materials.ts';
 import { blocksOf, chartCoordinates, layOutCharts, type Atlas } from './charts.ts';
-import type { PointLight } from '../../map/lights.ts';
+import type { PointLight } from '../../part/lightSource.ts';
 import { chartLighter, finishLight, type LightingOptions } from './light.ts';
 import { roughLight } from './rough.ts';
 import { buildLighting, lightScene, type LightingStageInputs } from './stage.ts';

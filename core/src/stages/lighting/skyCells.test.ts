@@ -6,7 +6,7 @@ import type { Vec3 } from '../../math/vec3.ts';
 import { testProfile } from '../../testing/world.ts';
 import type { Surface } from '../surface/surface.ts';
 import { blocksOf, chartCoordinates } from './charts.ts';
-import type { PointLight } from '../../map/lights.ts';
+import type { PointLight } from '../../part/lightSource.ts';
 import { chartLighter, finishLight } from './light.ts';
 import { SKY_CELLS, skyCell, skyCellLight, type Sky } from './skyCells.ts';
 import { lightScene } from './stage.ts';

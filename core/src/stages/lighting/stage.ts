@@ -10,7 +10,7 @@ import type { StageCache } from '../contract/stage.ts';
 import type { Surface } from '../surface/surface.ts';
 import type { BuildMaterial } from '../surface/materials.ts';
 import { blocksOf, layOutCharts, type Atlas } from './charts.ts';
-import type { PointLight, SunLight } from '../../map/lights.ts';
+import type { PointLight, SunLight } from '../../part/lightSource.ts';
 import type { Sky } from './skyCells.ts';
 import { NO_EMITTER } from './gather.ts';
 import { needsCoarse, RAYS_BUDGET, withCoarseLight } from './coarse.ts';

@@ -3,7 +3,8 @@ import { classBox } from '../../map/objectBox.ts';
 import type { GameMap, Solid } from '../../document/schema.ts';
 import { boxCentre } from '../../math/box3.ts';
 import type { Vec3 } from '../../math/vec3.ts';
-import { hasPart, type Profile } from '../../profile/schema.ts';
+import { factOf, partsOf } from '../../profile/parts.ts';
+import type { Profile } from '../../profile/schema.ts';
 import { solidPolygons } from '../../solid/solid.ts';
 import { jumpLinks, type JumpLink } from './jumps.ts';
 import { areasOf, buildNavmesh, nearestOnPolygon, type Navmesh } from './navmesh.ts';
@@ -70,8 +71,9 @@ function polygonNear(mesh: Navmesh, point: Vec3, across: number, height: number)
 function objectives(profile: Profile, map: GameMap): { id: string; name: string; at: Vec3; volume: boolean }[] {
   const heard = new Set(Object.values(map.signals).map((signal) => signal.from));
   return Object.entries(map.objects).flatMap(([id, object]) => {
-    const volume = hasPart(profile, object.class, 'volume');
-    if (!hasPart(profile, object.class, 'use') && !(volume && heard.has(id))) return [];
+    const wanted = partsOf(profile, object.class).flatMap((part) => part.objective ?? []);
+    const volume = !wanted.includes('operate');
+    if (wanted.length === 0 || (volume && !heard.has(id))) return [];
     return [{ id, name: object.name, at: boxCentre(classBox(profile, object)), volume }];
   });
 }
@@ -81,7 +83,7 @@ const WORTH_TELLING = 24;
 
 export function navigationFindings(output: NavigationOutput, profile: Profile, map: GameMap, name: string): Finding[] {
   const { player } = profile;
-  const starts = Object.values(map.objects).filter((object) => hasPart(profile, object.class, 'start'));
+  const starts = Object.values(map.objects).filter((object) => factOf(profile, object.class, 'start'));
   if (starts.length === 0 || output.polygons.length === 0) return [];
   const { areas, reached } = reachOf(
     output,

@@ -7,11 +7,11 @@ import { WebIO, type Document, type Node, type Scene } from '@gltf-transform/cor
 import { KHRLightsPunctual, KHRTextureBasisu } from '@gltf-transform/extensions';
 import { copyToDocument } from '@gltf-transform/functions';
 import type { CrateWorld } from '../../crate/world.ts';
-import { pointLightOf, sunLightOf } from '../../map/lights.ts';
+import { lightOf } from '../../map/lights.ts';
+import { modelOf } from '../../map/objectBox.ts';
 import { UnreadableInput } from '../../unreadable.ts';
 import type { GameMap, MapObject } from '../../document/schema.ts';
 import { cross, dot, length, normalise, scale, type Vec3 } from '../../math/vec3.ts';
-import { hasPart } from '../../profile/schema.ts';
 import type { ReadFile } from './glbMaterials.ts';
 import { toGltf } from './gltfSpace.ts';
 
@@ -32,8 +32,8 @@ export async function addObjects(
       scene.addChild(light.setExtras({ object: id }));
       counts.lights++;
     }
-    const { model } = object.properties;
-    if (!hasPart(profile, object.class, 'model') || typeof model !== 'string' || model === '') continue;
+    const model = modelOf(profile, object);
+    if (model === '') continue;
     const half = (object.turn * Math.PI) / 360;
     const node = document
       .createNode(object.name)
@@ -94,14 +94,15 @@ function lightNode(document: Document, { profile }: CrateWorld, object: MapObjec
     const light = document.createExtension(KHRLightsPunctual).createLight(object.name).setType(type).setColor(colour).setIntensity(intensity);
     return { light, node: document.createNode(object.name).setExtension('KHR_lights_punctual', light) };
   };
-  if (hasPart(profile, object.class, 'sun')) {
-    const sun = sunLightOf(object);
+  const found = lightOf(profile, object);
+  if (!found?.lit) return null;
+  if (found.kind === 'sun') {
+    const sun = found.light;
     // `intensity` is E/π of a surface that faces the sun.
     const { node } = make('directional', sun.colour, sun.intensity * Math.PI);
     return node.setRotation(facing(toGltf(scale(sun.towards, -1), 1)));
   }
-  if (!hasPart(profile, object.class, 'light') || object.properties.lit !== true) return null;
-  const lamp = pointLightOf(profile, object);
+  const lamp = found.light;
   const { light, node } = make(lamp.cone ? 'spot' : 'point', lamp.colour, lamp.intensity);
   if (lamp.reach > 0) light.setRange(lamp.reach * metres);
   node.setTranslation(toGltf(lamp.position, metres));

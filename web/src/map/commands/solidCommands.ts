@@ -8,7 +8,8 @@ import { faceAxes } from '@violet-crate/core/solid/projection';
 import type { Solid } from '@violet-crate/core/document/schema';
 import { boxSize } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import { classOf, hasPart } from '@violet-crate/core/profile/schema';
+import { factOf } from '@violet-crate/core/profile/parts';
+import { classOf } from '@violet-crate/core/profile/schema';
 import {
   extrudeFace,
   hollowSolid,
@@ -138,7 +139,7 @@ export const SOLID_COMMANDS: readonly MapCommand[] = [
     group: 'Solids',
     blocked: needSolids(1),
     run: (c) => {
-      const volume = c.profile.classes.find((k) => hasPart(c.profile, k.id, 'volume'));
+      const volume = c.profile.classes.find((k) => factOf(c.profile, k.id, 'takesForm'));
       if (!volume) return `${c.profile.title} has no trigger volumes.`;
       return applyMade(c, triggerFromSolid(c, volume.id));
     },

@@ -2,7 +2,7 @@
 
 import { membersBox } from '@violet-crate/core/map/arrange';
 import { KINDS } from '@violet-crate/core/document/members';
-import { hasPart } from '@violet-crate/core/profile/schema';
+import { looksOf } from '../../part/looks.ts';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
 import { type MapCommand, type MapContext, keysOf, needAny, toggle } from './command.ts';
 import { selected, shown, viewChanged } from '../../state/viewSlice.ts';
@@ -56,9 +56,9 @@ export const VIEW_COMMANDS: readonly MapCommand[] = [
       dispatch(selected(null));
     },
   },
-  hideAll('lights', (c, id) => hasPart(c.profile, c.map.objects[id].class, 'light')),
-  hideAll('volumes', (c, id) => hasPart(c.profile, c.map.objects[id].class, 'volume')),
-  hideAll('props', (c, id) => hasPart(c.profile, c.map.objects[id].class, 'model')),
+  hideAll('lights', (c, id) => looksOf(c.profile, c.map.objects[id].class).some((look) => look.hiddenWith === 'lights')),
+  hideAll('volumes', (c, id) => looksOf(c.profile, c.map.objects[id].class).some((look) => look.hiddenWith === 'volumes')),
+  hideAll('props', (c, id) => looksOf(c.profile, c.map.objects[id].class).some((look) => look.hiddenWith === 'props')),
   hideAll('objects', () => true),
   {
     id: 'isolate',

@@ -8,7 +8,8 @@ import { freshId, type Change, type MapEdit } from '@violet-crate/core/document/
 import type { Face, GameMap, MapObject, Signal, Solid } from '@violet-crate/core/document/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import { classOf, hasPart, type ObjectClass, type Profile } from '@violet-crate/core/profile/schema';
+import { placingOf } from '@violet-crate/core/profile/parts';
+import { classOf, type ObjectClass, type Profile } from '@violet-crate/core/profile/schema';
 import { insideOutline, shapeOf } from '@violet-crate/core/solid/shape';
 import { makeShape, shapeById, type ShapeValues } from '@violet-crate/core/solid/shapes';
 import { resizeSolid } from '@violet-crate/core/solid/solid';
@@ -68,9 +69,9 @@ export function placeObject(
   asset?: { kind: 'model' | 'sound'; path: string },
 ): Made {
   const floor = surfaceUnder(map, at[0], at[1], band.top - profile.grid.default, band.bottom);
-  const hangs = hasPart(profile, classId, 'light') && !hasPart(profile, classId, 'use');
-  const lift = hasPart(profile, classId, 'start') ? profile.player.height / 28 : 0;
-  const z = hangs ? Math.max(floor, band.top - profile.grid.default * 2) : floor + lift;
+  const placing = placingOf(profile, classId);
+  const lift = placing === 'clear' ? profile.player.height / 28 : 0;
+  const z = placing === 'ceiling' ? Math.max(floor, band.top - profile.grid.default * 2) : floor + lift;
   const name = freeName(
     classId,
     Object.values(map.objects).map((o) => o.name),

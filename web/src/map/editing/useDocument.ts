@@ -6,7 +6,7 @@ import { useAppSelector } from '../../state/store.ts';
 import { themeColour } from '../../theme/theme.ts';
 import { documentOf } from '../../state/mapSlice.ts';
 import { presentSelection } from '../../state/viewSlice.ts';
-import type { MarkColours } from './objectMark.ts';
+import type { MarkColours } from '../../part/look.ts';
 
 /**
  * The map that is shown and edited (an opened prefab stands for its map), its profile and the active band;

@@ -5,7 +5,7 @@
 
 import { useCallback, useEffect, useRef, useState, type PointerEvent as ReactPointerEvent, type ReactNode } from 'react';
 import { ASSET_DRAG, draggedAsset } from '../panels/Shelf.tsx';
-import { prepareCanvas, toSheet, type Canvas2d, type Sheet } from '../editing/sheet.ts';
+import { prepareCanvas, toSheet, type Canvas2d, type Sheet } from '../../common/sheet.ts';
 import type { Point2 } from '@violet-crate/core/solid/shape';
 
 export interface SheetPointer {

@@ -20,7 +20,7 @@ import { edited } from '../../state/mapSlice.ts';
 import { drawObjectMark } from '../editing/objectMark.ts';
 import { arrow, isChosen } from './planDraw.ts';
 import { segmentDistance, snapToOutlines, type Picked } from './planPick.ts';
-import { drawGrid, drawLabel, fitSheet, straight, toScreen, tracePolygon, type Canvas2d, type Sheet } from '../editing/sheet.ts';
+import { drawGrid, drawLabel, fitSheet, straight, toScreen, tracePolygon, type Canvas2d, type Sheet } from '../../common/sheet.ts';
 import { useDocument, useSheetColours } from '../editing/useDocument.ts';
 import { useShapeValues } from '../editing/useShapeValues.ts';
 import { emptySelection, isShown, selected, viewChanged, type Selection } from '../../state/viewSlice.ts';

@@ -2,14 +2,14 @@
 
 import { classBox } from '@violet-crate/core/map/objectBox';
 import { copyOf } from '@violet-crate/core/map/prefab';
-import { readableReach } from '@violet-crate/core/map/lights';
 import type { GameMap, MapObject } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import { hasPart, type Profile } from '@violet-crate/core/profile/schema';
+import type { Profile } from '@violet-crate/core/profile/schema';
 import { shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
+import { looksOf } from '../../part/looks.ts';
 import { drawObjectMark } from '../editing/objectMark.ts';
 import { planRelation } from './planPick.ts';
-import { drawGrid, drawLabel, toScreen, toSheet, tracePolygon, type Canvas2d, type Sheet } from '../editing/sheet.ts';
+import { drawGrid, drawLabel, toScreen, toSheet, tracePolygon, type Canvas2d, type Sheet } from '../../common/sheet.ts';
 import type { SheetColours } from '../editing/useDocument.ts';
 import { isShown, type Selection, type ViewState } from '../../state/viewSlice.ts';
 
@@ -139,10 +139,11 @@ function drawSolid(
 
 function drawObject(context: CanvasRenderingContext2D, place: Place, sheet: Sheet, scene: PlanScene, object: MapObject, chosen: boolean): void {
   const { profile, colours } = scene;
-  const is = (part: Parameters<typeof hasPart>[2]) => hasPart(profile, object.class, part);
-  if (is('volume') || is('water') || is('mover') || chosen) {
+  const looks = looksOf(profile, object.class);
+  const frame = looks.find((look) => look.frame)?.frame;
+  if (frame || chosen) {
     context.strokeStyle = chosen ? colours.warm : colours.clear;
-    context.setLineDash(is('volume') ? [6, 4] : []);
+    context.setLineDash(frame === 'dashed' ? [6, 4] : []);
     context.lineWidth = 1;
     if (object.shape) {
       tracePolygon(context, shapeOf(object.shape).outline.map(place));
@@ -157,34 +158,13 @@ function drawObject(context: CanvasRenderingContext2D, place: Place, sheet: Shee
   }
   const [x, y] = place(object.position);
   const angle = (-object.turn * Math.PI) / 180;
-  if (chosen && is('light')) drawReach(context, x, y, sheet, scene, object);
-  if (is('volume') || is('sun') || is('spot') || chosen) {
+  if (chosen) for (const look of looks) look.plan?.({ context, x, y, scale: sheet.scale, profile, object, colours });
+  if (chosen || looks.some((look) => look.points)) {
     context.strokeStyle = chosen ? colours.warm : colours.clear;
     context.lineWidth = chosen ? 2 : 1;
     arrow(context, [x, y], [x + Math.cos(angle) * 26, y + Math.sin(angle) * 26]);
   }
   drawObjectMark(context, profile, object, x, y, chosen, sheet.scale > 0.9, colours, angle);
-}
-
-/** The ring within which a light is readable, with its radius. */
-function drawReach(context: CanvasRenderingContext2D, x: number, y: number, sheet: Sheet, { profile, colours }: PlanScene, object: MapObject): void {
-  const reach = readableReach(Number(object.properties.intensity ?? 0), Number(object.properties.reach ?? 0), profile.unit.metres);
-  context.strokeStyle = colours.warm;
-  context.globalAlpha = 0.7;
-  context.setLineDash([2, 5]);
-  context.beginPath();
-  context.arc(x, y, reach * sheet.scale, 0, 2 * Math.PI);
-  context.stroke();
-  context.setLineDash([]);
-  context.globalAlpha = 1;
-  drawLabel(
-    context,
-    `readable to ${Math.round(reach)}`,
-    x + reach * sheet.scale * 0.71 + 4,
-    y - reach * sheet.scale * 0.71,
-    colours.warm,
-    colours.ground,
-  );
 }
 
 function drawSignal(

@@ -4,7 +4,7 @@ import type { Copy } from '@violet-crate/core/document/schema';
 import { classOf, type PropertyDefinition } from '@violet-crate/core/profile/schema';
 import { Icon } from '../../common/Icon.tsx';
 import { useAppDispatch } from '../../state/store.ts';
-import { Field, TextField, VectorField } from './fields.tsx';
+import { Field, TextField, VectorField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
 import { PropertyField } from './PropertyField.tsx';
 import { startMapCommand } from '../commands/startMapCommand.ts';

@@ -7,7 +7,7 @@ import { LuxelFactor } from '../../common/LuxelFactor.tsx';
 import { selectWorld } from '../../state/world.ts';
 import { store, useAppDispatch } from '../../state/store.ts';
 import { changeFaces } from '../editing/edits.ts';
-import { Field, NumberField } from './fields.tsx';
+import { Field, NumberField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
 import { useDocument } from '../editing/useDocument.ts';
 

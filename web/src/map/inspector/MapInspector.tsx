@@ -5,7 +5,7 @@ import { Icon } from '../../common/Icon.tsx';
 import { LuxelFactor } from '../../common/LuxelFactor.tsx';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { cameraPlace, moveCamera } from '../editing/camera.ts';
-import { Field, NumberField } from './fields.tsx';
+import { Field, NumberField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import { selected, viewChanged } from '../../state/viewSlice.ts';

@@ -1,16 +1,15 @@
 import { nameProblem } from '@violet-crate/core/crate/naming';
-import { intensityForReach, readableReach } from '@violet-crate/core/map/lights';
 import type { MapObject, PropertyValue } from '@violet-crate/core/document/schema';
 import { seriesOf, seriesProblems } from '@violet-crate/core/map/series';
-import { classOf, hasPart, type PropertyDefinition } from '@violet-crate/core/profile/schema';
+import { classOf, type PropertyDefinition } from '@violet-crate/core/profile/schema';
 import { Icon } from '../../common/Icon.tsx';
-import { useAppDispatch, useAppSelector } from '../../state/store.ts';
+import { useAppDispatch } from '../../state/store.ts';
 import { changeObject } from '../editing/edits.ts';
-import { Field, NumberField, TextField, VectorField } from './fields.tsx';
+import { TextField, VectorField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
 import { PropertyField } from './PropertyField.tsx';
+import { looksOf } from '../../part/looks.ts';
 import { SignalEditor } from './SignalEditor.tsx';
-import { skyEstimate } from './skyEstimate.ts';
 import { startMapCommand } from '../commands/startMapCommand.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import { selected, viewChanged } from '../../state/viewSlice.ts';
@@ -93,52 +92,15 @@ export function ObjectInspector({ ids }: { ids: string[] }) {
           }
         />
       ))}
-      {ids.length === 1 && hasPart(profile, object.class, 'light') && <ReachField object={object} onCommit={(v) => setProperty('intensity', v)} />}
-      {ids.length === 1 && hasPart(profile, object.class, 'sun') && <SunFromSky id={id} />}
+      {ids.length === 1 &&
+        looksOf(profile, object.class).map(
+          ({ Fields }, i) =>
+            Fields && (
+              <Fields key={i} object={object} profile={profile} onChange={(change, name) => dispatch(edited(changeObject(map, id, change, name)))} />
+            ),
+        )}
       {ids.length === 1 && <SignalEditor id={id} map={map} profile={profile} />}
     </>
-  );
-}
-
-function ReachField({ object, onCommit }: { object: MapObject; onCommit(intensity: number): void }) {
-  const { profile } = useDocument();
-  const reach = readableReach(Number(object.properties.intensity ?? 0), Number(object.properties.reach ?? 0), profile.unit.metres);
-  return (
-    <NumberField
-      label="Readable to"
-      unit={profile.unit.plural}
-      value={Math.round(reach)}
-      min={1}
-      onCommit={(distance) => onCommit(Math.round(intensityForReach(distance, profile.unit.metres) * 100) / 100)}
-    />
-  );
-}
-
-function SunFromSky({ id }: { id: string }) {
-  const dispatch = useAppDispatch();
-  const { map } = useDocument();
-  const view = useAppSelector((s) => s.crate.view)!;
-  const profileId = useAppSelector((s) => s.crate.profile)!.id;
-  const base = useAppSelector((s) => s.crate.base)!;
-  const skies = [...view.manifest.materials, ...base.materials].filter((m) => m.type === 'sky' && m.texture);
-  const take = async (name: string) => {
-    const material = skies.find((m) => m.name === name)!;
-    const found = await skyEstimate({ view, profileId }, material.texture!);
-    if (!found) return void dispatch(viewChanged({ refusal: 'The sky’s picture could not be read.' }));
-    const object = map.objects[id];
-    const properties = { ...object.properties, colour: found.colour, height: Math.max(1, Math.round(found.height)) };
-    dispatch(edited(changeObject(map, id, { turn: Math.round(found.turn), properties }, 'sun from the sky')));
-  };
-  if (skies.length === 0) return <div className="faint small">With a sky picture in the crate, the sun’s place and colour can be taken from it.</div>;
-  return (
-    <Field label="From the sky" id="sun-sky">
-      <select id="sun-sky" className="form-select" value="" onChange={(e) => e.target.value && void take(e.target.value)}>
-        <option value="">take from …</option>
-        {skies.map((m) => (
-          <option key={m.name}>{m.name}</option>
-        ))}
-      </select>
-    </Field>
   );
 }
 

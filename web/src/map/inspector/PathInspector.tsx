@@ -1,11 +1,11 @@
 import { nameProblem } from '@violet-crate/core/crate/naming';
-import { pathLength } from '@violet-crate/core/map/path';
+import { pathLength } from '@violet-crate/core/document/path';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { classOf } from '@violet-crate/core/profile/schema';
 import { round } from '../../common/format.ts';
 import { Icon } from '../../common/Icon.tsx';
 import { useAppDispatch } from '../../state/store.ts';
-import { CheckField, TextField, VectorField } from './fields.tsx';
+import { CheckField, TextField, VectorField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import { selected } from '../../state/viewSlice.ts';

@@ -2,7 +2,7 @@ import type { PropertyValue } from '@violet-crate/core/document/schema';
 import { classOf, type PropertyDefinition } from '@violet-crate/core/profile/schema';
 import { globalFunctions } from '@violet-crate/core/script/check';
 import { useAppSelector } from '../../state/store.ts';
-import { CheckField, ChoiceField, Field, NumberField, TextField, VectorField } from './fields.tsx';
+import { CheckField, ChoiceField, Field, NumberField, TextField, VectorField } from '../../common/fields.tsx';
 import { useDocument } from '../editing/useDocument.ts';
 
 /** One property, edited by its type. `mixed` says that the selected objects differ in it. */

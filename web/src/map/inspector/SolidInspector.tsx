@@ -5,7 +5,7 @@ import { round } from '../../common/format.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { paint, resize } from '../editing/edits.ts';
 import { FacePanel } from './FacePanel.tsx';
-import { CheckField, VectorField } from './fields.tsx';
+import { CheckField, VectorField } from '../../common/fields.tsx';
 import { MaterialPicker } from './MaterialPicker.tsx';
 import { edited } from '../../state/mapSlice.ts';
 import { startMapCommand } from '../commands/startMapCommand.ts';

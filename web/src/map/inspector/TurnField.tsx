@@ -1,4 +1,4 @@
-import { NumberField } from './fields.tsx';
+import { NumberField } from '../../common/fields.tsx';
 
 export function TurnField({ value, mixed, onCommit }: { value: number; mixed: boolean; onCommit(turn: number): void }) {
   const at = (event: React.PointerEvent<SVGSVGElement>) => {

@@ -11,7 +11,7 @@ import { openCrate } from '../../state/crateSlice.ts';
 import { LuxelFactor } from '../../common/LuxelFactor.tsx';
 import { store } from '../../state/store.ts';
 import { openWorld, renderIn } from '../../testing/render.tsx';
-import { CheckField, ChoiceField, NumberField, TextField, VectorField } from './fields.tsx';
+import { CheckField, ChoiceField, NumberField, TextField, VectorField } from '../../common/fields.tsx';
 import { Inspector } from './Inspector.tsx';
 import { edited, saved, undone } from '../../state/mapSlice.ts';
 import { selected } from '../../state/viewSlice.ts';

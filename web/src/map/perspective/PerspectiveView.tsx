@@ -6,8 +6,9 @@ import { copyOf, expandMap } from '@violet-crate/core/map/prefab';
 import { membersBox } from '@violet-crate/core/map/arrange';
 import { boxCentre, boxOfPoints } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import { hasPart } from '@violet-crate/core/profile/schema';
+import {} from '@violet-crate/core/profile/schema';
 import { shapeOf } from '@violet-crate/core/solid/shape';
+import { lookOf } from '../../part/looks.ts';
 import { selectWorld } from '../../state/world.ts';
 import { store, useAppDispatch, useAppSelector } from '../../state/store.ts';
 import type { AssetSource } from '../../three/assets3d.ts';
@@ -186,8 +187,7 @@ export function PerspectiveView() {
     const shown = (id: string) => {
       const object = whole.objects[id];
       // As in the game, only what has a body or gives light is there.
-      const body = hasPart(profile, object.class, 'model') || hasPart(profile, object.class, 'water') || hasPart(profile, object.class, 'mover');
-      return isShown(view, 'objects', id, object.layer) && (!game || body);
+      return isShown(view, 'objects', id, object.layer) && (!game || lookOf(profile, object.class, 'inGame') === true);
     };
     const onLoad = (model: Object3D) => {
       if (probes) lightByProbes(model, probes, m);

@@ -22,14 +22,15 @@ import {
 } from 'three';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
-import { classBox, objectBox } from '@violet-crate/core/map/objectBox';
+import { modelOf, objectBox } from '@violet-crate/core/map/objectBox';
 import { projectPoint } from '@violet-crate/core/solid/projection';
 import { mapLights, mapSuns } from '@violet-crate/core/map/lights';
 import type { GameMap, MapObject, Solid } from '@violet-crate/core/document/schema';
 import { lerp, type Vec3 } from '@violet-crate/core/math/vec3';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
-import { hasPart, materialType, type Profile } from '@violet-crate/core/profile/schema';
+import { materialType, type Profile } from '@violet-crate/core/profile/schema';
 import { loadModel, previewTexture, type AssetSource } from '../../three/assets3d.ts';
+import { lookOf } from '../../part/looks.ts';
 import { freeTree } from '../../three/stage3d.ts';
 import { shapeOf } from '@violet-crate/core/solid/shape';
 import type { Selection } from '../../state/viewSlice.ts';
@@ -188,8 +189,8 @@ export function objectGroup(
   const { profile } = world;
   const m = profile.unit.metres;
   const group = new Group();
-  const model = object.properties.model;
-  if (hasPart(profile, object.class, 'model') && typeof model === 'string' && model !== '') {
+  const model = modelOf(profile, object);
+  if (model !== '') {
     void loadModel(source, model).then((loaded) => {
       if (!loaded) return;
       loaded.position.set(...toGltf(object.position, m));
@@ -199,29 +200,20 @@ export function objectGroup(
     });
     return group;
   }
-  const box = hasPart(profile, object.class, 'model') ? objectBox(world, object) : classBox(profile, object);
+  const box = objectBox(world, object);
   const [w, d, h] = boxSize(box).map((v) => v * m);
-  const light = hasPart(profile, object.class, 'light');
-  const see = hasPart(profile, object.class, 'volume') || hasPart(profile, object.class, 'water');
-  const colour = light
-    ? String(object.properties.colour ?? colours.warm)
-    : hasPart(profile, object.class, 'water')
-      ? '#4f9aa0'
-      : hasPart(profile, object.class, 'start')
-        ? colours.clear
-        : colours.violet;
+  const body = lookOf(profile, object.class, 'body');
+  const colour = body?.colour?.(object) || colours[lookOf(profile, object.class, 'colour') ?? 'violet'];
   const geometry = new BoxGeometry(w, h, d);
   const centre = toGltf(boxCentre(box), m);
-  if (!hasPart(profile, object.class, 'volume')) {
-    const mesh = new Mesh(
-      geometry,
-      new MeshLambertMaterial({
-        color: new Color(colour),
-        emissive: new Color(light ? colour : '#000'),
-        transparent: true,
-        opacity: see ? 0.4 : 0.9,
-      }),
-    );
+  if (body !== null) {
+    const material = {
+      color: new Color(colour),
+      emissive: new Color(body?.glows ? colour : '#000'),
+      opacity: body?.opacity ?? 0.9,
+      transparent: true,
+    };
+    const mesh = new Mesh(geometry, new MeshLambertMaterial(material));
     mesh.position.set(...centre);
     group.add(mesh);
   }
@@ -231,7 +223,6 @@ export function objectGroup(
   return group;
 }
 
-/** Outlines of what is selected: edges of solids, boxes of objects. */
 /** Outlines of what is selected, which show through everything. */
 export function selectionGroup(world: CrateWorld, map: GameMap, whole: GameMap, selection: Selection, colour: string): Group {
   const group = new Group();

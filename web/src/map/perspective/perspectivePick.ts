@@ -6,7 +6,8 @@ import { objectBox } from '@violet-crate/core/map/objectBox';
 import { leavingFace, pickSolids, rayBox } from '@violet-crate/core/map/pick';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import { addScaled, type Vec3 } from '@violet-crate/core/math/vec3';
-import { hasPart, materialType } from '@violet-crate/core/profile/schema';
+import { factOf } from '@violet-crate/core/profile/parts';
+import { materialType } from '@violet-crate/core/profile/schema';
 import { shapeOf } from '@violet-crate/core/solid/shape';
 import { isShown, type ViewState } from '../../state/viewSlice.ts';
 
@@ -63,8 +64,7 @@ export function pickPerspective(
     .map((hit) => ({ ...hit, point: at(hit.t) }))
     .filter((hit) => hit.point[2] <= limit + 1e-6);
   const objects = Object.entries(whole.objects).flatMap(([object, value]) => {
-    if (!isShown(view, 'objects', object, value.layer) || hasPart(profile, value.class, 'water') || hasPart(profile, value.class, 'volume'))
-      return [];
+    if (!isShown(view, 'objects', object, value.layer) || factOf(profile, value.class, 'hollow')) return [];
     const t = rayBox(objectBox(world, value), origin, direction);
     return Number.isFinite(t) && at(t)[2] <= limit ? [{ t, point: at(t), object }] : [];
   });

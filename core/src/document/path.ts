@@ -1,8 +1,8 @@
 /** Paths: points in order, walked at constant speed along straight pieces. */
 
 import { distance, lerp, type Vec3 } from '../math/vec3.ts';
-import type { MapEdit } from '../document/edit.ts';
-import type { GameMap, MapPath } from '../document/schema.ts';
+import type { MapEdit } from './edit.ts';
+import type { GameMap, MapPath } from './schema.ts';
 import { own } from '../own.ts';
 
 const pieces = (path: MapPath): [Vec3, Vec3][] => {

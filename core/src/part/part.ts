@@ -1,0 +1,122 @@
+/**
+ * What an object can be made of. A game's catalogue composes its classes of parts, so no code knows a class by name;
+ * and all that is peculiar to a part stands in its own file: facts that checks, builds and screens ask for, and how it
+ * lives in a test run. The web draws parts in files of the same names (`web/src/part/`).
+ */
+
+import type { MapObject, MapPath, PropertyValue } from '../document/schema.ts';
+import type { Box3 } from '../math/box3.ts';
+import type { Vec3 } from '../math/vec3.ts';
+import type { Light } from './lightSource.ts';
+
+export type Properties = Readonly<Record<string, PropertyValue>>;
+
+/** An object in a test run, with properties that scripts may have set to anything. */
+export interface Item {
+  id: string;
+  object: MapObject;
+  properties: Record<string, PropertyValue>;
+}
+
+/** What a part may ask of the running world, and tell it. */
+export interface PartHost {
+  /** Seconds per step. */
+  readonly step: number;
+  emit(item: Item, event: string): void;
+  /** Tells the other parts of the object that a player has come into its space. */
+  entered(item: Item): void;
+  /** Has another part of the object, or this one, do something. */
+  act(item: Item, action: string): void;
+  say(text: string): void;
+  play(sound: string, volume: number): void;
+  win(text: string): void;
+  path(id: string): MapPath | undefined;
+  /** The space of an object where it is at rest. */
+  extent(item: Item): Box3;
+  /** Whether the player is within a space, or within a form of the map where the object has one. */
+  playerIn(item: Item, space: Box3): boolean;
+  /** Whether the object, where it is now, and the player are in each other's way. */
+  meetsPlayer(item: Item): boolean;
+}
+
+/** One part of one object in a test run. */
+export interface Life<S> {
+  item: Item;
+  state: S;
+  host: PartHost;
+}
+
+/** A surface to climb: the player within `space` moves along it instead of falling. */
+export interface Climb {
+  space: Box3;
+  /** Level unit vector from the surface towards whoever climbs. */
+  outwards: Vec3;
+}
+
+/** Declared as a method, so that parts with states of their own fit into one table. */
+type Action<S> = { does(life: Life<S>, value: string | null): void }['does'];
+
+export interface Part<S extends object = object> {
+  id: string;
+  /** One line for the catalogue's authors. */
+  says: string;
+  /** Properties that it reads. */
+  reads: readonly string[];
+
+  // Facts.
+  /** A player begins here. */
+  start?: true;
+  /** Need not stand on anything. */
+  floats?: true;
+  /** Where a new one is put: under the ceiling, on the floor, or a little above it. `floor` wins over the others. */
+  placing?: 'ceiling' | 'floor' | 'clear';
+  /** A space rather than a thing: pointing goes through it. */
+  hollow?: true;
+  /** Nothing rests on it. */
+  carriesNothing?: true;
+  /** Its box lies along the axes however the object is turned. */
+  upright?: true;
+  /** Its space may be a form drawn with solids. */
+  takesForm?: true;
+  /** Acts from a direction: where its mark stands means nothing. */
+  everywhere?: true;
+  /** The property that names its model, whose bounds are its box. */
+  modelIn?: string;
+  /** What a player has to get to: to operate it, or to be in it. */
+  objective?: 'operate' | 'enter';
+  /** Properties without which it does nothing, and the warning where one is empty: `lacks` goes on from the object's name. */
+  needs?: Readonly<Record<string, { code: string; lacks: string; hint: string }>>;
+  /** The line of the map's budget that it counts in. */
+  budget?: 'lights';
+  /** Whether its box stops players. */
+  collides?(properties: Properties): boolean;
+  /** The surface that players climb on it. */
+  climb?(object: MapObject, box: Box3): Climb | null;
+  /** The light of an object as it stands in the map, `centre` being the middle of its box; null where it gives none. */
+  shine?(object: MapObject, centre: Vec3): Light | null;
+  /** Turns the light of another part of the object into what this part makes of it. */
+  aim?(light: Light, object: MapObject): Light;
+
+  // Life in a test run.
+  begin?(properties: Properties): S;
+  actions?: Readonly<Record<string, Action<S>>>;
+  /** Values beside the properties that scripts and expectations read. */
+  live?(state: S): Record<string, number>;
+  /** How far the object is from its place in the map. */
+  offset?(life: Life<S>): Vec3;
+  step?(life: Life<S>): void;
+  /** After the player has moved in a step. */
+  observe?(life: Life<S>): void;
+  /** A player operates the object. */
+  used?(life: Life<S>): void;
+  /** A player has come into the object's space. */
+  entered?(life: Life<S>): void;
+  /** Share of the walking speed that a player keeps who is in it; 1 where it does not hinder. */
+  drag?(life: Life<S>): number;
+}
+
+/** A property as a number. Scripts may set any property to anything; what is no number counts as 0. */
+export function numberOf(value: PropertyValue | undefined): number {
+  const number = Number(value);
+  return Number.isFinite(number) ? number : 0;
+}

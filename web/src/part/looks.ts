@@ -1,0 +1,31 @@
+/** The looks of all parts that have one. Where two parts of an object differ, the one further up is shown. */
+
+import type { PartId } from '@violet-crate/core/part/parts';
+import { partsOf } from '@violet-crate/core/profile/parts';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import { goal } from './goal.ts';
+import { ladder } from './ladder.ts';
+import { light } from './light.tsx';
+import type { Look } from './look.ts';
+import { model } from './model.ts';
+import { mover } from './mover.ts';
+import { spot } from './spot.ts';
+import { start } from './start.ts';
+import { sun } from './sun.tsx';
+import { use } from './use.ts';
+import { volume } from './volume.ts';
+import { water } from './water.ts';
+
+const LOOKS: Partial<Record<PartId, Look>> = { start, light, use, goal, sun, spot, model, mover, water, ladder, volume };
+const ORDER = Object.keys(LOOKS);
+
+/** The looks of a class, the one that counts first. */
+export function looksOf(profile: Profile, classId: string): Look[] {
+  const ids = partsOf(profile, classId).map((part) => part.id as PartId);
+  return ids.sort((a, b) => ORDER.indexOf(a) - ORDER.indexOf(b)).flatMap((id) => LOOKS[id] ?? []);
+}
+
+/** The first value of one thing among the looks of a class. */
+export function lookOf<K extends keyof Look>(profile: Profile, classId: string, what: K): Look[K] | undefined {
+  return looksOf(profile, classId).find((look) => look[what] !== undefined)?.[what];
+}

@@ -1,0 +1,3 @@
+import type { Look } from './look.ts';
+
+export const spot: Look = { points: true };
