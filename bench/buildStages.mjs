@@ -8,8 +8,8 @@ import { fileURLToPath } from 'node:url';
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 import { buildMap } from '@violet-crate/core/stages/pipeline';
-import { lightInputs, sealingInputs } from '@violet-crate/core/stages/plan';
-import { materialContext } from '@violet-crate/core/stages/surface/materials';
+import { parametersOf } from '@violet-crate/core/stages/contract/parameters';
+import { sealingInputs, stageInputs } from '@violet-crate/core/stages/inputs';
 import { buildGeometry } from '@violet-crate/core/stages/geometry/stage';
 import { buildBvh, castRay } from '@violet-crate/core/stages/lighting/bvh';
 import { cosineDirections } from '@violet-crate/core/stages/lighting/directions';
@@ -165,11 +165,11 @@ export async function fullVisibility(count = 600, pairs = 400_000) {
 
 function benchScene(count) {
   const world = generatedWorld(count);
-  const map = world.crate.maps.bench;
-  const context = materialContext(world, map);
-  const { surfaces } = buildGeometry({ solids: map.solids, ...context }, () => {});
+  const { geometry, lighting } = stageInputs(world, 'bench', parametersOf('preview', profile));
+  const { surfaces } = buildGeometry(geometry, () => {});
+  const lights = Object.values(lighting.lights).map(({ light }) => light);
   const options = { hemisphereRays: 64, bounces: 1, supersample: 1, sunRays: 1, denoise: 0 };
-  return lightScene({ surfaces, ...context, ...lightInputs(world, map) }, 16, options).scene;
+  return lightScene({ ...lighting, surfaces, lights, suns: [] }, 16, options).scene;
 }
 
 /** Rays per second of the hemisphere's gathering over those of first hits by three-mesh-bvh on the same rays. */

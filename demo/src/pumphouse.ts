@@ -131,6 +131,11 @@ function hallDetails(b: Builder): void {
   b.add(cylinder(box(596, 96, 8, 620, 120, 224), 12, 'brass'), true);
   b.add(cylinder(box(596, 328, 8, 620, 352, 224), 12, 'brass'), true);
   for (const y of [92, 324]) b.block(box(590, y, 0, 626, y + 32, 10), 'iron', true);
+  // A catwalk along the west wall, from which the pipes are looked after.
+  b.block(box(0, 216, 104, 40, 344, 108), 'iron', true);
+  for (const y of [218, 338]) b.block(box(34, y, 0, 38, y + 4, 104), 'iron', true);
+  b.block(box(36, 256, 140, 40, 344, 144), 'brass', true);
+  for (const y of [256, 298, 340]) b.block(box(36, y, 108, 40, y + 4, 140), 'iron', true);
   // Plinth under the pump.
   b.block(box(384, 176, 0, 512, 272, 12), 'slate', true);
   for (const [x0, x1] of [
@@ -200,6 +205,7 @@ function objects(b: Builder): void {
   b.place('sign', 'sign_crank', [600, 288, 48], { text: 'CRANK: opens the low sluice. Mind the water.' }, 180);
   b.place('sign', 'sign_lamps', [560, 660, 48], { text: 'Light them west to east, as the tide goes.' }, 270);
   b.place('sign', 'sign_cellar', [24, 100, 48], { text: 'Cellar. "Keep your lantern dry." – the Keeper' });
+  b.place('ladder', 'catwalk_ladder', [42, 236, 0], { size: [4, 20, 108] });
   const splash = b.place('sound', 'sound_rush', [384, 272, -120], { sound: 'sounds/rush.wav' });
   const clank = b.place('sound', 'sound_clank', [560, 224, 32], { sound: 'sounds/clank.wav' });
   b.place('sound', 'sound_drip', [200, 300, -60], { sound: 'sounds/drip.wav', volume: 0.4 });

@@ -44,7 +44,7 @@ export const jumpHeight = (player: Player): number => player.jumpSpeed ** 2 / (2
  * How far a running jump carries to a landing `rise` above the take-off (below when negative), or null where it
  * is too high: run speed × time of flight, t = (v + √(v² - 2 g rise)) / g, the later root of projectile motion.
  */
-export function jumpReach(player: Player, rise: number): number | null {
+export function jumpReach(player: Pick<Player, 'runSpeed' | 'jumpSpeed' | 'gravity'>, rise: number): number | null {
   const under = player.jumpSpeed ** 2 - 2 * player.gravity * rise;
   return under < 0 ? null : (player.runSpeed * (player.jumpSpeed + Math.sqrt(under))) / player.gravity;
 }

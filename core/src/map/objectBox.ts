@@ -3,10 +3,11 @@
 import { assetRecord, type CrateWorld } from '../crate/world.ts';
 import type { Box3 } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
-import { factOf } from '../profile/parts.ts';
+import type { Climb } from '../part/part.ts';
+import { factOf, partsOf } from '../profile/parts.ts';
 import { classOf, type Profile } from '../profile/schema.ts';
 import { shapeOf } from '../solid/shape.ts';
-import type { MapObject } from '../document/schema.ts';
+import type { GameMap, MapObject } from '../document/schema.ts';
 import { vectorOf } from '../document/value.ts';
 
 /** From its size about the centre of its bottom; objects with a `size` property use that. */
@@ -55,3 +56,9 @@ function boxAbout(position: Vec3, min: Vec3, max: Vec3, turn: number): Box3 {
     max: [position[0] + tidy(Math.max(...xs)), position[1] + tidy(Math.max(...ys)), position[2] + max[2]],
   };
 }
+
+/** What can be climbed in a map. */
+export const climbsOf = (profile: Profile, map: Pick<GameMap, 'objects'>): Climb[] =>
+  Object.values(map.objects).flatMap((object) =>
+    partsOf(profile, object.class).flatMap((part) => part.climb?.(object, classBox(profile, object)) ?? []),
+  );

@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { boundsOf } from '../asset/mesh/geometry/surface.ts';
 import { writeGlb } from '../asset/mesh/write/writeGlb.ts';
-import { sealingInputs } from '../stages/plan.ts';
+import { sealingInputs } from '../stages/inputs.ts';
 import { findUnseenFaces } from '../stages/unseenFaces.ts';
 import { readCrate, writeDocuments } from '../crate/contents.ts';
 import { newObject } from '../profile/newObject.ts';

@@ -11,7 +11,7 @@ import { checkCrate } from '../check/checkCrate.ts';
 import type { Finding } from '../finding.ts';
 import { sha256Hex } from '../hash.ts';
 import { expandWorld } from '../map/prefab.ts';
-import type { GameMap } from '../document/schema.ts';
+import type { GameMap, Solid } from '../document/schema.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { buildGeometry, type GeometryOutput } from './geometry/stage.ts';
 import type { LightCrew, LightScene } from './lighting/light.ts';
@@ -20,15 +20,14 @@ import { buildNavigation, navigationFindings, type NavigationOutput } from './na
 import { decodeNavigation, encodeNavigation } from './pack/navBin.ts';
 import { packMap, packPicture, type Sealed } from './pack/packMap.ts';
 import { parametersOf, type BuildParameters } from './contract/parameters.ts';
-import { lightInputs, planBuild, sealingInputs, skyPicture, type BuildPlan } from './plan.ts';
-import { collides, materialContext, type MaterialContext } from './surface/materials.ts';
+import { sealingInputs, skyPicture, type StageInputs } from './inputs.ts';
+import { planBuild, type BuildPlan } from './plan.ts';
 import { BuildRun, jsonCodec, Stopped } from './run.ts';
 import { leafAt } from './sealing/bsp.ts';
 import { decodeTree, encodeTree, floodTree, sealingFindings, sealTree, type SealingOutput, type SealTree } from './sealing/stage.ts';
 import { BUILD_STAGES, type BuildStage, type Quality, type StageCache, type StageReport } from './contract/stage.ts';
 import type { Surface } from './surface/surface.ts';
 import { buildVisibility, decodeVisibility, encodeVisibility, type VisibilityOutput } from './visibility/stage.ts';
-import { own } from '../own.ts';
 
 export interface BuildOptions {
   quality: Quality;
@@ -70,7 +69,7 @@ export async function buildMap(given: CrateWorld, mapName: string, options: Buil
   const run = new BuildRun(options, plan);
   let artefacts: FileTree | null = null;
   try {
-    artefacts = await runStages(run, given, mapName, parameters);
+    artefacts = await runStages(run, given, mapName, plan.inputs);
   } catch (error) {
     if (!(error instanceof Stopped)) throw error;
   }
@@ -85,11 +84,10 @@ export async function buildMap(given: CrateWorld, mapName: string, options: Buil
   };
 }
 
-async function runStages(run: BuildRun, given: CrateWorld, mapName: string, parameters: BuildParameters): Promise<FileTree | null> {
+async function runStages(run: BuildRun, given: CrateWorld, mapName: string, inputs: StageInputs): Promise<FileTree | null> {
   const world = expandWorld(given);
   const { profile } = world;
   const map = world.crate.maps[mapName];
-  const context = materialContext(world, map);
   const unit = profile.unit.plural;
 
   const ofMap = (finding: Finding) => finding.place?.map === undefined || finding.place.map === mapName;
@@ -104,7 +102,7 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, para
     'geometry',
     run.keyOf('geometry'),
     jsonCodec<GeometryOutput>(),
-    () => buildGeometry({ solids: map.solids, ...context }, run.progress('geometry'), parameters.merge === 'yes'),
+    () => buildGeometry(inputs.geometry, run.progress('geometry'), inputs.geometry.parameters.merge === 'yes'),
     {
       summary: ({ surfaces, facesBefore, pieces }) =>
         `${surfaces.length} polygons from ${facesBefore} faces of ${Object.keys(map.solids).length} solids; ${pieces} before merging.`,
@@ -117,16 +115,17 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, para
     },
   );
 
-  const sealed = profile.sealed && geometry ? await seal(run, world, map, mapName, context, geometry.surfaces) : null;
+  const sealed = profile.sealed && geometry ? await seal(run, world, map, mapName, inputs.sealing, geometry.surfaces) : null;
   if (!profile.sealed) run.skip('sealing', `${profile.title} needs no sealed maps.`);
   const surfaces = geometry && (profile.sealed ? sealed && sealed.output.visible.map((index) => geometry.surfaces[index]) : geometry.surfaces);
   const insideKey = sealed ? sha256Hex(sealed.output.inside.join()) : '';
 
-  const visibility = sealed ? await see(run, sealed, parameters, insideKey) : null;
+  const visibility = sealed ? await see(run, sealed, inputs.visibility.parameters, insideKey) : null;
   if (!profile.sealed) run.skip('visibility', `${profile.title} needs no sealed maps: everything is drawn always, which costs speed in wide maps.`);
 
-  const lights = lightInputs(world, map);
-  const luxel = parameters.luxel * (map.settings.luxel ?? 1);
+  const { parameters: lightParameters, dark, ...scene } = inputs.lighting;
+  const lights = Object.values(scene.lights).flatMap(({ kind, light }) => (kind === 'point' ? [light] : []));
+  const suns = Object.values(scene.lights).flatMap(({ kind, light }) => (kind === 'sun' ? [light] : []));
   const light =
     surfaces &&
     (await run.stage(
@@ -134,20 +133,20 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, para
       run.keyOf('lighting', insideKey),
       { encode: encodeLighting, decode: decodeLighting },
       async () => {
-        const sky = { ...lights.sky, picture: await readSkyPicture(run, world, map) };
-        return buildLighting({ surfaces, ...context, ...lights, sky }, luxel, lightingOptions(parameters), {
+        const sky = { ...scene.sky, picture: await readSkyPicture(run, world, map) };
+        return buildLighting({ ...scene, surfaces, lights, suns, sky }, lightParameters.luxel * scene.luxel, lightingOptions(lightParameters), {
           cache: run.cache,
           crew: run.crew,
-          probes: { spacing: parameters.probeSpacing, isFree: freeTest(sealed, map, context) },
-          onPicture: run.picture && showPictures(run.picture, world, mapName, surfaces, context),
+          probes: { spacing: lightParameters.probeSpacing, isFree: freeTest(sealed, Object.values(dark)) },
+          onPicture: run.picture && showPictures(run.picture, inputs.packing, surfaces),
           onProgress: run.progress('lighting'),
         });
       },
       {
         summary: ({ atlas, blocks, blocksLit }) =>
-          `${lights.lights.length + lights.suns.length} lights, ${atlas.charts.length} charts (${blocksLit} of ${blocks} blocks lit anew) in ${atlas.width} × ${atlas.height} luxels of ${atlas.luxel} ${unit}.`,
+          `${lights.length + suns.length} lights, ${atlas.charts.length} charts (${blocksLit} of ${blocks} blocks lit anew) in ${atlas.width} × ${atlas.height} luxels of ${atlas.luxel} ${unit}.`,
         counts: ({ atlas, blocks, blocksLit, rays, probes }) => ({
-          lights: lights.lights.length + lights.suns.length,
+          lights: lights.length + suns.length,
           charts: atlas.charts.length,
           blocks,
           blocksLit,
@@ -158,8 +157,8 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, para
       },
     ));
 
-  const navigation = await navigate(run, world, map, mapName, parameters);
-  if (!surfaces || !light || navigation === undefined || (sealed && parameters.visibility !== 'none' && !visibility)) {
+  const navigation = await navigate(run, world, map, mapName, inputs.navigation);
+  if (!surfaces || !light || navigation === undefined || (sealed && inputs.visibility.parameters.visibility !== 'none' && !visibility)) {
     run.skip('packing', 'Not all stages are up to date.');
     return null;
   }
@@ -167,10 +166,7 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, para
     'packing',
     null,
     jsonCodec<FileTree>(),
-    () => {
-      const readFile = parameters.embed === 'own' ? run.readFile : undefined;
-      return packMap(world, mapName, { surfaces, light, context, sealed, visibility, navigation, readFile }, run.progress('packing'));
-    },
+    () => packMap(inputs.packing, { surfaces, light, sealed, visibility, navigation, readFile: run.readFile }, run.progress('packing')),
     {
       summary: (files) => `${Math.ceil(bytesOf(files) / 1024)} KiB in ${files.size} files.`,
       counts: (files) => ({ files: files.size, bytes: bytesOf(files) }),
@@ -183,17 +179,15 @@ const bytesOf = (files: FileTree): number => [...files.values()].reduce((sum, fi
 /** One picture at a time, the map itself with the first. A picture that fails is left out: its fault shows again in packing. */
 function showPictures(
   { due, show }: NonNullable<BuildOptions['picture']>,
-  world: CrateWorld,
-  mapName: string,
+  packing: StageInputs['packing'],
   surfaces: readonly Surface[],
-  context: MaterialContext,
 ): (light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'>) => void {
   let busy = false;
   let first = true;
   return (light) => {
     if (busy || light.lit.length === 0 || !due()) return;
     busy = true;
-    packPicture(world, mapName, { surfaces, light, context }, first)
+    packPicture(packing, { surfaces, light }, first)
       .then((files) => {
         first = false;
         show(files);
@@ -214,17 +208,17 @@ async function seal(
   world: CrateWorld,
   map: GameMap,
   mapName: string,
-  context: MaterialContext,
+  { solids, dividers }: StageInputs['sealing'],
   surfaces: readonly Surface[],
 ): Promise<Sealed | null> {
-  const inputs = sealingInputs(world, map, context);
+  const inputs = sealingInputs(world, map);
   let output: SealingOutput | null = null;
   const flooded = (tree: SealTree) => (output ??= floodTree(tree, inputs.sources, surfaces));
   const tree = await run.stage(
     'sealing',
     run.keyOf('sealing'),
     { encode: encodeTree, decode: decodeTree },
-    () => sealTree(Object.values(inputs.solids), run.progress('sealing'), Object.values(inputs.dividers)),
+    () => sealTree(Object.values(solids), run.progress('sealing'), Object.values(dividers)),
     {
       summary: (value) => {
         const { leaks, cells, portals, reached } = flooded(value);
@@ -242,7 +236,12 @@ async function seal(
 }
 
 /** What is seen from where; null where it was left out. */
-async function see(run: BuildRun, { tree, output }: Sealed, parameters: BuildParameters, insideKey: string): Promise<VisibilityOutput | null> {
+async function see(
+  run: BuildRun,
+  { tree, output }: Sealed,
+  parameters: StageInputs['visibility']['parameters'],
+  insideKey: string,
+): Promise<VisibilityOutput | null> {
   if (parameters.visibility === 'none') {
     run.skip('visibility', 'Left out: everything is drawn always.');
     return null;
@@ -273,19 +272,17 @@ async function navigate(
   world: CrateWorld,
   map: GameMap,
   mapName: string,
-  parameters: BuildParameters,
+  { solids, climbs, player, parameters }: StageInputs['navigation'],
 ): Promise<NavigationOutput | null | undefined> {
   if (parameters.navCell <= 0) {
     run.skip('navigation', 'Left out.');
     return null;
   }
-  const stops = collides(world);
-  const solids = Object.values(map.solids).filter((solid) => solid.faces.some((face) => stops(face.material)));
   const output = await run.stage(
     'navigation',
     run.keyOf('navigation'),
     { encode: encodeNavigation, decode: decodeNavigation },
-    () => buildNavigation(solids, world.profile.player, parameters.navCell),
+    () => buildNavigation({ solids: Object.values(solids), climbs, player, cell: parameters.navCell }),
     {
       summary: ({ polygons, links }) => `${polygons.length} walkable polygons, ${links.length} jumps between areas.`,
       counts: ({ polygons, links }) => ({ polygons: polygons.length, links: links.length }),
@@ -296,10 +293,7 @@ async function navigate(
 }
 
 /** Whether a probe may stand at a point: outside all solids that stop light and, where there is a tree, in a reached cell. */
-function freeTest(sealed: Sealed | null, map: GameMap, { materials, types }: MaterialContext): (point: Vec3) => boolean {
-  const dark = Object.values(map.solids).filter((solid) =>
-    solid.faces.some((face) => types[own(materials, face.material)?.type ?? '']?.opaque ?? true),
-  );
+function freeTest(sealed: Sealed | null, dark: readonly Solid[]): (point: Vec3) => boolean {
   const inSolid = (p: Vec3) =>
     dark.some((solid) => solid.faces.every(({ normal: n, distance }) => n[0] * p[0] + n[1] * p[1] + n[2] * p[2] < distance + 1));
   if (!sealed) return (point) => !inSolid(point);

@@ -5,7 +5,7 @@ import { expandMap } from '../map/prefab.ts';
 import type { GameMap } from '../document/schema.ts';
 import { materialType } from '../profile/schema.ts';
 import { buildGeometry } from './geometry/stage.ts';
-import { sealingInputs } from './plan.ts';
+import { sealingInputs } from './inputs.ts';
 import { materialContext } from './surface/materials.ts';
 import { sealMap } from './sealing/stage.ts';
 

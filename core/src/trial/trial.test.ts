@@ -26,8 +26,8 @@ function inputs(
   map.settings.trial = trial;
   return {
     profile,
-    map: runtimeMap('hall', map, ['scripts/main.lua'], {}),
-    collision: collisionOf(map.solids, () => true),
+    map: runtimeMap({ name: 'hall', map, scripts: { 'scripts/main.lua': script }, models: {} }),
+    collision: collisionOf(map.solids),
     scripts: { 'scripts/main.lua': script },
   };
 }
@@ -35,7 +35,59 @@ function inputs(
 const start = (z = 2, x = 0): MapObject => newObject(profile, 'start', 'start', [x, 0, z]);
 const STILL = { move: [0, 0, 0] as [number, number, number], run: false, jump: false };
 const obstaclesOf = (solids: Solid[]): Obstacle[] =>
-  collisionOf(Object.fromEntries(solids.map((s, i) => [`s${i}`, s])), () => true).solids.map((s) => obstacleFromPlanes(s.id, s.planes));
+  collisionOf(Object.fromEntries(solids.map((s, i) => [`s${i}`, s]))).solids.map((s) => obstacleFromPlanes(s.id, s.planes));
+
+describe('climbing', () => {
+  const ladder = (): MapObject => {
+    const object = newObject(profile, 'ladder', 'ladder', [62, 0, 0]);
+    return { ...object, turn: 180, properties: { ...object.properties, size: [4, 20, 160] } };
+  };
+  const cliff = block({ min: [64, -200, 0], max: [400, 200, 160] }, 'brick');
+  const move = (x: number, y = 0, jump = false) => ({ move: [x, y, 0] as [number, number, number], run: false, jump });
+  const run = (world: TrialWorld, seconds: number, intent: ReturnType<typeof move>) => {
+    for (let t = 0; t < seconds; t += TIME_STEP) world.step(intent);
+  };
+  const begin = () => TrialWorld.begin(inputs([FLOOR, cliff], { o1: start(), o2: ladder() }));
+
+  it('goes up a ladder with forward, over its top, and stands on what is there', async () => {
+    const world = await begin();
+    run(world, 6, move(1));
+    expect(world.walker.feet[2]).toBeCloseTo(160, 0);
+    expect(world.walker.feet[0]).toBeGreaterThan(80);
+    expect([world.walker.onGround, world.walker.climbing]).toEqual([true, false]);
+    world.stop();
+  });
+
+  it('holds on without a key, comes down with backward, and lets go with a jump', async () => {
+    const world = await begin();
+    run(world, 1.5, move(1));
+    const high = world.walker.feet[2];
+    expect(high).toBeGreaterThan(30);
+    run(world, 1, STILL);
+    expect([world.walker.feet[2], world.walker.climbing]).toEqual([high, true]);
+    run(world, 0.3, move(-1));
+    expect(world.walker.feet[2]).toBeLessThan(high);
+    world.step(move(0, 0, true));
+    run(world, 1, STILL);
+    expect(world.walker.feet[2]).toBeCloseTo(0, 0);
+    expect(world.walker.climbing).toBe(false);
+    world.stop();
+  });
+
+  it('falls off where it steps aside, and walks past without taking hold', async () => {
+    const world = await begin();
+    run(world, 1.5, move(1));
+    run(world, 1, move(0, 1));
+    expect(world.walker.feet[2]).toBeCloseTo(0, 0);
+    const beside = await begin();
+    beside.walker.feet = [50, -40, 0.02];
+    run(beside, 1, move(0, 1));
+    expect(beside.walker.feet[2]).toBeLessThan(0.1);
+    expect(beside.walker.feet[1]).toBeGreaterThan(20);
+    world.stop();
+    beside.stop();
+  });
+});
 
 describe('movement', () => {
   // Outside reference: free fall from rest, s = g t² / 2.

@@ -1,6 +1,6 @@
 /** Checks a crate while it is being edited: all findings, and the sealing of its main map. Keeps the crate between edits. */
 
-import { sealingInputs } from '@violet-crate/core/stages/plan';
+import { sealingInputs } from '@violet-crate/core/stages/inputs';
 import { sealingFindings, sealMap } from '@violet-crate/core/stages/sealing/stage';
 import { checkCrate } from '@violet-crate/core/check/checkCrate';
 import type { CrateWorld } from '@violet-crate/core/crate/world';

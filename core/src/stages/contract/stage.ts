@@ -1,8 +1,8 @@
 /**
- * Build stages are pure functions of their inputs and options. A stage's inputs are listed in parts with
- * names that people know ("lamp_3 position"); its key is the hash of all parts, of the stages it builds on and
- * of its own revision, so a changed algorithm never meets an old result in the cache. Two lists of parts tell
- * what has changed between two builds.
+ * Build stages are pure functions of their inputs (`stages/inputs.ts`). A stage's key is the hash of the value that it
+ * receives, of the keys of the stages it builds on and of its own revision, so a changed algorithm never meets an old
+ * result in the cache. The inputs are also listed in parts with names that people know ("lamp_3 position"): two
+ * lists tell what has changed between two builds.
  */
 
 import { canonicalJson, sha256Hex } from '../../hash.ts';
@@ -17,12 +17,12 @@ export type Quality = (typeof QUALITIES)[number];
 /** Raise a stage's number when its result for equal inputs changes. */
 export const STAGE_REVISION: Record<BuildStage, number> = {
   check: 1,
-  geometry: 3,
-  sealing: 3,
-  visibility: 1,
-  lighting: 4,
-  navigation: 1,
-  packing: 7,
+  geometry: 4,
+  sealing: 4,
+  visibility: 2,
+  lighting: 5,
+  navigation: 2,
+  packing: 8,
 };
 
 /** The stages whose results a stage reads. */
@@ -43,10 +43,6 @@ const SHORT = 12;
 
 /** The hash by which one part of the inputs is known. */
 export const partHash = (value: unknown): string => sha256Hex(canonicalJson(value)).slice(0, SHORT);
-
-/** The key of a stage's result, from its own parts and the keys of what it needs. */
-export const stageKey = (stage: BuildStage, parts: StageParts, needs: readonly string[]): string =>
-  sha256Hex(`${stage}/${STAGE_REVISION[stage]}\n${canonicalJson(parts)}\n${needs.join('\n')}`);
 
 /** Where stage results are kept: a folder, a store or nothing at all. */
 export interface StageCache {

@@ -10,10 +10,14 @@ import { mergePolygons, type Mergeable } from './merge.ts';
 import { weldPolygons } from './weld.ts';
 import { own } from '../../own.ts';
 
+/** What geometry reads of a material and of its type. */
+export type GeometryMaterial = Pick<BuildMaterial, 'type' | 'unitsPerRepeat'>;
+export type GeometryType = Pick<MaterialType, 'drawn' | 'opaque'>;
+
 export interface GeometryInputs {
-  solids: Record<string, Solid>;
-  materials: Record<string, BuildMaterial>;
-  types: Record<string, MaterialType>;
+  solids: Readonly<Record<string, Solid>>;
+  materials: Readonly<Record<string, GeometryMaterial>>;
+  types: Readonly<Record<string, GeometryType>>;
 }
 
 export interface GeometryOutput {
@@ -48,7 +52,7 @@ const mergeKey = (face: Face): string =>
 export function buildGeometry({ solids, materials, types }: GeometryInputs, onProgress: (fraction: number) => void, merge = true): GeometryOutput {
   const ids = Object.keys(solids);
   const list = ids.map((id) => solids[id]);
-  const typeOf = (material: string): MaterialType | undefined => types[own(materials, material)?.type ?? ''];
+  const typeOf = (material: string): GeometryType | undefined => types[own(materials, material)?.type ?? ''];
   const hides = (solid: Solid) => solid.faces.every((face) => typeOf(face.material)?.opaque ?? true);
   const pieces = exposeFaces(list, hides, (f) => onProgress(f * 0.8)).flatMap(({ solid, face: index, winding }): Piece[] => {
     const face = list[solid].faces[index];

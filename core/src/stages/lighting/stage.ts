@@ -35,10 +35,14 @@ import {
 } from './light.ts';
 import { own } from '../../own.ts';
 
+/** What lighting reads of a material and of its type. */
+export type LightMaterial = Pick<BuildMaterial, 'name' | 'type' | 'albedo' | 'emission' | 'luxel'>;
+export type LightType = Pick<MaterialType, 'lit' | 'opaque' | 'sky'>;
+
 export interface LightingStageInputs {
   surfaces: readonly Surface[];
-  materials: Record<string, BuildMaterial>;
-  types: Record<string, MaterialType>;
+  materials: Readonly<Record<string, LightMaterial>>;
+  types: Readonly<Record<string, LightType>>;
   lights: readonly PointLight[];
   suns: readonly SunLight[];
   sky: Sky;
@@ -60,7 +64,13 @@ export interface LightingOutput {
   probes: ProbeGrid | null;
 }
 
-export const lightingOptions = ({ hemisphereRays, bounces, supersample, sunRays, denoise }: BuildParameters): LightingOptions => ({
+export const lightingOptions = ({
+  hemisphereRays,
+  bounces,
+  supersample,
+  sunRays,
+  denoise,
+}: Pick<BuildParameters, keyof LightingOptions>): LightingOptions => ({
   hemisphereRays,
   bounces,
   supersample,
@@ -71,7 +81,7 @@ export const lightingOptions = ({ hemisphereRays, bounces, supersample, sunRays,
 /** Charts, occluders and emitters of drawn surfaces. */
 export function lightScene(inputs: LightingStageInputs, luxel: number, options: LightingOptions): { scene: LightScene; lit: number[] } {
   const { surfaces, materials, types, lights, suns, sky, metresPerUnit } = inputs;
-  const typeOf = (surface: Surface): MaterialType | undefined => types[own(materials, surface.material)?.type ?? ''];
+  const typeOf = (surface: Surface): LightType | undefined => types[own(materials, surface.material)?.type ?? ''];
   const lit: number[] = [];
   surfaces.forEach((surface, index) => {
     if (typeOf(surface)?.lit && !typeOf(surface)?.sky) lit.push(index);
@@ -80,7 +90,7 @@ export function lightScene(inputs: LightingStageInputs, luxel: number, options: 
   const litIndex = new Map(lit.map((surface, index) => [surface, index]));
   const emitters: number[] = [];
   const emitterOf = new Map<string, number>();
-  const emitter = (material: BuildMaterial | undefined): number => {
+  const emitter = (material: LightMaterial | undefined): number => {
     if (!material?.emission.some((v) => v > 0)) return NO_EMITTER;
     const known = emitterOf.get(material.name) ?? emitters.length / 3;
     if (!emitterOf.has(material.name)) emitters.push(...material.emission);

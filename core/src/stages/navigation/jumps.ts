@@ -5,9 +5,8 @@ import { jumpReach } from '../../map/measure.ts';
 import type { Solid } from '../../document/schema.ts';
 import { boxOfPoints, type Box3 } from '../../math/box3.ts';
 import type { Vec3 } from '../../math/vec3.ts';
-import type { Profile } from '../../profile/schema.ts';
 import { shapeOf } from '../../solid/shape.ts';
-import { areasOf, type Navmesh } from './navmesh.ts';
+import { areasOf, type Navmesh, type NavigationPlayer } from './navmesh.ts';
 
 export interface JumpLink {
   from: Vec3;
@@ -27,7 +26,7 @@ interface Rim {
   area: number;
 }
 
-export function jumpLinks(mesh: Navmesh, player: Profile['player'], solids: readonly Solid[]): JumpLink[] {
+export function jumpLinks(mesh: Navmesh, player: NavigationPlayer, solids: readonly Solid[]): JumpLink[] {
   const areas = areasOf(mesh.polygons);
   const rims: Rim[] = [];
   mesh.polygons.forEach(({ corners, neighbours }, i) =>
@@ -80,7 +79,7 @@ export function jumpLinks(mesh: Navmesh, player: Profile['player'], solids: read
 }
 
 /** Whether nothing stands in the way of feet, middle and head along the parabola of a jump. */
-function flightIsFree({ from, to }: JumpLink, player: Profile['player'], solids: readonly Solid[], boxes: readonly Box3[]): boolean {
+function flightIsFree({ from, to }: JumpLink, player: NavigationPlayer, solids: readonly Solid[], boxes: readonly Box3[]): boolean {
   const up = player.jumpSpeed ** 2 / (2 * player.gravity);
   // Over the higher end by what the jump leaves, at most by its whole height.
   const top = Math.max(from[2] + 1, Math.min(from[2] + up, Math.max(from[2], to[2]) + player.stepHeight));

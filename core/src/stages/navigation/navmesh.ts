@@ -25,7 +25,11 @@ export interface NavPolygon {
 export const WALKABLE_SLOPE = 45;
 
 /** Recast's settings for a player, in cells where Recast counts cells. */
-export function recastConfig(player: Profile['player'], cell: number) {
+/** What navigation reads of the game's player. */
+export const NAVIGATION_PLAYER = ['height', 'radius', 'stepHeight', 'runSpeed', 'jumpSpeed', 'gravity'] as const;
+export type NavigationPlayer = Pick<Profile['player'], (typeof NAVIGATION_PLAYER)[number]>;
+
+export function recastConfig(player: NavigationPlayer, cell: number) {
   const ch = Math.max(0.5, player.stepHeight / 4);
   return {
     cs: cell,
@@ -52,7 +56,7 @@ const fromRecast = (x: number, y: number, z: number): Vec3 => [x, 0 - z, y];
  * @param triangles nine numbers each, map space
  * @throws Error where Recast fails on a map that has floors
  */
-export async function buildNavmesh(triangles: ArrayLike<number>, player: Profile['player'], cell: number): Promise<Navmesh> {
+export async function buildNavmesh(triangles: ArrayLike<number>, player: NavigationPlayer, cell: number): Promise<Navmesh> {
   await init();
   const positions = new Float32Array(triangles.length);
   for (let i = 0; i < triangles.length; i += 3) positions.set(toRecast([triangles[i], triangles[i + 1], triangles[i + 2]]), i);

@@ -3,20 +3,49 @@ import { classBox } from '../../map/objectBox.ts';
 import type { GameMap, Solid } from '../../document/schema.ts';
 import { boxCentre } from '../../math/box3.ts';
 import type { Vec3 } from '../../math/vec3.ts';
+import type { Climb } from '../../part/part.ts';
 import { factOf, partsOf } from '../../profile/parts.ts';
 import type { Profile } from '../../profile/schema.ts';
 import { solidPolygons } from '../../solid/solid.ts';
 import { jumpLinks, type JumpLink } from './jumps.ts';
-import { areasOf, buildNavmesh, nearestOnPolygon, type Navmesh } from './navmesh.ts';
+import { areasOf, buildNavmesh, nearestOnPolygon, type Navmesh, type NavigationPlayer } from './navmesh.ts';
 
 export interface NavigationOutput extends Navmesh {
   links: JumpLink[];
 }
 
-/** @param solids those that stop players */
-export async function buildNavigation(solids: readonly Solid[], player: Profile['player'], cell: number): Promise<NavigationOutput> {
+export interface NavigationInputs {
+  /** Those that stop players. */
+  solids: readonly Solid[];
+  climbs: readonly Climb[];
+  player: NavigationPlayer;
+  /** Side of the cells in which floors are looked for, in units. */
+  cell: number;
+}
+
+export async function buildNavigation({ solids, climbs, player, cell }: NavigationInputs): Promise<NavigationOutput> {
   const mesh = await buildNavmesh(collisionTriangles(solids), player, cell);
-  return { ...mesh, links: jumpLinks(mesh, player, solids) };
+  return { ...mesh, links: [...jumpLinks(mesh, player, solids), ...climbLinks(mesh, climbs, player)] };
+}
+
+/** Up and down every climb that leads from one floor to another. */
+function climbLinks(mesh: Navmesh, climbs: readonly Climb[], player: NavigationPlayer): JumpLink[] {
+  const areas = areasOf(mesh.polygons);
+  return climbs.flatMap(({ space, outwards }) => {
+    const [x, y] = boxCentre(space);
+    // A climber stands before it at its foot, and beyond it once it is climbed.
+    const clear = Math.abs(outwards[0]) * (space.max[0] - space.min[0]) + Math.abs(outwards[1]) * (space.max[1] - space.min[1]);
+    const off = clear / 2 + player.radius * 1.5;
+    const foot: Vec3 = [x + outwards[0] * off, y + outwards[1] * off, space.min[2]];
+    const top: Vec3 = [x - outwards[0] * off, y - outwards[1] * off, space.max[2]];
+    const [low, high] = [foot, top].map((at) => polygonNear(mesh, at, player.radius * 2, player.stepHeight));
+    if (low < 0 || high < 0 || areas[low] === areas[high]) return [];
+    const [fromArea, toArea] = [areas[low], areas[high]];
+    return [
+      { from: foot, to: top, fromArea, toArea },
+      { from: top, to: foot, fromArea: toArea, toArea: fromArea },
+    ];
+  });
 }
 
 export function collisionTriangles(solids: readonly Solid[]): Float32Array {
@@ -35,7 +64,7 @@ export interface Reach {
 }
 
 /** Where players get to from the starts of a map. */
-export function reachOf({ links, ...mesh }: NavigationOutput, starts: readonly Vec3[], player: Profile['player']): Reach {
+export function reachOf({ links, ...mesh }: NavigationOutput, starts: readonly Vec3[], player: NavigationPlayer): Reach {
   const areas = areasOf(mesh.polygons);
   const reached = new Set<number>();
   for (const start of starts) {

@@ -14,17 +14,13 @@ export interface Collision {
 const MAGIC = 'VCCO';
 const VERSION = 1;
 
-export function collisionOf(solids: Record<string, Solid>, collides: (material: string) => boolean): Collision {
-  const list: Collision['solids'] = [];
-  for (const [id, solid] of Object.entries(solids)) {
-    if (!solid.faces.some((face) => collides(face.material))) continue;
-    list.push({
-      id,
-      planes: solidPolygons(solid).map(({ face }) => [...solid.faces[face].normal, solid.faces[face].distance] as [number, number, number, number]),
-    });
-  }
-  return { solids: list };
-}
+/** @param solids those that stop players */
+export const collisionOf = (solids: Readonly<Record<string, Solid>>): Collision => ({
+  solids: Object.entries(solids).map(([id, solid]) => ({
+    id,
+    planes: solidPolygons(solid).map(({ face }) => [...solid.faces[face].normal, solid.faces[face].distance] as [number, number, number, number]),
+  })),
+});
 
 export function encodeCollision({ solids }: Collision): Uint8Array {
   const out = new BinaryWriter(MAGIC, VERSION);

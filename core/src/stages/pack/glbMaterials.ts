@@ -2,9 +2,7 @@
 
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import { KHRTextureBasisu } from '@gltf-transform/extensions';
-import type { CrateMaterial } from '../../crate/manifest.ts';
-import { findMaterial, type CrateWorld } from '../../crate/world.ts';
-import type { MaterialContext } from '../surface/materials.ts';
+import type { OwnFile, PackingInputs } from './inputs.ts';
 import { LIGHTMAP_RANGE } from './lightmapPng.ts';
 
 /** Contents of a file of the crate, or nothing where files are not to be embedded. */
@@ -17,8 +15,7 @@ export class GlbMaterials {
 
   constructor(
     private readonly document: Document,
-    private readonly world: CrateWorld,
-    private readonly context: MaterialContext,
+    private readonly inputs: Pick<PackingInputs, 'materials' | 'types'>,
     private readonly anyLit: boolean,
     private readonly readFile: ReadFile | undefined,
   ) {}
@@ -26,8 +23,8 @@ export class GlbMaterials {
   async get(name: string): Promise<Material> {
     const known = this.made.get(name);
     if (known) return known;
-    const { albedo, type: typeName } = this.context.materials[name];
-    const type = this.context.types[typeName];
+    const { albedo, type: typeName } = this.inputs.materials[name];
+    const type = this.inputs.types[typeName];
     const opaque = type?.opaque ?? true;
     const cutout = typeName === 'cutout';
     const material = this.document
@@ -44,11 +41,10 @@ export class GlbMaterials {
 
   /** Stock pictures must not travel: a material that has some is found by its name, as all are. */
   private async dress(material: Material, name: string): Promise<void> {
-    const found = findMaterial(this.world, name);
-    if (!found) return;
-    const { texture, normal, packed, emissionMap, roughness, metalness, emission } = found.material;
-    const picture = async (path: CrateMaterial['texture']): Promise<Texture | null> => {
-      if (!path || !this.readFile || !path.endsWith('.ktx2') || !this.world.crate.files.some((file) => file.path === path)) return null;
+    const { pictures, roughness, metalness, emission } = this.inputs.materials[name];
+    const picture = async (file: OwnFile | undefined): Promise<Texture | null> => {
+      if (!file || !this.readFile || !file.path.endsWith('.ktx2')) return null;
+      const { path } = file;
       const known = this.textures.get(path);
       if (known) return known;
       this.document.createExtension(KHRTextureBasisu).setRequired(true);
@@ -59,17 +55,17 @@ export class GlbMaterials {
       this.textures.set(path, made);
       return made;
     };
-    const colour = await picture(texture);
+    const colour = await picture(pictures.texture);
     if (colour) material.setBaseColorTexture(colour).setBaseColorFactor([1, 1, 1, material.getAlpha()]);
-    material.setNormalTexture(await picture(normal));
-    const orm = await picture(packed);
+    material.setNormalTexture(await picture(pictures.normal));
+    const orm = await picture(pictures.packed);
     if (orm) material.setOcclusionTexture(orm).setMetallicRoughnessTexture(orm);
     if (orm || roughness !== undefined) material.setRoughnessFactor(roughness ?? 1);
     if (orm || metalness !== undefined) material.setMetallicFactor(metalness ?? 0);
-    const glow = await picture(emissionMap);
+    const glow = await picture(pictures.emissionMap);
     // The factor multiplies the picture, and is 0 unless it is said.
     if (glow) material.setEmissiveTexture(glow).setEmissiveFactor([1, 1, 1]);
     // It ends at 1; brighter light is in the lightmap of what it falls on.
-    else if (emission) material.setEmissiveFactor(this.context.materials[name].emission.map((v) => Math.min(1, v)) as [number, number, number]);
+    else if (emission.some((v) => v > 0)) material.setEmissiveFactor(emission.map((v) => Math.min(1, v)) as [number, number, number]);
   }
 }

@@ -6,41 +6,38 @@
 import { WebIO, type Document, type Node, type Scene } from '@gltf-transform/core';
 import { KHRLightsPunctual, KHRTextureBasisu } from '@gltf-transform/extensions';
 import { copyToDocument } from '@gltf-transform/functions';
-import type { CrateWorld } from '../../crate/world.ts';
-import { lightOf } from '../../map/lights.ts';
-import { modelOf } from '../../map/objectBox.ts';
 import { UnreadableInput } from '../../unreadable.ts';
-import type { GameMap, MapObject } from '../../document/schema.ts';
 import { cross, dot, length, normalise, scale, type Vec3 } from '../../math/vec3.ts';
+import { own } from '../../own.ts';
+import type { Light } from '../../part/lightSource.ts';
 import type { ReadFile } from './glbMaterials.ts';
 import { toGltf } from './gltfSpace.ts';
+import type { OwnFile, PackingInputs } from './inputs.ts';
 
 export async function addObjects(
   document: Document,
   scene: Scene,
-  world: CrateWorld,
-  map: GameMap,
+  inputs: PackingInputs,
   readFile: ReadFile | undefined,
 ): Promise<{ lights: number; models: number }> {
-  const { profile } = world;
-  const { metres } = profile.unit;
+  const { map, metresPerUnit: metres } = inputs;
   const counts = { lights: 0, models: 0 };
   const prototypes = new Map<string, Node[] | null>();
   for (const [id, object] of Object.entries(map.objects).sort(([a], [b]) => (a < b ? -1 : 1))) {
-    const light = lightNode(document, world, object);
+    const light = own(inputs.lights, id);
     if (light) {
-      scene.addChild(light.setExtras({ object: id }));
+      scene.addChild(lightNode(document, object.name, light, metres).setExtras({ object: id }));
       counts.lights++;
     }
-    const model = modelOf(profile, object);
-    if (model === '') continue;
+    const model = own(inputs.shown, id);
+    if (!model) continue;
     const half = (object.turn * Math.PI) / 360;
     const node = document
       .createNode(object.name)
       .setTranslation(toGltf(object.position, metres))
       .setRotation([0, Math.sin(half), 0, Math.cos(half)])
       .setExtras({ object: id, model });
-    if (!prototypes.has(model)) prototypes.set(model, await prototype(document, world, model, readFile));
+    if (!prototypes.has(model)) prototypes.set(model, await prototype(document, own(inputs.models, model)?.file, readFile));
     for (const child of prototypes.get(model) ?? []) node.addChild(copyOf(document, child));
     scene.addChild(node);
     counts.models++;
@@ -50,8 +47,9 @@ export async function addObjects(
 }
 
 /** The nodes of a model of the crate's own, copied in once; null for stock models and where nothing is to be embedded. */
-async function prototype(document: Document, world: CrateWorld, path: string, readFile: ReadFile | undefined): Promise<Node[] | null> {
-  if (!readFile || !world.crate.files.some((file) => file.path === path)) return null;
+async function prototype(document: Document, file: OwnFile | undefined, readFile: ReadFile | undefined): Promise<Node[] | null> {
+  if (!readFile || !file) return null;
+  const { path } = file;
   const source = await new WebIO()
     .registerExtensions([KHRTextureBasisu])
     .readBinary(await readFile(path))
@@ -87,15 +85,12 @@ function disposeTree(node: Node): void {
   node.dispose();
 }
 
-/** A lit lamp or a sun; null for everything else. Intensities are candela, and lux for suns. */
-function lightNode(document: Document, { profile }: CrateWorld, object: MapObject): Node | null {
-  const { metres } = profile.unit;
+/** A lamp or a sun. Intensities are candela, and lux for suns. */
+function lightNode(document: Document, name: string, found: Light, metres: number): Node {
   const make = (type: 'point' | 'spot' | 'directional', colour: Vec3, intensity: number) => {
-    const light = document.createExtension(KHRLightsPunctual).createLight(object.name).setType(type).setColor(colour).setIntensity(intensity);
-    return { light, node: document.createNode(object.name).setExtension('KHR_lights_punctual', light) };
+    const light = document.createExtension(KHRLightsPunctual).createLight(name).setType(type).setColor(colour).setIntensity(intensity);
+    return { light, node: document.createNode(name).setExtension('KHR_lights_punctual', light) };
   };
-  const found = lightOf(profile, object);
-  if (!found?.lit) return null;
   if (found.kind === 'sun') {
     const sun = found.light;
     // `intensity` is E/π of a surface that faces the sun.

@@ -8,15 +8,13 @@
 
 import { Document, WebIO } from '@gltf-transform/core';
 import { KHRLightsPunctual, KHRTextureBasisu } from '@gltf-transform/extensions';
-import type { CrateWorld } from '../../crate/world.ts';
-import type { GameMap } from '../../document/schema.ts';
 import type { LightingOutput } from '../lighting/stage.ts';
 import { lightmapUv } from '../lighting/charts.ts';
-import type { MaterialContext } from '../surface/materials.ts';
 import type { Surface } from '../surface/surface.ts';
 import { GlbMaterials, type ReadFile } from './glbMaterials.ts';
 import { addObjects } from './glbObjects.ts';
 import { toGltf } from './gltfSpace.ts';
+import type { PackingInputs } from './inputs.ts';
 import { lightmapPng } from './lightmapPng.ts';
 import { own } from '../../own.ts';
 
@@ -29,15 +27,12 @@ interface Batch {
 }
 
 export interface MapGlbInputs {
-  world: CrateWorld;
-  map: GameMap;
-  name: string;
+  packing: PackingInputs;
   surfaces: readonly Surface[];
   /** By surface, the group that it is drawn with: every group becomes a mesh of its own, in order. */
   groups: readonly number[];
   groupCount: number;
   light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'>;
-  context: MaterialContext;
   /** Whether the lightmap is put into the file; its coordinates always are. */
   withLightmap: boolean;
   /** Reads the crate's own textures and models, which are then put into the file. */
@@ -45,9 +40,8 @@ export interface MapGlbInputs {
 }
 
 export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; triangles: number }> {
-  const { world, map, name, surfaces, groups, groupCount, light, context, readFile } = inputs;
-  const { materials, types } = context;
-  const metresPerUnit = world.profile.unit.metres;
+  const { packing, surfaces, groups, groupCount, light, readFile } = inputs;
+  const { name, materials, types, metresPerUnit } = packing;
   const chartOf = new Map<number, (typeof light.atlas.charts)[number]>();
   for (const chart of light.atlas.charts) for (const index of chart.surfaces) chartOf.set(light.lit[index], chart);
 
@@ -77,7 +71,7 @@ export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; t
       .createTexture('lightmap')
       .setMimeType('image/png')
       .setImage(lightmapPng(light.atlas.width, light.atlas.height, light.values));
-  const dressed = new GlbMaterials(document, world, context, anyLit, readFile);
+  const dressed = new GlbMaterials(document, packing, anyLit, readFile);
   const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
     document
       .createAccessor()
@@ -104,7 +98,7 @@ export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; t
     }
     scene.addChild(document.createNode(`group-${group}`).setMesh(mesh).setExtras({ group }));
   }
-  await addObjects(document, scene, world, map, readFile);
+  await addObjects(document, scene, packing, readFile);
   document.getRoot().setDefaultScene(scene);
   return { glb: await new WebIO().registerExtensions([KHRLightsPunctual, KHRTextureBasisu]).writeBinary(document), triangles };
 }

@@ -3,16 +3,14 @@
 import { encodeLight } from '../../asset/texture/encodeKtx2.ts';
 import type { LightPicture } from '../../asset/texture/picture.ts';
 import type { FileTree } from '../../crate/fileTree.ts';
-import { assetRecord, type CrateWorld } from '../../crate/world.ts';
-import type { Vec3 } from '../../math/vec3.ts';
 import type { LightingOutput } from '../lighting/stage.ts';
 import type { NavigationOutput } from '../navigation/stage.ts';
-import { collides, type MaterialContext } from '../surface/materials.ts';
 import { cellsBefore, type SealingOutput, type SealTree } from '../sealing/stage.ts';
 import type { Surface } from '../surface/surface.ts';
 import type { VisibilityOutput } from '../visibility/stage.ts';
 import { collisionOf, encodeCollision } from './collisionBin.ts';
 import type { ReadFile } from './glbMaterials.ts';
+import type { PackingInputs } from './inputs.ts';
 import { mapGlb } from './mapGlb.ts';
 import { encodeNavigation } from './navBin.ts';
 import { encodeProbes } from './probesBin.ts';
@@ -28,7 +26,6 @@ export interface Sealed {
 export interface MapParts {
   surfaces: readonly Surface[];
   light: LightingOutput;
-  context: MaterialContext;
   sealed: Sealed | null;
   visibility: VisibilityOutput | null;
   navigation: NavigationOutput | null;
@@ -38,51 +35,35 @@ export interface MapParts {
 
 /** The map with its light as far as it is known: what can be looked at while the rest is computed. */
 export async function packPicture(
-  world: CrateWorld,
-  name: string,
-  { surfaces, light, context }: Pick<MapParts, 'surfaces' | 'context'> & { light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'> },
+  packing: PackingInputs,
+  { surfaces, light }: Pick<MapParts, 'surfaces'> & { light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'> },
   withMap: boolean,
 ): Promise<FileTree> {
   const files: FileTree = new Map([['lightmap.ktx2', await encodeLight(lightPicture(light))]]);
-  const plain = {
-    world,
-    map: world.crate.maps[name],
-    name,
-    surfaces,
-    light,
-    context,
-    groups: surfaces.map(() => 0),
-    groupCount: 1,
-    withLightmap: false,
-  };
-  if (withMap) files.set('map.glb', (await mapGlb(plain)).glb);
+  if (withMap) {
+    const plain = { packing, surfaces, light, groups: surfaces.map(() => 0), groupCount: 1, withLightmap: false };
+    files.set('map.glb', (await mapGlb(plain)).glb);
+  }
   return files;
 }
 
-export async function packMap(world: CrateWorld, mapName: string, parts: MapParts, onProgress: (fraction: number) => void): Promise<FileTree> {
-  const { surfaces, light, context, sealed, visibility, navigation } = parts;
-  const map = world.crate.maps[mapName];
+export async function packMap(packing: PackingInputs, parts: MapParts, onProgress: (fraction: number) => void): Promise<FileTree> {
+  const { surfaces, light, sealed, visibility, navigation } = parts;
   const { groupOf, groups } = drawnTogether(surfaces, sealed, visibility);
-  const common = { world, map, name: mapName, surfaces, light, context, withLightmap: true };
-  const { glb } = await mapGlb({ ...common, groups: groupOf, groupCount: groups.length, readFile: parts.readFile });
+  const readFile = packing.parameters.embed === 'own' ? parts.readFile : undefined;
+  const { glb } = await mapGlb({ packing, surfaces, light, withLightmap: true, groups: groupOf, groupCount: groups.length, readFile });
   onProgress(0.8);
-  const models: Record<string, { min: Vec3; max: Vec3 }> = {};
-  for (const object of Object.values(map.objects)) {
-    const model = object.properties.model;
-    const bounds = typeof model === 'string' ? assetRecord(world, model)?.bounds : undefined;
-    if (bounds) models[model as string] = bounds;
-  }
   const json = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
   const files: [string, Uint8Array][] = [
     ['map.glb', glb],
-    ['map.json', json(runtimeMap(mapName, map, Object.keys(world.crate.scripts).sort(), models))],
-    ['collision.bin', encodeCollision(collisionOf(map.solids, collides(world)))],
+    ['map.json', json(runtimeMap(packing))],
+    ['collision.bin', encodeCollision(collisionOf(packing.collision))],
     ['visibility.bin', encodeVisibilityFile(sealed?.tree.bsp ?? null, visibility, groups)],
   ];
   if (light.lit.length > 0) files.push(['lightmap.ktx2', await encodeLight(lightPicture(light))]);
   if (navigation) files.push(['nav.bin', encodeNavigation(navigation)]);
   if (light.probes) files.push(['probes.bin', encodeProbes(light.probes)]);
-  return new Map(files.map(([name, bytes]) => [`maps/${mapName}/${name}`, bytes]));
+  return new Map(files.map(([name, bytes]) => [`maps/${packing.name}/${name}`, bytes]));
 }
 
 /** The lightmap as it was computed: linear, as bright as it is, opaque. */

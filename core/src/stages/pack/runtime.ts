@@ -1,7 +1,8 @@
 /** `map.json`, which the game reads beside the GLB: objects, signals, paths (docs/formats.md). */
 
 import { Type, type Static } from '@sinclair/typebox';
-import { MapObjectSchema, MapSettingsSchema, PathSchema, SignalSchema, type GameMap } from '../../document/schema.ts';
+import { MapObjectSchema, MapSettingsSchema, PathSchema, SignalSchema } from '../../document/schema.ts';
+import type { PackingInputs } from './inputs.ts';
 
 const closed = { additionalProperties: false };
 const Bounds = Type.Object(
@@ -27,7 +28,7 @@ export const RuntimeMapSchema = Type.Object(
 
 export type RuntimeMap = Static<typeof RuntimeMapSchema>;
 
-export function runtimeMap(name: string, map: GameMap, scripts: string[], models: RuntimeMap['models']): RuntimeMap {
+export function runtimeMap({ name, map, scripts, models }: Pick<PackingInputs, 'name' | 'map' | 'scripts' | 'models'>): RuntimeMap {
   return {
     format: 1,
     name,
@@ -36,7 +37,7 @@ export function runtimeMap(name: string, map: GameMap, scripts: string[], models
     objects: map.objects,
     signals: map.signals,
     paths: map.paths,
-    scripts,
-    models,
+    scripts: Object.keys(scripts).sort(),
+    models: Object.fromEntries(Object.entries(models).flatMap(([path, { bounds }]) => (bounds ? [[path, bounds]] : []))),
   };
 }

@@ -1,0 +1,90 @@
+/** What the packing is made from, beside what the other stages made. */
+
+import { assetRecord, findMaterial, type CrateWorld } from '../../crate/world.ts';
+import type { GameMap, Solid } from '../../document/schema.ts';
+import { MATERIAL_PICTURES } from '../../library/usage.ts';
+import { litLights } from '../../map/lights.ts';
+import { modelOf } from '../../map/objectBox.ts';
+import type { Box3 } from '../../math/box3.ts';
+import type { Light } from '../../part/lightSource.ts';
+import type { MaterialType } from '../../profile/schema.ts';
+import type { BuildParameters } from '../contract/parameters.ts';
+import { formOf, pick } from '../surface/form.ts';
+import { collides, type BuildMaterial, type MaterialContext } from '../surface/materials.ts';
+
+/** A file of the crate's own; stock ones must not travel. */
+export interface OwnFile {
+  path: string;
+  sha256: string;
+}
+
+export interface PackedMaterial extends Pick<BuildMaterial, 'type' | 'albedo' | 'emission'> {
+  roughness?: number;
+  metalness?: number;
+  pictures: Partial<Record<(typeof MATERIAL_PICTURES)[number], OwnFile>>;
+}
+
+export interface PackingInputs {
+  name: string;
+  /** What players meet, as `map.json` has it. */
+  map: Pick<GameMap, 'profile' | 'settings' | 'objects' | 'signals' | 'paths'>;
+  metresPerUnit: number;
+  materials: Record<string, PackedMaterial>;
+  types: Record<string, Pick<MaterialType, 'opaque' | 'lit' | 'sky'>>;
+  /** Lit lights and the paths of models, by the ids of their objects. */
+  lights: Record<string, Light>;
+  shown: Record<string, string>;
+  /** By path; `file` where it is the crate's own. */
+  models: Record<string, { bounds?: Box3; file?: OwnFile }>;
+  /** Forms of what stops players. */
+  collision: Record<string, Solid>;
+  /** Lua by path. The map only names them, but they travel with it and make a build of it another one. */
+  scripts: Record<string, string>;
+  parameters: Pick<BuildParameters, 'embed'>;
+}
+
+/** @param world one whose prefabs are laid out */
+export function packingInputs(world: CrateWorld, name: string, context: MaterialContext, parameters: PackingInputs['parameters']): PackingInputs {
+  const { profile, crate } = world;
+  const map = crate.maps[name];
+  const files = new Map(crate.files.map((file) => [file.path, file]));
+  const ownFile = (path: string | undefined): OwnFile | undefined => {
+    const file = path === undefined ? undefined : files.get(path);
+    return file && pick(file, 'path', 'sha256');
+  };
+  const shown = Object.entries(map.objects).flatMap(([id, object]): [string, string][] => {
+    const model = modelOf(profile, object);
+    return model ? [[id, model]] : [];
+  });
+  const stops = collides(world);
+  return {
+    name,
+    map: pick(map, 'profile', 'settings', 'objects', 'signals', 'paths'),
+    metresPerUnit: profile.unit.metres,
+    materials: Object.fromEntries(
+      Object.entries(context.materials).map(([material, { type, albedo, emission }]) => {
+        const told = findMaterial(world, material)?.material;
+        const pictures = Object.fromEntries(MATERIAL_PICTURES.flatMap((key) => [[key, ownFile(told?.[key])] as const]).filter(([, file]) => file));
+        return [material, { type, albedo, emission, ...(told ? pick(told, 'roughness', 'metalness') : {}), pictures }];
+      }),
+    ),
+    types: Object.fromEntries(
+      Object.values(context.materials).flatMap(({ type }) =>
+        context.types[type] ? [[type, pick(context.types[type], 'opaque', 'lit', 'sky')]] : [],
+      ),
+    ),
+    lights: Object.fromEntries(litLights(profile, map).map(({ id, light }) => [id, light])),
+    shown: Object.fromEntries(shown),
+    models: Object.fromEntries(
+      shown.map(([, path]) => {
+        const [bounds, file] = [assetRecord(world, path)?.bounds, ownFile(path)];
+        return [path, { ...(bounds ? { bounds } : {}), ...(file ? { file } : {}) }];
+      }),
+    ),
+    collision: Object.fromEntries(
+      Object.entries(map.solids).flatMap(([id, solid]) => (solid.faces.some((face) => stops(face.material)) ? [[id, formOf(solid)]] : [])),
+    ),
+    scripts: crate.scripts,
+    parameters,
+  };
+}
