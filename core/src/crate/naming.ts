@@ -36,7 +36,28 @@ export function properName(profile: Profile, kind: NameKind, wanted: string): st
 export function freeName(wanted: string, taken: Iterable<string>): string {
   // A set is looked into as it is: batches ask for thousands of names.
   const used = taken instanceof Set ? (taken as ReadonlySet<string>) : new Set(taken);
-  if (!used.has(wanted)) return wanted;
-  const stem = wanted.replace(/_\d+$/, '');
-  for (let n = 2; ; n++) if (!used.has(`${stem}_${n}`)) return `${stem}_${n}`;
+  return used.has(wanted) ? numbered(stemOf(wanted), 2, used).name : wanted;
+}
+
+/** Free names one after the other, each taken once it was given. */
+export function freeNames(taken: Iterable<string>): (wanted: string) => string {
+  const used = new Set(taken);
+  const next = new Map<string, number>();
+  return (wanted) => {
+    let name = wanted;
+    if (used.has(wanted)) {
+      const stem = stemOf(wanted);
+      const found = numbered(stem, next.get(stem) ?? 2, used);
+      next.set(stem, found.n + 1);
+      name = found.name;
+    }
+    used.add(name);
+    return name;
+  };
+}
+
+const stemOf = (name: string): string => name.replace(/_\d+$/, '');
+
+function numbered(stem: string, from: number, used: ReadonlySet<string>): { name: string; n: number } {
+  for (let n = from; ; n++) if (!used.has(`${stem}_${n}`)) return { name: `${stem}_${n}`, n };
 }

@@ -6,7 +6,7 @@ import { readDocument } from '../document/readDocument.ts';
 import type { Finding } from '../finding.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import { cycleProblem, prefabCycle, prefabsOf, refuseCycles } from '../document/prefabGraph.ts';
-import { COLLECTIONS, completeMap, MapSchema, MapSettingsSchema, MEMBER_SCHEMAS, type GameMap } from '../document/schema.ts';
+import { COLLECTION_TABLE, COLLECTIONS, completeMap, MapSchema, MapSettingsSchema, type Collection, type GameMap } from '../document/schema.ts';
 
 /** The map of a file that is whole. Throws `UnreadableInput` with the line or the member that is wrong. */
 export const readMap = (text: string, file: string): GameMap => refuseCycles(completeMap(readDocument(text, MapSchema, file)), file);
@@ -48,12 +48,12 @@ export function recoverMap(text: string, file: string, blank: GameMap): { map: G
       else if (error) lost(offset, `"${collection}"`, error);
       continue;
     }
-    const schema = MEMBER_SCHEMAS[collection as keyof typeof MEMBER_SCHEMAS];
+    const { schema } = COLLECTION_TABLE[collection as Collection];
     const what = `${collection.replace(/s$/, '')} ${id}`;
     const problem = error ?? firstProblem(schema, value);
     if (problem) lost(offset, what, problem);
     else {
-      (map[collection as keyof typeof MEMBER_SCHEMAS] as Record<string, unknown>)[id] = value;
+      (map[collection as Collection] as Record<string, unknown>)[id] = value;
       read++;
     }
   }

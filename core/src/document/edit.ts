@@ -5,39 +5,32 @@
 
 import { Type, type Static } from '@sinclair/typebox';
 import { changedRecord, keysOf } from './record.ts';
-import { COLLECTIONS, MapSettingsSchema, MEMBER_SCHEMAS, type GameMap } from './schema.ts';
+import { COLLECTION_TABLE, COLLECTIONS, MapSettingsSchema, type Collection, type GameMap, type MemberOf } from './schema.ts';
 import { own } from '../own.ts';
 
-const change = <K extends keyof typeof MEMBER_SCHEMAS>(of: K) =>
+const change = (of: Collection) =>
   Type.Object(
     {
       of: Type.Literal(of),
       id: Type.String({ minLength: 1, maxLength: 40, pattern: '^[a-z][a-z0-9_]*$' }),
-      to: Type.Union([MEMBER_SCHEMAS[of], Type.Null()]),
+      to: Type.Union([COLLECTION_TABLE[of].schema, Type.Null()]),
     },
     { additionalProperties: false },
   );
 
-export const ChangeSchema = Type.Union([
-  change('solids'),
-  change('objects'),
-  change('signals'),
-  change('bands'),
-  change('paths'),
-  change('prefabs'),
-  change('copies'),
-  change('layers'),
-  change('sets'),
-  change('bookmarks'),
-  Type.Object({ of: Type.Literal('settings'), to: MapSettingsSchema }, { additionalProperties: false }),
-]);
+/** A member that is set, or removed where `to` is null; or the map's settings. */
+export type Change =
+  { [K in Collection]: { of: K; id: string; to: MemberOf<K> | null } }[Collection] | { of: 'settings'; to: Static<typeof MapSettingsSchema> };
+
+export const ChangeSchema = Type.Unsafe<Change>(
+  Type.Union([...COLLECTIONS.map(change), Type.Object({ of: Type.Literal('settings'), to: MapSettingsSchema }, { additionalProperties: false })]),
+);
 
 export const MapEditSchema = Type.Object(
   { name: Type.String({ minLength: 1, maxLength: 120 }), changes: Type.Array(ChangeSchema, { minItems: 1, maxItems: 20000 }) },
   { additionalProperties: false },
 );
 
-export type Change = Static<typeof ChangeSchema>;
 export type MapEdit = Static<typeof MapEditSchema>;
 
 /** The map after `edit`. Untouched collections and members keep their identity. */
@@ -57,8 +50,6 @@ export function applyEdit(map: GameMap, edit: MapEdit): GameMap {
   return next;
 }
 
-type Collection = (typeof COLLECTIONS)[number];
-
 /** The edit that takes the map after `edit` back to `before`. */
 export function invertEdit(before: GameMap, edit: MapEdit): MapEdit {
   const seen = new Set<string>();
@@ -74,14 +65,20 @@ export function invertEdit(before: GameMap, edit: MapEdit): MapEdit {
 }
 
 /** A fresh id in a collection: the prefix and the next free number, stable for equal maps. */
-export function freshId(collection: Record<string, unknown>, prefix: string, taken: ReadonlySet<string> = new Set()): string {
+export const freshId = (collection: Readonly<Record<string, unknown>>, prefix: string, taken: ReadonlySet<string> = new Set()): string =>
+  freshIds(collection, prefix, taken)();
+
+/** Fresh ids one after the other; the collection is looked through once. */
+export function freshIds(collection: Readonly<Record<string, unknown>>, prefix: string, taken: ReadonlySet<string> = new Set()): () => string {
   let highest = 0;
-  for (const id of [...Object.keys(collection), ...taken]) {
-    if (!id.startsWith(prefix)) continue;
+  const look = (id: string) => {
+    if (!id.startsWith(prefix)) return;
     const n = Number(id.slice(prefix.length));
     if (Number.isInteger(n) && n > highest) highest = n;
-  }
-  return `${prefix}${highest + 1}`;
+  };
+  Object.keys(collection).forEach(look);
+  taken.forEach(look);
+  return () => `${prefix}${++highest}`;
 }
 
 /** What an edit touches, as `collection/id`; two edits that share nothing can be applied in either order. */

@@ -89,6 +89,17 @@ export const PathSchema = Type.Object(
   closed,
 );
 
+/** A text on the sheets with a line that leads to what it is about. */
+export const NoteSchema = Type.Object(
+  {
+    name: Type.String(),
+    text: Type.String({ maxLength: 2000 }),
+    position: Type.Unsafe<[number, number, number]>({ ...VectorSchema, description: 'Where the text stands.' }),
+    points: Type.Array(VectorSchema, { minItems: 1, description: 'Where its line leads; the last point is what it is about.' }),
+  },
+  closed,
+);
+
 export const SelectionSetSchema = Type.Object({ name: Type.String(), solids: Type.Array(Ref), objects: Type.Array(Ref) }, closed);
 
 export const BookmarkSchema = Type.Object({ name: Type.String(), position: VectorSchema, target: VectorSchema }, closed);
@@ -155,6 +166,7 @@ export const MapSchema = Type.Object(
     layers: Type.Optional(Type.Record(Type.String(), LayerSchema)),
     sets: Type.Optional(Type.Record(Type.String(), SelectionSetSchema)),
     bookmarks: Type.Optional(Type.Record(Type.String(), BookmarkSchema)),
+    notes: Type.Optional(Type.Record(Type.String(), NoteSchema)),
   },
   closed,
 );
@@ -172,26 +184,31 @@ export type MapPath = Static<typeof PathSchema>;
 export type Prefab = Static<typeof PrefabSchema>;
 export type Copy = Static<typeof CopySchema>;
 export type Bookmark = Static<typeof BookmarkSchema>;
+export type Note = Static<typeof NoteSchema>;
 /** A map in memory has all its collections; in a file, empty ones may be left out. */
 export type MapFile = Static<typeof MapSchema>;
 export type GameMap = Required<MapFile>;
 
-/** Collections of a map, in the order of the file. */
-export const COLLECTIONS = ['bands', 'solids', 'objects', 'signals', 'paths', 'prefabs', 'copies', 'layers', 'sets', 'bookmarks'] as const;
-
-/** What the members of each collection are. */
-export const MEMBER_SCHEMAS = {
-  bands: BandSchema,
-  solids: SolidSchema,
-  objects: MapObjectSchema,
-  signals: SignalSchema,
-  paths: PathSchema,
-  prefabs: PrefabSchema,
-  copies: CopySchema,
-  layers: LayerSchema,
-  sets: SelectionSetSchema,
-  bookmarks: BookmarkSchema,
+/** Every collection of a map, in the order of the file: what its members are, and how their ids begin. */
+export const COLLECTION_TABLE = {
+  bands: { schema: BandSchema, prefix: 'b' },
+  solids: { schema: SolidSchema, prefix: 's' },
+  objects: { schema: MapObjectSchema, prefix: 'o' },
+  signals: { schema: SignalSchema, prefix: 'g' },
+  paths: { schema: PathSchema, prefix: 'w' },
+  prefabs: { schema: PrefabSchema, prefix: 'p' },
+  copies: { schema: CopySchema, prefix: 'c' },
+  layers: { schema: LayerSchema, prefix: 'l' },
+  sets: { schema: SelectionSetSchema, prefix: 't' },
+  bookmarks: { schema: BookmarkSchema, prefix: 'k' },
+  notes: { schema: NoteSchema, prefix: 'n' },
 } as const;
 
+export type Collection = keyof typeof COLLECTION_TABLE;
+export const COLLECTIONS = Object.keys(COLLECTION_TABLE) as Collection[];
+
+/** What a member of a collection is. */
+export type MemberOf<K extends Collection> = Static<(typeof COLLECTION_TABLE)[K]['schema']>;
+
 /** The map with the collections that its file left out. */
-export const completeMap = (map: MapFile): GameMap => ({ paths: {}, prefabs: {}, copies: {}, layers: {}, sets: {}, bookmarks: {}, ...map });
+export const completeMap = (map: MapFile): GameMap => ({ ...Object.fromEntries(COLLECTIONS.map((of) => [of, {}])), ...map }) as GameMap;

@@ -1,7 +1,7 @@
 /** Gives an asset or material another name and follows it through manifest, maps and scripts. */
 
 import { diffMaps, type MapEdit } from '../document/edit.ts';
-import { replacedMaterial } from '../map/find.ts';
+import { replacedMaterial } from '../map/member/find.ts';
 import type { MapObject, Solid } from '../document/schema.ts';
 import { classOf } from '../profile/schema.ts';
 import { replaceStrings } from '../script/strings.ts';

@@ -114,3 +114,6 @@ export function turnOf(affine: Affine, degrees: number): number {
   const turned = (Math.atan2(ahead[1], ahead[0]) * 180) / Math.PI;
   return Math.round((((turned % 360) + 360) % 360) * 1e6) / 1e6;
 }
+
+/** Whether a map only moves. */
+export const isMove = ({ rows }: Affine): boolean => rows.every((row, i) => row.every((v, j) => v === (i === j ? 1 : 0)));

@@ -1,23 +1,25 @@
 import { useEffect, useState } from 'react';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { Icon } from '../common/Icon.tsx';
 import { isTyping } from '../common/isTyping.ts';
 import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
+import { layoutChanged } from '../state/layoutSlice.ts';
 import { AskDialog } from './commands/AskDialog.tsx';
 import { asked } from '../state/askingSlice.ts';
+import { DraftingTable } from './DraftingTable.tsx';
 import { BudgetPanel } from './panels/BudgetPanel.tsx';
 import { classFor, moveSelection, paint } from './editing/edits.ts';
 import { cornersEdit, movedCorners } from './editing/handleGroups.ts';
 import { HistoryPanel } from './panels/HistoryPanel.tsx';
-import { Inspector } from './inspector/Inspector.tsx';
+import { Inspector } from './Inspector.tsx';
 import { keyName, MAP_COMMANDS, mapContext, runMapCommand } from './commands/mapCommands.ts';
 import { edited, prefabOpened } from '../state/mapSlice.ts';
 import { OutlinePanel } from './panels/OutlinePanel.tsx';
 import { PerspectiveView } from './perspective/PerspectiveView.tsx';
-import { PlanView } from './flat/PlanView.tsx';
 import { Shelf } from './panels/Shelf.tsx';
-import { SectionView } from './flat/SectionView.tsx';
 import { startMapCommand } from './commands/startMapCommand.ts';
 import { Toolbar, gridSizes } from './Toolbar.tsx';
+import { ToolOptions } from './ToolOptions.tsx';
 import { isEmpty, selected, viewChanged, type Panel } from '../state/viewSlice.ts';
 
 const NUDGES: Record<string, Vec3> = {
@@ -36,13 +38,14 @@ const PANELS: [Panel, string][] = [
   ['budget', 'Budget'],
 ];
 
-/** Stage 4, laid out like a drafting table: plan, section below it, perspective and inspector beside. */
+/** Stage 4: the drafting table, and the inspector as a column of full height beside it. */
 export function MapPage() {
   const dispatch = useAppDispatch();
   const shelf = useAppSelector((s) => s.view.shelf);
   const profile = useAppSelector((s) => s.crate.profile);
   const leak = useAppSelector((s) => s.checks.findings.find((f) => f.code === 'leak'));
   const { maximised, panel } = useAppSelector((s) => s.view);
+  const folded = useAppSelector((s) => s.layout.folded);
   const askingFor = useAppSelector((s) => s.asking.id);
   const command = MAP_COMMANDS.find((c) => c.id === askingFor);
   const context = command && mapContext(store.getState(), dispatch);
@@ -107,7 +110,7 @@ export function MapPage() {
 
   if (!loaded) return null;
   return (
-    <div className={`table-top ${maximised ? `only-${maximised}` : ''}`}>
+    <div className={`table-top ${maximised ? `only-${maximised}` : ''} ${folded ? 'folded' : ''}`}>
       <Toolbar />
       {command && (
         <AskDialog
@@ -118,7 +121,7 @@ export function MapPage() {
           close={() => dispatch(asked(null))}
         />
       )}
-      <div className="pane-plan" style={{ gridArea: 'plan', minHeight: 0, minWidth: 0, display: 'flex' }}>
+      <div className="bench">
         {shelf && (
           <Shelf
             onClose={() => dispatch(viewChanged({ shelf: false }))}
@@ -136,27 +139,39 @@ export function MapPage() {
             }}
           />
         )}
-        <div className="flex-grow-1" style={{ minWidth: 0 }}>
-          <PlanView />
-        </div>
+        <DraftingTable perspective={drawn ? <PerspectiveView /> : <div className="sheet w-100 h-100" />} options={<ToolOptions />} />
       </div>
-      <div className="pane-section" style={{ gridArea: 'section', minHeight: 0, minWidth: 0 }}>
-        <SectionView />
-      </div>
-      <div className="pane-view" style={{ gridArea: 'view', minHeight: 0, minWidth: 0 }}>
-        {drawn ? <PerspectiveView /> : <div className="sheet w-100 h-100" />}
-      </div>
-      <section className="inspector" style={{ gridArea: 'inspector' }} aria-label="Inspector">
+      <section className="inspector" aria-label="Inspector">
         <div className="panel-tabs" role="tablist" aria-label="Panels">
-          {PANELS.map(([id, label]) => (
-            <button key={id} role="tab" aria-selected={panel === id} onClick={() => dispatch(viewChanged({ panel: id }))}>
-              {label}
-            </button>
-          ))}
+          <button
+            className="fold"
+            title={`${folded ? 'Show' : 'Fold away'} the inspector (B)`}
+            aria-label={folded ? 'Show the inspector' : 'Fold the inspector away'}
+            aria-expanded={!folded}
+            onClick={() => dispatch(layoutChanged({ folded: !folded }))}
+          >
+            <Icon name={folded ? 'chevron-bar-left' : 'chevron-bar-right'} />
+          </button>
+          {!folded &&
+            PANELS.map(([id, label]) => (
+              <button key={id} role="tab" aria-selected={panel === id} onClick={() => dispatch(viewChanged({ panel: id }))}>
+                {label}
+              </button>
+            ))}
         </div>
-        <div className="panel-body" role="tabpanel" aria-label={PANELS.find(([id]) => id === panel)![1]}>
-          {panel === 'properties' ? <Inspector /> : panel === 'outline' ? <OutlinePanel /> : panel === 'history' ? <HistoryPanel /> : <BudgetPanel />}
-        </div>
+        {!folded && (
+          <div className="panel-body" role="tabpanel" aria-label={PANELS.find(([id]) => id === panel)![1]}>
+            {panel === 'properties' ? (
+              <Inspector />
+            ) : panel === 'outline' ? (
+              <OutlinePanel />
+            ) : panel === 'history' ? (
+              <HistoryPanel />
+            ) : (
+              <BudgetPanel />
+            )}
+          </div>
+        )}
       </section>
     </div>
   );

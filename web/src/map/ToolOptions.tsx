@@ -12,7 +12,7 @@ import { useDocument } from './editing/useDocument.ts';
 import { useShapeValues } from './editing/useShapeValues.ts';
 import { selected, shapeChanged, viewChanged } from '../state/viewSlice.ts';
 
-/** What the active tool can be told, in a row of its own. */
+/** What the active tool can be told, in a strip over the sheet: choosing a tool moves nothing. */
 export function ToolOptions() {
   const { view } = useDocument();
   if (view.tool === 'room' || view.tool === 'solid') return <ShapeOptions id={view.tool === 'room' ? 'room' : view.shape} />;
@@ -20,9 +20,11 @@ export function ToolOptions() {
   if (view.tool === 'measure') return <MeasureOptions />;
   if (view.refusal)
     return (
-      <span role="alert" className="w-100 small text-warm">
-        <Icon name="exclamation-triangle" /> {view.refusal}
-      </span>
+      <div className="tool-options">
+        <span role="alert" className="text-warm">
+          <Icon name="exclamation-triangle" /> {view.refusal}
+        </span>
+      </div>
     );
   return null;
 }

@@ -6,12 +6,12 @@ import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { CommandMenu } from './commands/CommandMenu.tsx';
 import { prefabOpened, redone, undone } from '../state/mapSlice.ts';
 import { SHAPE_ICONS } from './shapeIcons.ts';
-import { ToolOptions } from './ToolOptions.tsx';
+import { TOOLS, type SheetTool } from './editing/toolList.ts';
 import { useDocument } from './editing/useDocument.ts';
 import { selected, viewChanged, type Mode, type Tool } from '../state/viewSlice.ts';
 
 const MODES: [Mode, string, string, string][] = [
-  ['solids', 'Whole', 'S', 'Select and move whole solids, objects, copies and paths'],
+  ['solids', 'Whole', 'S', 'Select and move whole members of the map'],
   ['faces', 'Faces', 'F', 'Select faces; drag one that is seen from its edge to push or pull it'],
   ['edges', 'Edges', 'E', 'Drag the edges of selected solids'],
   ['corners', 'Corners', 'C', 'Drag the corners of selected solids'],
@@ -37,28 +37,26 @@ export function Toolbar() {
     ? prefabs.find(([id]) => id === view.placePrefab)?.[1].name
     : (view.placeAsset?.split('/').pop() ?? placing?.label);
   const shape = SHAPES.find((s) => s.id === view.shape) ?? SHAPES[0];
-  const toolButton = (tool: Tool, icon: string, label: string, key: string, hint: string) => (
-    <button
-      className="btn btn-quiet"
-      aria-pressed={view.tool === tool}
-      title={`${hint} (${key})`}
-      onClick={() => dispatch(viewChanged({ tool, measure: [], pathDraft: [], picking: null }))}
-    >
-      <Icon name={icon} /> {label} <kbd>{key}</kbd>
-    </button>
-  );
+  const toolButton = (id: Tool, shown: Partial<SheetTool> = {}) => {
+    const { icon, label, hint, key } = { ...TOOLS.find((tool) => tool.id === id)!, ...shown };
+    return (
+      <button
+        key={id}
+        className="btn btn-quiet"
+        aria-pressed={view.tool === id}
+        title={`${hint} (${key.toUpperCase()})`}
+        onClick={() => dispatch(viewChanged({ tool: id, measure: [], pathDraft: [], picking: null }))}
+      >
+        <Icon name={icon} /> {label} <kbd>{key.toUpperCase()}</kbd>
+      </button>
+    );
+  };
   return (
     <div className="tools" role="toolbar" aria-label="Map tools">
-      {toolButton(
-        'select',
-        'cursor',
-        'Select',
-        '1',
-        'Click to select, again for what lies behind; drag to move, Alt-drag to copy; Shift-drag for a marquee',
-      )}
-      {toolButton('room', 'bounding-box-circles', 'Room', '2', 'Drag the inside of a room: a sealed shell is drawn around it')}
+      {toolButton('select')}
+      {toolButton('room')}
       <span className="btn-group">
-        {toolButton('solid', SHAPE_ICONS[shape.id], shape.id === 'block' ? 'Solid' : shape.label, '3', shape.description)}
+        {toolButton('solid', { icon: SHAPE_ICONS[shape.id], label: shape.id === 'block' ? 'Solid' : shape.label, hint: shape.description })}
         <Dropdown as="span" className="btn-group">
           <Dropdown.Toggle className="btn-quiet" variant="quiet" id="solid-shape" aria-label="Shape of the solid" title="Which shape is drawn" />
           <Dropdown.Menu>
@@ -129,7 +127,7 @@ export function Toolbar() {
             ))}
         </Dropdown.Menu>
       </Dropdown>
-      {toolButton('section', 'slash-lg', 'Section', '5', 'Drag the line along which the section is cut')}
+      {toolButton('section')}
       <button
         className="btn btn-quiet"
         aria-pressed={view.shelf}
@@ -138,9 +136,7 @@ export function Toolbar() {
       >
         <Icon name="collection" /> Library <kbd>6</kbd>
       </button>
-      {toolButton('cut', 'scissors', 'Cut', '7', 'Drag a line in plan or section: what is selected, or what it crosses, is cut')}
-      {toolButton('path', 'bezier2', 'Path', '8', 'Click the points of a path')}
-      {toolButton('measure', 'rulers', 'Measure', '9', 'Click points: distance, angle, area, and what the player can do')}
+      {['cut', 'path', 'measure', 'note'].map((id) => toolButton(id))}
       <span className="border-start mx-1 align-self-stretch" />
       <button
         className="btn btn-quiet"
@@ -240,7 +236,6 @@ export function Toolbar() {
         />{' '}
         Signals
       </label>
-      <ToolOptions />
       <span className="visually-hidden" role="status">
         New solids reach from {band.bottom} to {band.top}.
       </span>

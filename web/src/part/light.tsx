@@ -18,7 +18,6 @@ const BELOW_TOP = 4;
 
 export const light: Look = {
   colour: 'warm',
-  hiddenWith: 'lights',
   body: { colour: ({ properties }) => String(properties.colour ?? ''), glows: true },
   mark(context) {
     context.arc(0, 0, 3, 0, 2 * Math.PI);

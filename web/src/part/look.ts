@@ -74,8 +74,6 @@ export interface Look {
   body?: { colour?(object: MapObject): string; glows?: true; opacity?: number } | null;
   /** Shown, too, when one looks at the map as the game does. */
   inGame?: true;
-  /** Which of the commands that hide objects of a kind means it. */
-  hiddenWith?: 'lights' | 'volumes' | 'props';
   Fields?: ComponentType<PartFieldsProps>;
   /** Its body in the test run. */
   trialBody?(thing: TrialThing): Promise<TrialBody | null>;

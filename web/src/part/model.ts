@@ -2,7 +2,6 @@ import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { Look } from './look.ts';
 
 export const model: Look = {
-  hiddenWith: 'props',
   inGame: true,
   async trialBody({ item, metres, model: load }) {
     const { object, properties } = item;

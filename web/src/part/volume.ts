@@ -1,3 +1,3 @@
 import type { Look } from './look.ts';
 
-export const volume: Look = { frame: 'dashed', points: true, body: null, hiddenWith: 'volumes' };
+export const volume: Look = { frame: 'dashed', points: true, body: null };

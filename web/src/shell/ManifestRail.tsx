@@ -23,7 +23,13 @@ export function ManifestRail({ crateId }: { crateId: string }) {
       {STAGES.map((stage, i) => {
         const { kind, word, count } = stamps[stage];
         return (
-          <NavLink key={stage} to={`/crates/${crateId}/${stage}`} data-stage={stage} data-state={kind}>
+          <NavLink
+            key={stage}
+            to={`/crates/${crateId}/${stage}`}
+            data-stage={stage}
+            data-state={kind}
+            title={`${STAGE_NAMES[stage]}: ${word}${count > 0 ? ` · ${count}` : ''}`}
+          >
             <span className="number" aria-hidden="true">
               {i + 1}
             </span>

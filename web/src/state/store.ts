@@ -4,6 +4,7 @@ import { jobsReducer } from './jobsSlice.ts';
 import { checksReducer } from './checksSlice.ts';
 import { crateReducer } from './crateSlice.ts';
 import { askingReducer } from './askingSlice.ts';
+import { layoutReducer } from './layoutSlice.ts';
 import { mapReducer } from './mapSlice.ts';
 import { viewReducer } from './viewSlice.ts';
 import { trialRunReducer } from './trialRunSlice.ts';
@@ -14,6 +15,7 @@ export const store = configureStore({
     map: mapReducer,
     view: viewReducer,
     asking: askingReducer,
+    layout: layoutReducer,
     jobs: jobsReducer,
     checks: checksReducer,
     trialRun: trialRunReducer,

@@ -1,27 +1,24 @@
 /** What the map workspace shows and selects. None of it is part of the document. */
 
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import { KINDS, type MemberKind, type Members } from '@violet-crate/core/document/members';
+import { byKind, KINDS, type MemberKind } from '@violet-crate/core/document/members';
 import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
 import type { ShapeValues } from '@violet-crate/core/solid/shapes';
 import { openCrate } from './crateSlice.ts';
 
-export type Tool = 'select' | 'room' | 'solid' | 'place' | 'section' | 'cut' | 'path' | 'measure';
+/** Id of a tool of `map/editing/toolList.ts`. */
+export type Tool = string;
 export type Mode = 'solids' | 'faces' | 'edges' | 'corners';
 export type Pane = 'plan' | 'section' | 'perspective';
 export type Panel = 'properties' | 'outline' | 'history' | 'budget';
 
 /** Several kinds may be selected at once; faces and corners belong to selected solids. */
-export interface Selection extends Members {
-  solids: string[];
-  objects: string[];
-  copies: string[];
-  paths: string[];
+export interface Selection extends Record<MemberKind, string[]> {
   faces: { solid: string; face: number }[];
   corners: { solid: string; corner: number }[];
 }
 
-export const emptySelection: Selection = { solids: [], objects: [], copies: [], paths: [], faces: [], corners: [] };
+export const emptySelection: Selection = { ...byKind(() => []), faces: [], corners: [] };
 
 /** One kind by its ids, as findings, links and scripts name things; or parts of a whole selection. */
 export type Choice = { kind: MemberKind; ids: readonly string[]; face?: number } | Partial<Selection> | null;

@@ -3,7 +3,7 @@
  * that needs numbers says which; the screen asks for them before it runs.
  */
 
-import { membersBox } from '@violet-crate/core/map/arrange';
+import { membersBox } from '@violet-crate/core/map/member/members';
 import { countMembers, KINDS, type Members } from '@violet-crate/core/document/members';
 import type { Change, MapEdit } from '@violet-crate/core/document/edit';
 import type { GameMap, Solid } from '@violet-crate/core/document/schema';

@@ -1,6 +1,7 @@
 /** Moving, turning, copying and arranging. */
 
-import { alignMembers, arrayAlong, arrayAround, distributeMembers, membersBox, transformMembers } from '@violet-crate/core/map/arrange';
+import { alignMembers, arrayAlong, arrayAround, distributeMembers, transformMembers } from '@violet-crate/core/map/member/arrange';
+import { membersBox } from '@violet-crate/core/map/member/members';
 import { countMembers } from '@violet-crate/core/document/members';
 import { boxSize } from '@violet-crate/core/math/box3';
 import { snap, type Vec3 } from '@violet-crate/core/math/vec3';

@@ -1,6 +1,6 @@
 /** Prefabs and their copies. */
 
-import { membersBox } from '@violet-crate/core/map/arrange';
+import { membersBox } from '@violet-crate/core/map/member/members';
 import { deletePrefab, makeIndependent, makePrefab } from '@violet-crate/core/map/prefab';
 import { snap } from '@violet-crate/core/math/vec3';
 import { edited, prefabOpened } from '../../state/mapSlice.ts';

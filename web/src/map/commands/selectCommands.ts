@@ -2,7 +2,7 @@
 
 import { deleteMembers, KINDS } from '@violet-crate/core/document/members';
 import { freshId } from '@violet-crate/core/document/edit';
-import { inLayer, solidsWithMaterial } from '@violet-crate/core/map/find';
+import { inLayer, solidsWithMaterial } from '@violet-crate/core/map/member/find';
 import { duplicate } from '../editing/edits.ts';
 import { edited, redone, undone } from '../../state/mapSlice.ts';
 import { type MapCommand, apply, applyMade, needAny } from './command.ts';

@@ -1,9 +1,9 @@
 /** What is done to solids and their faces. */
 
 import { findUnseenFaces } from '@violet-crate/core/stages/unseenFaces';
-import { membersBox } from '@violet-crate/core/map/arrange';
+import { membersBox } from '@violet-crate/core/map/member/members';
 import { freshId, type Change } from '@violet-crate/core/document/edit';
-import { replacedMaterial } from '@violet-crate/core/map/find';
+import { replacedMaterial } from '@violet-crate/core/map/member/find';
 import { faceAxes } from '@violet-crate/core/solid/projection';
 import type { Solid } from '@violet-crate/core/document/schema';
 import { boxSize } from '@violet-crate/core/math/box3';

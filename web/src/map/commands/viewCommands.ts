@@ -1,8 +1,9 @@
 /** What is shown and how; what goes out to other programs. */
 
-import { membersBox } from '@violet-crate/core/map/arrange';
+import { membersBox } from '@violet-crate/core/map/member/members';
 import { KINDS } from '@violet-crate/core/document/members';
-import { looksOf } from '../../part/looks.ts';
+import { layoutChanged } from '../../state/layoutSlice.ts';
+import { partsOf } from '@violet-crate/core/profile/parts';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
 import { type MapCommand, type MapContext, keysOf, needAny, toggle } from './command.ts';
 import { selected, shown, viewChanged } from '../../state/viewSlice.ts';
@@ -56,9 +57,9 @@ export const VIEW_COMMANDS: readonly MapCommand[] = [
       dispatch(selected(null));
     },
   },
-  hideAll('lights', (c, id) => looksOf(c.profile, c.map.objects[id].class).some((look) => look.hiddenWith === 'lights')),
-  hideAll('volumes', (c, id) => looksOf(c.profile, c.map.objects[id].class).some((look) => look.hiddenWith === 'volumes')),
-  hideAll('props', (c, id) => looksOf(c.profile, c.map.objects[id].class).some((look) => look.hiddenWith === 'props')),
+  hideAll('lights', (c, id) => partsOf(c.profile, c.map.objects[id].class).some((part) => part.shine)),
+  hideAll('volumes', (c, id) => partsOf(c.profile, c.map.objects[id].class).some((part) => part.takesForm)),
+  hideAll('props', (c, id) => partsOf(c.profile, c.map.objects[id].class).some((part) => part.modelIn)),
   hideAll('objects', () => true),
   {
     id: 'isolate',
@@ -103,12 +104,27 @@ export const VIEW_COMMANDS: readonly MapCommand[] = [
     keys: `Shift+${i + 1}`,
     run: ({ view, dispatch }) => void dispatch(viewChanged({ maximised: view.maximised === pane ? null : pane })),
   })),
+  {
+    id: 'swap-perspective',
+    label: 'Swap the perspective with the plan',
+    group: 'View',
+    keys: 'o',
+    run: ({ state, dispatch }) => void dispatch(layoutChanged({ swapped: !state.layout.swapped })),
+  },
+  {
+    id: 'fold-inspector',
+    label: 'Fold the inspector away, or show it',
+    group: 'View',
+    keys: 'b',
+    run: ({ state, dispatch }) => void dispatch(layoutChanged({ folded: !state.layout.folded })),
+  },
   ...(['properties', 'outline', 'history', 'budget'] as const).map((panel): MapCommand => ({
     id: `panel-${panel}`,
     label: `Show the ${panel}`,
     group: 'View',
     keys: panel === 'outline' ? 'Ctrl+F' : undefined,
     run: ({ dispatch }) => {
+      dispatch(layoutChanged({ folded: false }));
       dispatch(viewChanged({ panel }));
       if (panel === 'outline') setTimeout(() => document.getElementById('map-find')?.focus(), 50);
     },

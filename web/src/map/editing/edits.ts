@@ -2,7 +2,7 @@
 
 import { freeName } from '@violet-crate/core/crate/naming';
 import { newObject } from '@violet-crate/core/profile/newObject';
-import { copyMembers, transformMembers } from '@violet-crate/core/map/arrange';
+import { copyMembers, transformMembers } from '@violet-crate/core/map/member/arrange';
 import { type Members } from '@violet-crate/core/document/members';
 import { freshId, type Change, type MapEdit } from '@violet-crate/core/document/edit';
 import type { Face, GameMap, MapObject, Signal, Solid } from '@violet-crate/core/document/schema';

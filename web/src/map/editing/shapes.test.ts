@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { block, cylinder, wedge } from '@violet-crate/core/solid/primitives';
-import { dragHandle, handleAt } from '../flat/handles.ts';
+import { dragHandle, handleAt } from '../flat/projection/handles.ts';
 import { fitSheet, toScreen, toSheet } from '../../common/sheet.ts';
 import { convexHull, insideOutline, sectionDirection, shapeOf, sliceSolid, type Point2 } from '@violet-crate/core/solid/shape';
 

@@ -25,6 +25,9 @@ export function useDocument() {
   return { map, whole, profile, view, band, snap, step };
 }
 
+/** What `useDocument` answers. */
+export type Doc = ReturnType<typeof useDocument>;
+
 export interface SheetColours extends MarkColours {
   sunken: string;
   line: string;

@@ -1,33 +1,26 @@
 /**
- * One drawing sheet: canvas, panning, zooming and pointer handling. Plan and section differ in what they
- * draw and in what a drag means, which they hand in.
+ * One drawing sheet: canvas, panning, zooming and pointer handling. Where it is looked at is its owner's to keep, since
+ * plan and section share an axis.
  */
 
 import { useCallback, useEffect, useRef, useState, type PointerEvent as ReactPointerEvent, type ReactNode } from 'react';
-import { ASSET_DRAG, draggedAsset } from '../panels/Shelf.tsx';
-import { prepareCanvas, toSheet, type Canvas2d, type Sheet } from '../../common/sheet.ts';
 import type { Point2 } from '@violet-crate/core/solid/shape';
+import { prepareCanvas, toSheet, type Canvas2d, type Sheet } from '../../common/sheet.ts';
+import { ASSET_DRAG, draggedAsset } from '../../common/assetDrag.ts';
+import type { SheetPointer } from './projection/pointer.ts';
 
-export interface SheetPointer {
-  /** Sheet coordinates of the pointer now, and where the press began. */
-  at: Point2;
-  from: Point2;
-  /** The pointer left the spot by more than a tremble. */
-  moved: boolean;
-  shift: boolean;
-  alt: boolean;
-  control: boolean;
-  sheet: Sheet;
-  canvas: { width: number; height: number };
+export interface Size {
+  width: number;
+  height: number;
 }
 
 export interface FlatViewProps {
   label: string;
   testId: string;
-  fit(canvas: { width: number; height: number }): Sheet;
-  /** Changes when the view should be fitted anew. */
-  fitKey: string | number;
-  focus: { point: Point2; count: number; frame?: number } | null;
+  sheet: Sheet | null;
+  onSheet(update: (old: Sheet) => Sheet): void;
+  onSize(size: Size): void;
+  onFit(): void;
   /** What stays while the pointer moves: drawn anew only when one of `baseOf`, the sheet or the size changes. */
   drawBase(canvas: Canvas2d, sheet: Sheet): void;
   baseOf: readonly unknown[];
@@ -37,6 +30,7 @@ export interface FlatViewProps {
   onDrag(pointer: SheetPointer): void;
   onRelease(pointer: SheetPointer): void;
   onHover(pointer: SheetPointer): void;
+  onCancel(): void;
   /** A library entry is dropped here. */
   onDropAsset?(id: string, pointer: SheetPointer): void;
   onEnter?(): void;
@@ -46,11 +40,13 @@ export interface FlatViewProps {
 }
 
 const TREMBLE = 4;
+const NEAREST = 40;
+const FARTHEST = 0.02;
 
 export function FlatView(props: FlatViewProps) {
+  const { sheet, onSheet, onSize } = props;
   const element = useRef<HTMLCanvasElement>(null);
-  const [sheet, setSheet] = useState<Sheet | null>(null);
-  const [size, setSize] = useState<{ width: number; height: number }>({ width: 0, height: 0 });
+  const [size, setSize] = useState<Size>({ width: 0, height: 0 });
   const press = useRef<{ from: Point2; screen: Point2; moved: boolean; pan: Sheet | null } | null>(null);
   const base = useRef<{ canvas: HTMLCanvasElement; of: readonly unknown[] } | null>(null);
   const latest = useRef(props);
@@ -59,27 +55,14 @@ export function FlatView(props: FlatViewProps) {
   });
 
   useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setSize({ width: entry.contentRect.width, height: entry.contentRect.height }));
+    const observer = new ResizeObserver(([entry]) => {
+      const next = { width: entry.contentRect.width, height: entry.contentRect.height };
+      setSize(next);
+      latest.current.onSize(next);
+    });
     observer.observe(element.current!);
     return () => observer.disconnect();
-  }, []);
-
-  const ready = size.width > 0;
-  useEffect(() => {
-    if (ready) setSheet(latest.current.fit({ width: element.current!.clientWidth, height: element.current!.clientHeight }));
-  }, [props.fitKey, ready]);
-
-  const focusCount = props.focus?.count;
-  useEffect(() => {
-    const { focus } = latest.current;
-    if (!focus || !focusCount) return;
-    const width = element.current!.clientWidth;
-    const height = element.current!.clientHeight;
-    // With a size to frame the sheet comes as near as shows it whole, but no nearer than before.
-    setSheet(
-      (old) => old && { scale: focus.frame ? Math.min(old.scale, (Math.min(width, height) / focus.frame) * 0.8) : old.scale, centre: focus.point },
-    );
-  }, [focusCount]);
+  }, [onSize]);
 
   useEffect(() => {
     const redraw = () => {
@@ -131,17 +114,16 @@ export function FlatView(props: FlatViewProps) {
     // React listens passively to wheels; zooming has to keep the page still.
     const onWheel = (event: WheelEvent) => {
       event.preventDefault();
-      setSheet((old) => {
-        if (!old) return old;
+      onSheet((old) => {
         const { at } = pointer(event, old);
-        const scale = Math.min(40, Math.max(0.02, old.scale * Math.exp(-event.deltaY * 0.0015)));
+        const scale = Math.min(NEAREST, Math.max(FARTHEST, old.scale * Math.exp(-event.deltaY * 0.0015)));
         const k = old.scale / scale;
         return { scale, centre: [at[0] + (old.centre[0] - at[0]) * k, at[1] + (old.centre[1] - at[1]) * k] };
       });
     };
     canvas.addEventListener('wheel', onWheel, { passive: false });
     return () => canvas.removeEventListener('wheel', onWheel);
-  }, [pointer]);
+  }, [pointer, onSheet]);
 
   const onPointerDown = (event: ReactPointerEvent) => {
     if (!sheet) return;
@@ -157,7 +139,8 @@ export function FlatView(props: FlatViewProps) {
     if (!active) return props.onHover(pointer(event, sheet));
     const [dx, dy] = [event.clientX - active.screen[0], event.clientY - active.screen[1]];
     if (Math.hypot(dx, dy) > TREMBLE) active.moved = true;
-    if (active.pan) setSheet({ ...active.pan, centre: [active.pan.centre[0] - dx / active.pan.scale, active.pan.centre[1] + dy / active.pan.scale] });
+    const { pan } = active;
+    if (pan) onSheet(() => ({ ...pan, centre: [pan.centre[0] - dx / pan.scale, pan.centre[1] + dy / pan.scale] }));
     else props.onDrag(pointer(event, sheet));
   };
   const onPointerUp = (event: ReactPointerEvent) => {
@@ -183,7 +166,10 @@ export function FlatView(props: FlatViewProps) {
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
         onPointerUp={onPointerUp}
-        onPointerCancel={() => (press.current = null)}
+        onPointerCancel={() => {
+          press.current = null;
+          props.onCancel();
+        }}
         onContextMenu={(event) => event.preventDefault()}
         onDragOver={(event) => {
           if (!props.onDropAsset || !event.dataTransfer.types.includes(ASSET_DRAG)) return;
@@ -198,18 +184,14 @@ export function FlatView(props: FlatViewProps) {
           props.onDropAsset?.(id, pointer(event, sheet));
         }}
       />
-      <div className="caption">{props.label}</div>
-      <div className="readout" aria-live="off">
-        {props.readout}
-      </div>
-      <div className="controls">
-        <button
-          className="btn btn-quiet"
-          onClick={() => setSheet(props.fit({ width: element.current!.clientWidth, height: element.current!.clientHeight }))}
-          title="Show everything"
-        >
+      <div className="caption">
+        {props.label}
+        <button className="btn btn-quiet" onClick={props.onFit} title="Show everything">
           Fit
         </button>
+      </div>
+      <div className="readout" aria-live="off">
+        {props.readout}
       </div>
       {props.children}
     </div>

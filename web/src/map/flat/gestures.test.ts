@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { Ray as ThreeRay, Vector3 } from 'three';
+import { noMembers } from '@violet-crate/core/document/members';
 import { emptyMap } from '@violet-crate/core/profile/emptyMap';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import { addScaled, type Vec3 } from '@violet-crate/core/math/vec3';
@@ -8,11 +9,11 @@ import { testProfile } from '@violet-crate/core/testing/world';
 import { block } from '@violet-crate/core/solid/primitives';
 import { shapeOf } from '@violet-crate/core/solid/shape';
 import { applyAffine } from '@violet-crate/core/solid/transform';
-import { dragHandle, scaleOf } from './handles.ts';
-import { marqueed } from './marquee.ts';
+import { dragHandle, scaleOf } from './projection/handles.ts';
+import { marqueed } from './projection/marquee.ts';
 import { alongLine, dragged, draggedEdit, type Grab } from '../perspective/perspectiveDrag.ts';
-import { snapToOutlines } from './planPick.ts';
-import { turnBetween } from './turnHandle.ts';
+import { snapToOutlines } from './projection/planPick.ts';
+import { turnBetween } from './projection/turnHandle.ts';
 import { emptySelection } from '../../state/viewSlice.ts';
 
 const map: GameMap = { ...emptyMap(testProfile()), solids: { s1: block({ min: [0, 0, 0], max: [64, 64, 64] }, 'brick') } };
@@ -93,7 +94,7 @@ test('corners are snapped to before edges', () => {
 });
 
 test('a rectangle replaces, adds to or takes from what is selected', () => {
-  const found = { solids: ['s1', 's2'], objects: [], copies: [], paths: [] };
+  const found = { ...noMembers, solids: ['s1', 's2'] };
   const before = { ...emptySelection, solids: ['s1'], objects: ['o1'] };
   expect(marqueed(before, found, 'replace')).toMatchObject({ solids: ['s1', 's2'], objects: [] });
   expect(marqueed(before, found, 'add')).toMatchObject({ solids: ['s1', 's2'], objects: ['o1'] });

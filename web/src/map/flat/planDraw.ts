@@ -1,17 +1,17 @@
 /** How the plan is drawn: solids cut at a height, objects by what they do, and everything that links them. */
 
 import { classBox } from '@violet-crate/core/map/objectBox';
-import { copyOf } from '@violet-crate/core/map/prefab';
 import type { GameMap, MapObject } from '@violet-crate/core/document/schema';
-import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
 import { looksOf } from '../../part/looks.ts';
+import { arrow } from '../editing/arrow.ts';
+import { LINE_KINDS, memberLook } from '../member/members.ts';
 import { drawObjectMark } from '../editing/objectMark.ts';
-import { planRelation } from './planPick.ts';
+import { isChosen, planRelation } from './projection/planPick.ts';
 import { drawGrid, drawLabel, toScreen, toSheet, tracePolygon, type Canvas2d, type Sheet } from '../../common/sheet.ts';
 import type { SheetColours } from '../editing/useDocument.ts';
-import { isShown, type Selection, type ViewState } from '../../state/viewSlice.ts';
+import { isShown, type ViewState } from '../../state/viewSlice.ts';
 
 export interface PlanScene {
   map: GameMap;
@@ -24,14 +24,6 @@ export interface PlanScene {
 }
 
 export type Place = (p: readonly number[]) => Point2;
-
-/** Whether a member of the whole map belongs to what is selected. */
-export function isChosen(map: GameMap, selection: Selection, kind: 'solids' | 'objects', id: string): boolean {
-  if (selection[kind].includes(id)) return true;
-  if (selection.copies.length === 0) return false;
-  const copy = copyOf(map, id);
-  return copy !== null && selection.copies.includes(copy);
-}
 
 /** Everything that is not selected. */
 export function drawPlanBase(canvas: Canvas2d, sheet: Sheet, scene: PlanScene): void {
@@ -55,11 +47,13 @@ export function drawPlanBase(canvas: Canvas2d, sheet: Sheet, scene: PlanScene): 
   drawGrid(canvas, sheet, view.grid, { line: colours.line, strong: colours.faint });
   for (const { id, relation } of solids) if (relation !== 'below') drawSolid(context, place, scene, id, relation, false);
   if (view.showSignals) for (const signal of Object.values(whole.signals)) drawSignal(context, place, scene, signal, false);
-  for (const [id, path] of Object.entries(map.paths))
-    if (isShown(view, 'paths', id) && !view.selection.paths.includes(id)) {
-      // Paths of other floors stay in sight, faintly.
-      context.globalAlpha = path.points.some((p) => p[2] >= scene.band.bottom - 1 && p[2] <= scene.band.top) ? 1 : 0.25;
-      drawPath(context, place, path.points, path.loop, path.name, colours.clear, colours.ground, false);
+  for (const kind of LINE_KINDS)
+    for (const [id, member] of Object.entries(map[kind])) {
+      if (!isShown(view, kind, id) || view.selection[kind].includes(id)) continue;
+      const look = memberLook(kind);
+      // What belongs to other floors stays in sight, faintly.
+      context.globalAlpha = look.points(member as never).some((p) => p[2] >= scene.band.bottom - 1 && p[2] <= scene.band.top) ? 1 : 0.25;
+      look.draw!({ context, place, colours, chosen: false }, member as never);
       context.globalAlpha = 1;
     }
   for (const [id, object] of Object.entries(whole.objects)) {
@@ -93,10 +87,9 @@ export function drawChosen(canvas: Canvas2d, sheet: Sheet, scene: PlanScene, by:
         ('object' in signal.to && isChosen(map, view.selection, 'objects', signal.to.object))
       )
         drawSignal(context, place, scene, signal, true);
-  for (const id of view.selection.paths) {
-    const path = map.paths[id];
-    if (path) drawPath(context, place, path.points, path.loop, path.name, colours.warm, colours.ground, true);
-  }
+  for (const kind of LINE_KINDS)
+    for (const id of view.selection[kind])
+      if (map[kind][id]) memberLook(kind).draw!({ context, place, colours, chosen: true }, map[kind][id] as never);
   const objects =
     view.selection.copies.length > 0
       ? Object.keys(whole.objects).filter((id) => isChosen(map, view.selection, 'objects', id))
@@ -182,41 +175,4 @@ function drawSignal(
   context.strokeStyle = chosen ? colours.warm : colours.clear;
   arrow(context, place(a.position), place(b.position));
   context.globalAlpha = 1;
-}
-
-export function drawPath(
-  context: CanvasRenderingContext2D,
-  place: Place,
-  points: readonly Vec3[],
-  loop: boolean,
-  name: string,
-  ink: string,
-  ground: string,
-  chosen: boolean,
-): void {
-  const flat = points.map(place);
-  context.strokeStyle = ink;
-  context.lineWidth = chosen ? 2.5 : 1.5;
-  const ends = loop && flat.length > 2 ? [...flat, flat[0]] : flat;
-  for (let i = 1; i < ends.length; i++) arrow(context, ends[i - 1], ends[i]);
-  flat.forEach(([x, y], i) => {
-    context.fillStyle = i === 0 ? ink : ground;
-    context.beginPath();
-    context.arc(x, y, chosen ? 5 : 3, 0, 2 * Math.PI);
-    context.fill();
-    context.stroke();
-    if (chosen) drawLabel(context, String(i), x + 7, y - 5, ink, ground);
-  });
-  if (name && flat[0]) drawLabel(context, name, flat[0][0] + 9, flat[0][1] + 14, ink, ground);
-}
-
-export function arrow(context: CanvasRenderingContext2D, a: Point2, b: Point2): void {
-  const angle = Math.atan2(b[1] - a[1], b[0] - a[0]);
-  context.beginPath();
-  context.moveTo(...a);
-  context.lineTo(...b);
-  context.moveTo(b[0] - 8 * Math.cos(angle - 0.4), b[1] - 8 * Math.sin(angle - 0.4));
-  context.lineTo(...b);
-  context.lineTo(b[0] - 8 * Math.cos(angle + 0.4), b[1] - 8 * Math.sin(angle + 0.4));
-  context.stroke();
 }

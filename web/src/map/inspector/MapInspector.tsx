@@ -1,5 +1,5 @@
 import { freshId } from '@violet-crate/core/document/edit';
-import { inLayer } from '@violet-crate/core/map/find';
+import { inLayer } from '@violet-crate/core/map/member/find';
 import { classOf } from '@violet-crate/core/profile/schema';
 import { Icon } from '../../common/Icon.tsx';
 import { LuxelFactor } from '../../common/LuxelFactor.tsx';

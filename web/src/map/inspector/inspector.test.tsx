@@ -12,7 +12,7 @@ import { LuxelFactor } from '../../common/LuxelFactor.tsx';
 import { store } from '../../state/store.ts';
 import { openWorld, renderIn } from '../../testing/render.tsx';
 import { CheckField, ChoiceField, NumberField, TextField, VectorField } from '../../common/fields.tsx';
-import { Inspector } from './Inspector.tsx';
+import { Inspector } from '../Inspector.tsx';
 import { edited, saved, undone } from '../../state/mapSlice.ts';
 import { selected } from '../../state/viewSlice.ts';
 
@@ -168,7 +168,7 @@ describe('the inspector', () => {
     act(() => void store.dispatch(selected({ solids: ['s1', 's2'], objects: ['o1'] })));
     renderIn(<Inspector />);
     expect(screen.getByRole('heading', { name: '3 things' })).toBeTruthy();
-    expect(screen.getByText(/2 solids, 1 objects/)).toBeTruthy();
+    expect(screen.getByText(/2 solids, 1 object\./)).toBeTruthy();
   });
 });
 

@@ -1,18 +1,19 @@
 import { useMemo, useRef, useState } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { findInMap, type Found } from '@violet-crate/core/map/find';
+import { findInMap, type Found } from '@violet-crate/core/map/member/find';
 import { boxCentre } from '@violet-crate/core/math/box3';
-import { memberBox } from '@violet-crate/core/map/arrange';
-import { type MemberKind } from '@violet-crate/core/document/members';
-import { classOf } from '@violet-crate/core/profile/schema';
+import { factsOf, memberBox } from '@violet-crate/core/map/member/members';
+import { KINDS, type MemberKind } from '@violet-crate/core/document/members';
 import { Icon } from '../../common/Icon.tsx';
 import { useAppDispatch } from '../../state/store.ts';
+import { memberLook } from '../member/members.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import { isShown, selected, shown, viewChanged } from '../../state/viewSlice.ts';
 
 type Row = { kind: MemberKind; id: string; label: string; note: string; icon: string } | { head: string; count: number };
 
-const ICONS: Record<MemberKind, string> = { solids: 'square', objects: 'pin-map', copies: 'boxes', paths: 'bezier2' };
+/** Solids are many and come last. */
+const ORDER = [...KINDS.filter((kind) => kind !== 'solids' && kind !== 'objects'), 'objects', 'solids'] as const;
 
 /** Everything in the map as a tree, and what a search finds in it. */
 export function OutlinePanel() {
@@ -25,26 +26,30 @@ export function OutlinePanel() {
   const rows = useMemo((): Row[] => {
     if (query.trim()) {
       const found = findInMap(map, profile, query, 2000);
-      return found.map((f: Found) => ({ kind: f.kind, id: f.id, label: f.label, note: f.because, icon: ICONS[f.kind] }));
+      return found.map((f: Found) => ({
+        kind: f.kind,
+        id: f.id,
+        label: f.label,
+        note: f.because,
+        icon: memberLook(f.kind).icon(map[f.kind][f.id] as never, profile),
+      }));
     }
     const groups = new Map<string, Row[]>();
-    const add = (head: string, row: Row) => groups.set(head, [...(groups.get(head) ?? []), row]);
-    for (const [id, copy] of Object.entries(map.copies))
-      add('Copies of prefabs', { kind: 'copies', id, label: copy.name, note: map.prefabs[copy.prefab]?.name ?? copy.prefab, icon: 'boxes' });
-    for (const [id, path] of Object.entries(map.paths))
-      add('Paths', { kind: 'paths', id, label: path.name, note: `${path.points.length} points`, icon: 'bezier2' });
-    for (const [id, object] of Object.entries(map.objects)) {
-      const own = classOf(profile, object.class);
-      add(own?.label ?? object.class, { kind: 'objects', id, label: object.name, note: '', icon: own?.icon ?? 'question' });
-    }
-    const solids: Row[] = Object.entries(map.solids).map(([id, solid]) => ({
-      kind: 'solids',
-      id,
-      label: solid.label ?? id,
-      note: `${solid.faces[0].material}${solid.detail ? ', detail' : ''}`,
-      icon: 'square',
-    }));
-    if (solids.length > 0) groups.set('Solids', solids);
+    for (const kind of ORDER)
+      for (const [id, member] of Object.entries(map[kind]) as [string, never][]) {
+        const look = memberLook(kind);
+        const head = look.heading(member, profile);
+        const row: Row = {
+          kind,
+          id,
+          label: factsOf(kind).label(id, member),
+          note: look.aside?.(member, map) ?? '',
+          icon: look.icon(member, profile),
+        };
+        const list = groups.get(head);
+        if (list) list.push(row);
+        else groups.set(head, [row]);
+      }
     return [...groups].flatMap(([head, members]) => [{ head, count: members.length }, ...(closed[head] ? [] : members)]);
   }, [map, profile, query, closed]);
 

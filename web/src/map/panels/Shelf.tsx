@@ -1,14 +1,10 @@
-import { useMemo, useRef, useState, type DragEvent } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { NO_FILTER, searchLibrary, type LibraryEntry } from '@violet-crate/core/library/library';
+import { ASSET_DRAG } from '../../common/assetDrag.ts';
 import { Icon } from '../../common/Icon.tsx';
 import { KIND_ICONS, Thumb } from '../../common/Thumb.tsx';
 import { useAssetSource, useLibrary } from '../../common/useLibrary.ts';
-
-/** The type under which a library entry is dragged. */
-export const ASSET_DRAG = 'application/x-violet-asset';
-
-export const draggedAsset = (event: DragEvent): string | null => event.dataTransfer.getData(ASSET_DRAG) || null;
 
 const ROW = 46;
 /** What can be put into a map. */

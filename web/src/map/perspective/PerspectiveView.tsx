@@ -3,10 +3,9 @@ import { AmbientLight, Color, Group, Plane, Vector3, type Object3D } from 'three
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import { copyOf, expandMap } from '@violet-crate/core/map/prefab';
-import { membersBox } from '@violet-crate/core/map/arrange';
+import { membersBox } from '@violet-crate/core/map/member/members';
 import { boxCentre, boxOfPoints } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import {} from '@violet-crate/core/profile/schema';
 import { shapeOf } from '@violet-crate/core/solid/shape';
 import { lookOf } from '../../part/looks.ts';
 import { selectWorld } from '../../state/world.ts';
@@ -19,6 +18,7 @@ import { FlyCamera } from './fly.ts';
 import { edited } from '../../state/mapSlice.ts';
 import {
   editingLights,
+  ghostGroup,
   linksGroup,
   objectGroup,
   ObjectsScene,
@@ -30,7 +30,8 @@ import {
 } from './mapScene.ts';
 import { pickPerspective, pointerRay, type Hit, type Ray } from './perspectivePick.ts';
 import { storePicture } from '../editing/picture.ts';
-import { ASSET_DRAG, draggedAsset } from '../panels/Shelf.tsx';
+import { ASSET_DRAG, draggedAsset } from '../../common/assetDrag.ts';
+import { currentGhost, onGhost } from '../editing/ghost.ts';
 import { useDocument, useSheetColours } from '../editing/useDocument.ts';
 import { lightByProbes } from '../../three/probeLit.ts';
 import { useBuiltLight } from './useBuiltLight.ts';
@@ -47,6 +48,7 @@ interface Parts {
   lights: Group;
   figure: Group;
   draft: Group;
+  ghost: Group;
   built: Group;
 }
 
@@ -92,11 +94,11 @@ export function PerspectiveView() {
   useEffect(() => {
     const stage = new Stage3d(host.current!, '#17101d');
     const controls = new OrbitControls(stage.camera, stage.renderer.domElement);
-    const [marks, links, lights, figure, draft, built] = [new Group(), new Group(), new Group(), new Group(), new Group(), new Group()];
+    const [marks, links, lights, figure, draft, ghost, built] = Array.from({ length: 7 }, () => new Group());
     const [solids, objects] = [new SolidsScene(), new ObjectsScene()];
-    stage.scene.add(solids.group, objects.group, marks, links, lights, figure, draft, built);
+    stage.scene.add(solids.group, objects.group, marks, links, lights, figure, draft, ghost, built);
     controls.addEventListener('change', () => stage.draw());
-    setParts({ stage, controls, solids, objects, marks, links, lights, figure, draft, built });
+    setParts({ stage, controls, solids, objects, marks, links, lights, figure, draft, ghost, built });
     return () => {
       controls.dispose();
       stage.dispose();
@@ -265,6 +267,18 @@ export function PerspectiveView() {
     parts.controls.update();
     parts.stage.draw();
   }, [parts, map, profile, view.follow, view.selection, m]);
+
+  // What is being drawn or dragged on a sheet.
+  useEffect(() => {
+    if (!parts) return;
+    const show = () => {
+      const ghost = currentGhost();
+      refill(parts.ghost, ...(ghost ? [ghostGroup(ghost, m, colours.warm)] : []));
+      parts.stage.draw();
+    };
+    show();
+    return onGhost(show);
+  }, [parts, m, colours]);
 
   const press = useRef<[number, number]>([0, 0]);
 

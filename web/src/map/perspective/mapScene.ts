@@ -30,6 +30,8 @@ import { lerp, type Vec3 } from '@violet-crate/core/math/vec3';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
 import { materialType, type Profile } from '@violet-crate/core/profile/schema';
 import { loadModel, previewTexture, type AssetSource } from '../../three/assets3d.ts';
+import type { Ghost } from '../editing/ghost.ts';
+import { LINE_KINDS, memberLook } from '../member/members.ts';
 import { lookOf } from '../../part/looks.ts';
 import { freeTree } from '../../three/stage3d.ts';
 import { shapeOf } from '@violet-crate/core/solid/shape';
@@ -240,10 +242,8 @@ export function selectionGroup(world: CrateWorld, map: GameMap, whole: GameMap, 
       winding.forEach((p, i) => edge(p, winding[(i + 1) % winding.length]));
     }
   }
-  for (const id of selection.paths) {
-    const path = map.paths[id];
-    if (path) path.points.forEach((p, i) => (i > 0 || path.loop) && edge(path.points[(i + path.points.length - 1) % path.points.length], p));
-  }
+  for (const kind of LINE_KINDS)
+    for (const id of selection[kind]) if (map[kind][id]) for (const [a, b] of memberLook(kind).lines?.(map[kind][id] as never) ?? []) edge(a, b);
   const objects = [...selection.objects, ...(selection.copies.length > 0 ? Object.keys(whole.objects).filter(ofCopies) : [])];
   for (const id of objects) {
     if (!whole.objects[id]) continue;
@@ -260,7 +260,18 @@ export function selectionGroup(world: CrateWorld, map: GameMap, whole: GameMap, 
   return group;
 }
 
-/** Arrows of signals and the ways of paths, as lines. */
+/** What is being drawn or dragged on a sheet, through everything. */
+export function ghostGroup(ghost: Ghost, metres: number, colour: string): Group {
+  const points: number[] = [];
+  const edge = (a: Vec3, b: Vec3) => points.push(...toGltf(a, metres), ...toGltf(b, metres));
+  for (const solid of ghost.solids)
+    for (const { winding } of shapeOf(solid).polygons) winding.forEach((p, i) => edge(p, winding[(i + 1) % winding.length]));
+  for (const line of ghost.lines) for (let i = 1; i < line.length; i++) edge(line[i - 1], line[i]);
+  const geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(Float32Array.from(points), 3));
+  return new Group().add(new LineSegments(geometry, new LineBasicMaterial({ color: colour, depthTest: false })));
+}
+
+/** Arrows of signals, and members that are lines. */
 export function linksGroup(whole: GameMap, metres: number, colours: SceneColours): Group {
   const group = new Group();
   const lines = (points: number[], colour: string) => {
@@ -281,10 +292,12 @@ export function linksGroup(whole: GameMap, metres: number, colours: SceneColours
       signals.push(...toGltf(b.position, metres), ...toGltf([back[0] - aside * side, back[1] + along * side, back[2]], metres));
   }
   lines(signals, colours.clear);
-  const paths = Object.values(whole.paths).flatMap(({ points, loop }) =>
-    points.flatMap((p, i) => (i > 0 || loop ? [...toGltf(points[(i + points.length - 1) % points.length], metres), ...toGltf(p, metres)] : [])),
+  const ways = LINE_KINDS.flatMap((kind) =>
+    Object.values(whole[kind]).flatMap((member) =>
+      (memberLook(kind).lines?.(member as never) ?? []).flatMap(([a, b]) => [...toGltf(a, metres), ...toGltf(b, metres)]),
+    ),
   );
-  lines(paths, colours.violet);
+  lines(ways, colours.violet);
   return group;
 }
 

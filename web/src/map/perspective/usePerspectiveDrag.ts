@@ -12,6 +12,8 @@ import { groupDistance, handleGroups, holds } from '../editing/handleGroups.ts';
 import { edited } from '../../state/mapSlice.ts';
 import { dragged, draggedEdit, middleOf, type Grab } from './perspectiveDrag.ts';
 import type { Hit, Ray } from './perspectivePick.ts';
+import { showGhost } from '../editing/ghost.ts';
+import { ghostOf } from '../member/ghostOf.ts';
 import { useDocument, useSheetColours } from '../editing/useDocument.ts';
 import { isEmpty, selected } from '../../state/viewSlice.ts';
 
@@ -110,6 +112,7 @@ export function usePerspectiveDrag(
 
   const release = () => {
     held.current = null;
+    showGhost(null);
     if (!scene) return;
     scene.hold(false);
     scene.marks.position.set(0, 0, 0);
@@ -138,6 +141,8 @@ export function usePerspectiveDrag(
       }
       const by = byOf(event);
       if (!by) return;
+      const edit = draggedEdit(held.current, map, selection, by, true);
+      showGhost(typeof edit === 'string' ? null : ghostOf(edit, { map, profile }));
       if (held.current.what === 'members') scene.marks.position.set(...toGltf(by, m));
       else show(draftOf(by, true));
       scene.draw();

@@ -1,64 +1,27 @@
 /** Moving, turning, copying, aligning and distributing what is selected, as edits. */
 
-import { freeName } from '../crate/naming.ts';
-import { boxCentre, boxOfPoints, type Box3 } from '../math/box3.ts';
-import type { Vec3 } from '../math/vec3.ts';
-import type { Profile } from '../profile/schema.ts';
-import { shapeOf } from '../solid/shape.ts';
-import { moveSolid } from '../solid/solid.ts';
-import { applyAffine, rotation, transformSolid, translation, turnOf, type Affine } from '../solid/transform.ts';
-import { freshId, type Change, type MapEdit } from '../document/edit.ts';
-import { KINDS, type MemberKind, type Members } from '../document/members.ts';
-import { classBox } from './objectBox.ts';
-import { expandMap } from './prefab.ts';
-import { withReferences } from './references.ts';
-import type { Copy, GameMap, MapObject, MapPath, Solid } from '../document/schema.ts';
-import { own } from '../own.ts';
-
-type Member = Solid | MapObject | Copy | MapPath;
-
-/** The space that one member takes up. */
-export function memberBox(map: GameMap, profile: Profile, kind: MemberKind, id: string): Box3 | null {
-  if (kind === 'solids') return map.solids[id] ? shapeOf(map.solids[id]).box : null;
-  if (kind === 'objects') return own(map.objects, id) ? classBox(profile, map.objects[id]) : null;
-  if (kind === 'paths') return own(map.paths, id) ? boxOfPoints(map.paths[id].points) : null;
-  const copy = own(map.copies, id);
-  if (!copy) return null;
-  const alone = expandMap({ ...map, solids: {}, objects: {}, signals: {}, copies: { [id]: copy } }, profile);
-  const boxes = [...Object.values(alone.solids).map((s) => shapeOf(s).box), ...Object.values(alone.objects).map((o) => classBox(profile, o))];
-  return boxes.length > 0 ? boxOfPoints(boxes.flatMap((b) => [b.min, b.max])) : boxOfPoints([copy.position]);
-}
-
-export function membersBox(map: GameMap, profile: Profile, members: Members): Box3 | null {
-  const boxes = KINDS.flatMap((kind) => members[kind].map((id) => memberBox(map, profile, kind, id))).filter((b) => b !== null);
-  return boxes.length > 0 ? boxOfPoints(boxes.flatMap((b) => [b.min, b.max])) : null;
-}
-
-const isMove = ({ rows }: Affine): boolean => rows.every((row, i) => row.every((v, j) => v === (i === j ? 1 : 0)));
-
-/** A member after an affine map. Objects and copies turn upright only; what else the map does to their shape is left out. */
-function transformMember(kind: MemberKind, member: Member, affine: Affine, carry: boolean): Member {
-  if (kind === 'solids') return isMove(affine) && !carry ? moveSolid(member as Solid, affine.move) : transformSolid(member as Solid, affine, carry);
-  if (kind === 'paths') return { ...(member as MapPath), points: (member as MapPath).points.map((p) => applyAffine(affine, p)) };
-  const placed = member as MapObject | Copy;
-  const next = { ...placed, position: applyAffine(affine, placed.position), turn: isMove(affine) ? placed.turn : turnOf(affine, placed.turn) };
-  const shape = (placed as MapObject).shape;
-  return shape ? { ...next, shape: transformSolid(shape, affine, true) } : next;
-}
+import { freeNames } from '../../crate/naming.ts';
+import { freshIds, type Change, type MapEdit } from '../../document/edit.ts';
+import { byKind, KINDS, type MemberKind, type Members } from '../../document/members.ts';
+import { COLLECTION_TABLE, type GameMap, type MemberOf } from '../../document/schema.ts';
+import { boxCentre, type Box3 } from '../../math/box3.ts';
+import type { Vec3 } from '../../math/vec3.ts';
+import type { Profile } from '../../profile/schema.ts';
+import { isMove, rotation, translation, type Affine } from '../../solid/transform.ts';
+import { factsOf, memberBox, memberOf, membersBox } from './members.ts';
+import { withReferences } from '../references.ts';
 
 /** Transforms what is selected; null where nothing changes. With `carry` textures go along with their solids. */
 export function transformMembers(map: GameMap, members: Members, affine: Affine, name: string, carry = false): MapEdit | null {
   if (isMove(affine) && affine.move.every((v) => v === 0)) return null;
   const changes = KINDS.flatMap((kind) =>
     members[kind].flatMap((id): Change[] => {
-      const member = (map[kind] as Record<string, Member>)[id];
-      return member ? [{ of: kind, id, to: transformMember(kind, member, affine, carry) } as Change] : [];
+      const member = memberOf(map, kind, id);
+      return member ? [{ of: kind, id, to: factsOf(kind).transform(member as never, affine, carry) } as Change] : [];
     }),
   );
   return changes.length > 0 ? { name, changes } : null;
 }
-
-const PREFIX: Record<MemberKind, string> = { solids: 's', objects: 'o', copies: 'c', paths: 'w' };
 
 /** Copies of what is selected under each map; names are made free, signals and references among the copied are copied along. */
 export function copyMembers(
@@ -70,35 +33,23 @@ export function copyMembers(
   carry = false,
 ): { edit: MapEdit; members: Members } | null {
   const changes: Change[] = [];
-  const made: Record<MemberKind, string[]> = { solids: [], objects: [], copies: [], paths: [] };
-  const takenIds: Record<MemberKind | 'signals', Set<string>> = {
-    solids: new Set(),
-    objects: new Set(),
-    copies: new Set(),
-    paths: new Set(),
-    signals: new Set(),
+  const made = byKind((): string[] => []);
+  const fresh = {
+    ...byKind((kind) => freshIds(map[kind], COLLECTION_TABLE[kind].prefix)),
+    signals: freshIds(map.signals, COLLECTION_TABLE.signals.prefix),
   };
-  const names: Record<string, string[]> = {
-    objects: Object.values(map.objects).map((o) => o.name),
-    copies: Object.values(map.copies).map((c) => c.name),
-    paths: Object.values(map.paths).map((p) => p.name),
-  };
+  const names = byKind((kind) => freeNames(Object.values(map[kind] as Record<string, { name?: string }>).flatMap((member) => member.name ?? [])));
   for (const affine of affines) {
     const copied = new Map<string, string>();
     const first = changes.length;
     for (const kind of KINDS) {
       for (const old of members[kind]) {
-        const member = (map[kind] as Record<string, Member>)[old];
+        const member = memberOf(map, kind, old);
         if (!member) continue;
-        const id = freshId(map[kind], PREFIX[kind], takenIds[kind]);
-        takenIds[kind].add(id);
+        const id = fresh[kind]();
         made[kind].push(id);
-        let next = transformMember(kind, member, affine, carry);
-        if ('name' in next) {
-          const fresh = freeName(next.name, names[kind]);
-          names[kind].push(fresh);
-          next = { ...next, name: fresh };
-        }
+        let next: MemberOf<MemberKind> = factsOf(kind).transform(member as never, affine, carry);
+        if ('name' in next) next = { ...next, name: names[kind](next.name) };
         if (kind === 'objects') copied.set(old, id);
         changes.push({ of: kind, id, to: next } as Change);
       }
@@ -109,8 +60,7 @@ export function copyMembers(
       const from = copied.get(signal.from);
       const to = 'object' in signal.to ? copied.get(signal.to.object) : null;
       if (!from || to === undefined) continue;
-      const id = freshId(map.signals, 'g', takenIds.signals);
-      takenIds.signals.add(id);
+      const id = fresh.signals();
       changes.push({ of: 'signals', id, to: { ...signal, from, to: 'object' in signal.to ? { ...signal.to, object: to! } : signal.to } });
     }
   }
@@ -196,7 +146,7 @@ function moveEach(map: GameMap, profile: Profile, members: Members, by: (box: Bo
       if (!box) return [];
       const move = by(box, `${kind}/${id}`);
       if (move.every((v) => Math.abs(v) < 1e-9)) return [];
-      return [{ of: kind, id, to: transformMember(kind, (map[kind] as Record<string, Member>)[id], translation(move), false) } as Change];
+      return [{ of: kind, id, to: factsOf(kind).transform(memberOf(map, kind, id) as never, translation(move), false) } as Change];
     }),
   );
   return changes.length > 0 ? { name, changes } : null;

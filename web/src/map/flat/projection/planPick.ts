@@ -4,9 +4,10 @@ import { copyOf } from '@violet-crate/core/map/prefab';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
 import { insideOutline, shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
-import type { SheetPointer } from './FlatView.tsx';
+import type { SheetPointer } from './pointer.ts';
+import { LINE_KINDS, memberLook } from '../../member/members.ts';
 import type { MemberKind } from '@violet-crate/core/document/members';
-import { isShown, type ViewState } from '../../state/viewSlice.ts';
+import { isShown, type Selection, type ViewState } from '../../../state/viewSlice.ts';
 
 export interface Picked {
   kind: MemberKind;
@@ -19,6 +20,14 @@ export function planRelation(box: Box3, cut: number): 'cut' | 'below' | 'above' 
   return box.min[2] >= cut ? 'above' : 'cut';
 }
 
+/** Whether a member of the whole map belongs to what is selected. */
+export function isChosen(map: GameMap, selection: Selection, kind: 'solids' | 'objects', id: string): boolean {
+  if (selection[kind].includes(id)) return true;
+  if (selection.copies.length === 0) return false;
+  const copy = copyOf(map, id);
+  return copy !== null && selection.copies.includes(copy);
+}
+
 const PICK_REACH = 9;
 
 /** Distance from a point to a segment. */
@@ -29,13 +38,33 @@ export function segmentDistance(p: Point2, a: Point2, b: Point2): number {
   return Math.hypot(a[0] + dx * t - p[0], a[1] + dy * t - p[1]);
 }
 
+/** Pixels within which a line is meant. */
+const LINE_REACH = 6;
+
+/** Members drawn as lines near a point of a sheet. */
+export const linesNear = (
+  map: GameMap,
+  kinds: readonly MemberKind[],
+  view: Pick<ViewState, 'hidden' | 'hiddenLayers'>,
+  project: (p: readonly number[]) => Point2,
+  at: Point2,
+  scale: number,
+): Picked[] =>
+  kinds.flatMap((kind) =>
+    Object.entries(map[kind]).flatMap(([id, member]): Picked[] => {
+      if (!isShown(view, kind, id)) return [];
+      const lines = memberLook(kind).lines?.(member as never) ?? [];
+      return lines.some(([a, b]) => segmentDistance(at, project(a), project(b)) * scale <= LINE_REACH) ? [{ kind, id }] : [];
+    }),
+  );
+
 /** A member of the whole map as what can be selected: what a copy stands for selects the copy. */
 function selectable(map: GameMap, kind: 'solids' | 'objects', id: string): Picked {
   const copy = copyOf(map, id);
   return copy ? { kind: 'copies', id: copy } : { kind, id };
 }
 
-/** All under a point, what one most likely means first: objects, paths, walls, then floors from the top. */
+/** All under a point, what one most likely means first: objects, lines, walls, then floors from the top. */
 export function pickPlan(
   map: GameMap,
   whole: GameMap,
@@ -50,13 +79,7 @@ export function pickPlan(
     .filter((o) => o.away <= PICK_REACH)
     .sort((a, b) => a.away - b.away)
     .map(({ id }) => selectable(map, 'objects', id));
-  const paths = Object.entries(map.paths)
-    .filter(([id, { points, loop }]) => {
-      if (!isShown(view, 'paths', id)) return false;
-      const ends = loop ? [...points, points[0]] : points;
-      return ends.slice(1).some((p, i) => segmentDistance(at, [ends[i][0], ends[i][1]], [p[0], p[1]]) * sheet.scale <= 6);
-    })
-    .map(([id]): Picked => ({ kind: 'paths', id }));
+  const lines = linesNear(map, LINE_KINDS, view, (p) => [p[0], p[1]], at, sheet.scale);
   const order = { cut: 0, below: 1, above: 2 };
   const solids = Object.entries(whole.solids)
     .filter(([id, solid]) => {
@@ -70,7 +93,7 @@ export function pickPlan(
     )
     .map(([id]) => selectable(map, 'solids', id));
   const seen = new Set<string>();
-  return [...objects, ...paths, ...solids].filter(({ kind, id }) => {
+  return [...objects, ...lines, ...solids].filter(({ kind, id }) => {
     const key = `${kind}/${id}`;
     return !seen.has(key) && seen.add(key);
   });

@@ -2,7 +2,7 @@
 
 import type { Point2 } from '@violet-crate/core/solid/shape';
 import type { Rect } from './handles.ts';
-import { toScreen, type Sheet } from '../../common/sheet.ts';
+import { toScreen, type Sheet } from '../../../common/sheet.ts';
 
 /** Pixels from the top of the selection. */
 const STEM = 26;

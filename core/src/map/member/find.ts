@@ -1,16 +1,20 @@
 /** Choosing members of a map by what they are rather than where they are. */
 
-import { classOf, type Profile } from '../profile/schema.ts';
-import type { GameMap, Solid } from '../document/schema.ts';
-import { own } from '../own.ts';
+import { KINDS, type MemberKind } from '../../document/members.ts';
+import type { GameMap, Solid } from '../../document/schema.ts';
+import type { Profile } from '../../profile/schema.ts';
+import { factsOf } from './members.ts';
 
 export interface Found {
-  kind: 'solids' | 'objects' | 'copies' | 'paths';
+  kind: MemberKind;
   id: string;
   label: string;
   /** Which of its words matched. */
   because: string;
 }
+
+/** What has names comes before solids, which are many. */
+const FOUND_FIRST = [...KINDS.filter((kind) => kind !== 'solids'), 'solids'] as const;
 
 /**
  * Members whose name, class, property, material, tag, layer or id has every word of `query`. `key:word` looks only there:
@@ -30,40 +34,12 @@ export function findInMap(map: GameMap, profile: Profile, query: string, limit =
     }
     return because;
   };
-  const add = (kind: Found['kind'], id: string, label: string, entries: [string, string][]) => {
-    const because = found.length < limit ? match(entries) : null;
-    if (because !== null) found.push({ kind, id, label, because });
-  };
-  const common = (member: { layer?: string; tags?: string[] }): [string, string][] => [
-    ...(member.tags ?? []).map((tag): [string, string] => ['tag', tag]),
-    ...(member.layer && map.layers[member.layer] ? [['layer', map.layers[member.layer].name] as [string, string]] : []),
-  ];
-  for (const [id, object] of Object.entries(map.objects)) {
-    add('objects', id, object.name, [
-      ['name', object.name],
-      ['class', object.class],
-      ['class', classOf(profile, object.class)?.label ?? ''],
-      ...common(object),
-      ...Object.entries(object.properties).map(([key, value]): [string, string] => [key, String(value)]),
-    ]);
-  }
-  for (const [id, copy] of Object.entries(map.copies))
-    add('copies', id, copy.name, [
-      ['name', copy.name],
-      ['prefab', own(map.prefabs, copy.prefab)?.name ?? copy.prefab],
-    ]);
-  for (const [id, path] of Object.entries(map.paths))
-    add('paths', id, path.name, [
-      ['name', path.name],
-      ['class', 'path'],
-    ]);
-  for (const [id, solid] of Object.entries(map.solids))
-    add('solids', id, solid.label ?? id, [
-      ['id', id],
-      ['name', solid.label ?? ''],
-      ...[...new Set(solid.faces.map((f) => f.material))].map((m): [string, string] => ['material', m]),
-      ...common(solid),
-    ]);
+  for (const kind of FOUND_FIRST)
+    for (const [id, member] of Object.entries(map[kind])) {
+      if (found.length >= limit) return found;
+      const because = match(factsOf(kind).found(id, member as never, { map, profile }));
+      if (because !== null) found.push({ kind, id, label: factsOf(kind).label(id, member as never), because });
+    }
   return found;
 }
 

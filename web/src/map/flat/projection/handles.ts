@@ -1,6 +1,6 @@
 /** The eight handles of a rectangle, and what dragging one does to it. */
 
-import { toScreen, type Sheet } from '../../common/sheet.ts';
+import { toScreen, type Sheet } from '../../../common/sheet.ts';
 import { scaling, type Affine } from '@violet-crate/core/solid/transform';
 import type { Point2 } from '@violet-crate/core/solid/shape';
 
