@@ -101,7 +101,7 @@ test('a house of two rooms with door, window, stair and lamp, from blank and bac
   await place(page, 'Start', [64, 0]);
 
   // Materials: one face painted in the perspective, a whole room by the palette's current material.
-  await page.getByTestId('perspective').click({ position: { x: 200, y: 200 } });
+  await page.getByTestId('perspective').click({ position: { x: 170, y: 100 } });
   await expect(inspector(page).getByRole('heading', { name: /^Material of this face/ })).toBeVisible();
   await inspector(page).getByRole('button', { name: 'plaster' }).click();
   await inspector(page).getByLabel('Turn (°)').fill('45');

@@ -24,7 +24,7 @@ describe('the command line', () => {
     expect(out).toContain('publish');
     out = '';
     expect(await main(['convert', '--help'])).toBe(0);
-    expect(out).toContain('--pivot WHERE');
+    expect(out).toContain('--pivot VALUE');
     expect(await main(['explode'])).toBe(2);
     expect(err).toContain('There is no command "explode"');
     err = '';

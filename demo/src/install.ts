@@ -10,6 +10,7 @@ import type { Profile } from '@violet-crate/core/profile/schema';
 import { STOCK_MODELS } from './models.ts';
 import { duskSky } from './skies.ts';
 import { SOUNDS } from './sounds.ts';
+import { SUBTITLES } from './subtitles.ts';
 import { paintTexture, TEXTURES } from './textures.ts';
 
 const GAME_VERSION = '2.4.1';
@@ -65,6 +66,7 @@ export async function basePack(profile: Profile): Promise<{ pack: BasePack; file
   for (const [name, { obj, mtl }] of Object.entries(STOCK_MODELS))
     await take(`${name}.obj`, encode(obj), { unit: 'm', upAxis: 'z' }, new Map([[`${name}.mtl`, encode(mtl)]]));
   for (const [name, bytes] of Object.entries(SOUNDS)) await take(`${name}.wav`, bytes);
+  for (const [name, text] of Object.entries(SUBTITLES)) await take(`${name}.vtt`, encode(text));
   pack.materials.sort((a, b) => (a.name < b.name ? -1 : 1));
   pack.files = [...files]
     .map(([path, bytes]) => ({ path, bytes: bytes.length, sha256: sha256Hex(bytes) }))

@@ -206,10 +206,10 @@ function objects(b: Builder): void {
   b.place('sign', 'sign_lamps', [560, 660, 48], { text: 'Light them west to east, as the tide goes.' }, 270);
   b.place('sign', 'sign_cellar', [24, 100, 48], { text: 'Cellar. "Keep your lantern dry." – the Keeper' });
   b.place('ladder', 'catwalk_ladder', [42, 236, 0], { size: [4, 20, 108] });
-  const splash = b.place('sound', 'sound_rush', [384, 272, -120], { sound: 'sounds/rush.wav' });
+  const splash = b.place('sound', 'sound_rush', [384, 272, -120], { sound: 'sounds/rush.wav', subtitles: 'subtitles/rush.vtt' });
   const clank = b.place('sound', 'sound_clank', [560, 224, 32], { sound: 'sounds/clank.wav' });
   b.place('sound', 'sound_drip', [200, 300, -60], { sound: 'sounds/drip.wav', volume: 0.4 });
-  const chime = b.place('sound', 'sound_chime', [320, 576, 120], { sound: 'sounds/chime.wav' });
+  const chime = b.place('sound', 'sound_chime', [320, 576, 120], { sound: 'sounds/chime.wav', subtitles: 'subtitles/chime.vtt' });
   const cellarTrigger = b.place('trigger', 'enter_cellar', [192, 272, -176], { size: [384, 352, 96] });
   const galleryTrigger = b.place('trigger', 'enter_gallery', [320, 576, 0], { size: [620, 180, 96] });
 

@@ -1,23 +1,12 @@
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import { boxSize } from '@violet-crate/core/math/box3';
-import {
-  COLLISIONS,
-  HANDEDNESS,
-  NORMAL_MODES,
-  PIVOTS,
-  TANGENT_MODES,
-  UNITS,
-  UP_AXES,
-  WINDINGS,
-  type ModelOptions,
-} from '@violet-crate/core/asset/mesh/model/options';
-import { SOUND_CHANNELS, SOUND_FORMATS, type SoundOptions } from '@violet-crate/core/asset/sound/options';
-import { COMPRESSIONS, TEXTURE_USES, type TextureOptions } from '@violet-crate/core/asset/texture/options';
+import { optionProblem, optionValues, readOption } from '@violet-crate/core/asset/option/option';
 import { readCrate, writeDocuments } from '@violet-crate/core/crate/contents';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { enterAsset, type ImportedAsset } from '@violet-crate/core/importing/importAsset';
-import { isCompanion } from '@violet-crate/core/crate/assetKind';
+import { ASSET_KINDS, isCompanion, type AssetKind } from '@violet-crate/core/crate/assetKind';
+import { IMPORT_KINDS } from '@violet-crate/core/importing/kind/kinds';
 import { distinctPath, planImport, type Clash, type ImportUnit } from '@violet-crate/core/importing/importPlan';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import { unreadableFinding, type Finding } from '@violet-crate/core/finding';
@@ -35,70 +24,28 @@ function choice<T extends string>(options: Options, name: string, allowed: reado
   return value as T | undefined;
 }
 
-function numeric(options: Options, name: string, least: number, most: number): number | undefined {
-  if (options[name] === undefined) return undefined;
-  const value = Number(options[name]);
-  if (!(value >= least && value <= most)) throw new UsageError(`--${name} has to be a number from ${least} to ${most}.`);
-  return value;
+/** Settings of one kind of asset as they were typed. */
+function typedOptions(kind: AssetKind, options: Options): Record<string, unknown> {
+  const typed: Record<string, unknown> = {};
+  for (const option of IMPORT_KINDS[kind].options) {
+    const text = option.flag && options[option.flag];
+    if (text === undefined) continue;
+    const value = readOption(option, text);
+    const problem = optionProblem(option, value);
+    if (problem) throw new UsageError(`--${option.flag} ${problem}.`);
+    typed[option.key] = value;
+  }
+  return typed;
 }
 
-/** `on` and `off`; an option that is not there stays undefined. */
-const onOff = (options: Options, name: string): boolean | undefined => {
-  const value = choice(options, name, ['on', 'off']);
-  return value === undefined ? undefined : value === 'on';
-};
-
-const given = <T extends object>(values: T): Partial<T> =>
-  Object.fromEntries(Object.entries(values).filter(([, value]) => value !== undefined)) as Partial<T>;
-
-function modelOptions(options: Options): Partial<ModelOptions> {
-  const lods = options.lods?.split(',').map(Number);
-  if (lods?.some((share, i) => !(share > 0 && share < 1) || (i > 0 && share >= lods[i - 1])))
-    throw new UsageError('--lods has to be shares between 0 and 1, falling, like 0.5,0.25.');
-  const point = options['pivot-point']?.split(',').map(Number);
-  if (point && (point.length !== 3 || point.some((v) => !Number.isFinite(v))))
-    throw new UsageError('--pivot-point has to be three numbers, like 0,0,16.');
-  const materials = options.material?.split(',').map((pair) => pair.split('='));
-  if (materials?.some((pair) => pair.length !== 2)) throw new UsageError('--material has to be SLOT=MATERIAL, several with commas between.');
-  return given({
-    unit: choice(options, 'unit', UNITS),
-    upAxis: choice(options, 'up', UP_AXES),
-    handedness: choice(options, 'handedness', HANDEDNESS),
-    pivot: choice(options, 'pivot', PIVOTS) ?? (point ? ('point' as const) : undefined),
-    pivotPoint: point as [number, number, number] | undefined,
-    normals: choice(options, 'normals', NORMAL_MODES),
-    smoothAngle: numeric(options, 'smooth-angle', 0, 180),
-    weld: numeric(options, 'weld', -1, 1e6),
-    tangents: choice(options, 'tangents', TANGENT_MODES),
-    winding: choice(options, 'winding', WINDINGS),
-    tidy: onOff(options, 'tidy'),
-    lods,
-    collision: choice(options, 'collision', COLLISIONS),
-    collisionParts: numeric(options, 'collision-parts', 1, 64),
-    movable: onOff(options, 'movable'),
-    mass: numeric(options, 'mass', 0, 1e6),
-    materials: materials && (Object.fromEntries(materials) as Record<string, string>),
-  });
-}
-
-const textureOptions = (options: Options): Partial<TextureOptions> =>
-  given({
-    use: choice(options, 'use', TEXTURE_USES),
-    compression: choice(options, 'compression', COMPRESSIONS),
-    cutout: options['material-type'] === 'cutout' ? true : undefined,
-    maxSize: numeric(options, 'max-size', 1, 8192),
-    strength: numeric(options, 'strength', 0, 100),
-    flipGreen: onOff(options, 'flip-green'),
-  });
-
-const soundOptions = (options: Options): Partial<SoundOptions> =>
-  given({
-    channels: choice(options, 'channels', SOUND_CHANNELS),
-    format: choice(options, 'sound-format', SOUND_FORMATS),
-    trim: onOff(options, 'trim'),
-    normalise: onOff(options, 'normalise'),
-    loop: onOff(options, 'loop'),
-  });
+/** The flags of all kinds, from the tables of their settings. */
+const KIND_FLAGS: Command['options'] = Object.fromEntries(
+  ASSET_KINDS.flatMap((kind) =>
+    IMPORT_KINDS[kind].options.flatMap((option) =>
+      option.flag ? [[option.flag, { value: 'VALUE', summary: `${kind}: ${option.explains} (${optionValues(option)})` }] as const] : [],
+    ),
+  ),
+);
 
 /**
  * Files and folders as one batch. A folder's files carry its name in front; a lone OBJ or glTF brings its neighbours.
@@ -179,6 +126,7 @@ function report(profile: Profile, unit: ImportUnit, asset: ImportedAsset, output
     sampleRate: record.sampleRate,
     loudness: record.loudness,
     truePeak: record.truePeak,
+    cues: record.cues,
     findings: asset.findings,
   };
 }
@@ -190,7 +138,7 @@ function unexpected(file: string, error: unknown): UnreadableInput {
 }
 
 export const convertCommand: Command = {
-  summary: 'Convert models, textures, sounds and scripts; files, folders and ZIPs.',
+  summary: 'Convert models, textures, sounds, subtitles and scripts; files, folders and ZIPs.',
   usage: 'crate convert INPUT... --profile brinewick --out DIR',
   options: {
     profile: { value: 'ID', summary: 'the game whose rules apply', required: true },
@@ -198,34 +146,8 @@ export const convertCommand: Command = {
     clash: { value: 'HOW', summary: 'a name that is taken: rename (default), replace, keep' },
     threads: { value: 'N', summary: 'files at a time; default: one per core' },
     format: { value: 'KIND', summary: 'also written: obj for models, png for textures' },
-    unit: { value: 'UNIT', summary: `model: ${UNITS.join(', ')}` },
-    up: { value: 'AXIS', summary: `model: ${UP_AXES.join(', ')}` },
-    handedness: { value: 'HAND', summary: `model: ${HANDEDNESS.join(', ')}` },
-    pivot: { value: 'WHERE', summary: `model: ${PIVOTS.join(', ')}` },
-    'pivot-point': { value: 'X,Y,Z', summary: 'model: pivot in game units from the file’s origin' },
-    normals: { value: 'MODE', summary: `model: ${NORMAL_MODES.join(', ')}` },
-    'smooth-angle': { value: 'DEGREES', summary: 'model: faces that meet under less are smoothed' },
-    weld: { value: 'DISTANCE', summary: 'model: points nearer than this (game units) become one; -1 keeps all' },
-    tangents: { value: 'MODE', summary: `model: ${TANGENT_MODES.join(', ')}` },
-    winding: { value: 'MODE', summary: `model: ${WINDINGS.join(', ')}` },
-    tidy: { value: 'ON', summary: 'model: on drops faces without area and second copies' },
-    lods: { value: 'SHARES', summary: 'model: levels of detail, like 0.5,0.25' },
-    collision: { value: 'SHAPE', summary: `model: ${COLLISIONS.join(', ')}` },
-    'collision-parts': { value: 'N', summary: 'model: most convex parts' },
-    movable: { value: 'ON', summary: 'model: on, or off' },
-    mass: { value: 'KG', summary: 'model: mass; 0 takes it from the volume' },
-    material: { value: 'SLOT=NAME', summary: 'model: material of a slot; several with commas' },
-    use: { value: 'USE', summary: `texture: ${TEXTURE_USES.join(', ')}` },
-    compression: { value: 'HOW', summary: `texture: ${COMPRESSIONS.join(', ')}` },
-    'max-size': { value: 'PIXELS', summary: 'texture: most pixels along a side' },
     'material-type': { value: 'TYPE', summary: 'texture: type of the material that is made, as the profile names it' },
-    strength: { value: 'TEXELS', summary: 'texture: rise of a height map' },
-    'flip-green': { value: 'ON', summary: 'texture: on turns the green of a normal map' },
-    channels: { value: 'HOW', summary: `sound: ${SOUND_CHANNELS.join(', ')}` },
-    'sound-format': { value: 'KIND', summary: `sound: ${SOUND_FORMATS.join(', ')}` },
-    trim: { value: 'ON', summary: 'sound: off keeps silence at the ends' },
-    normalise: { value: 'ON', summary: 'sound: off keeps its loudness' },
-    loop: { value: 'ON', summary: 'sound: on keeps or makes a loop' },
+    ...KIND_FLAGS,
   },
   arguments: [1, Infinity],
   async run(inputs, options, progress) {
@@ -236,8 +158,13 @@ export const convertCommand: Command = {
       throw new UsageError(`--material-type has to be one of ${profile.materialTypes.map((t) => t.id).join(', ')}.`);
     const format = choice(options, 'format', ['game', 'obj', 'png']);
     const also = format === 'game' ? undefined : format;
+    const threads = options.threads === undefined ? undefined : Number(options.threads);
+    if (threads !== undefined && !(Number.isInteger(threads) && threads >= 1 && threads <= 64))
+      throw new UsageError('--threads has to be a number from 1 to 64.');
     const clash = choice<Clash>(options, 'clash', ['rename', 'replace', 'keep']) ?? 'rename';
-    const settings = { model: modelOptions(options), texture: textureOptions(options), sound: soundOptions(options) };
+    const settings = Object.fromEntries(ASSET_KINDS.map((kind) => [kind, typedOptions(kind, options)]));
+    if (settings.model.pivotPoint && !settings.model.pivot) settings.model.pivot = 'point';
+    if (type === 'cutout') settings.texture.cutout = true;
     const contents = existsSync(join(out, 'crate.json')) ? readCrate(readCrateTree(out)) : null;
     let manifest = contents?.manifest ?? EMPTY;
     const { files, asked } = readInputs(inputs);
@@ -252,7 +179,7 @@ export const convertCommand: Command = {
     const lone = inputs.length === 1 && statSync(inputs[0]).isFile() && units.length === 0 ? plan.skipped[0] : undefined;
     if (lone)
       throw new UnreadableInput('asset-kind', `${lone.file}: ${lone.reason}.`, { file: lone.file }, 'crate convert --help lists what is taken.');
-    const converter = new Converter(numeric(options, 'threads', 1, 64));
+    const converter = new Converter(threads);
     const results: Record<string, unknown>[] = [];
     const findings: Finding[] = [];
     let failed = 0;

@@ -10,6 +10,7 @@ import { UnreadableInput } from '../unreadable.ts';
 import { readMap, recoverMap } from './readMap.ts';
 import { completeMap, type GameMap } from '../document/schema.ts';
 import { serialiseMap } from '../document/serialise.ts';
+import { ASSET_KINDS, ASSETS } from './assetKind.ts';
 import type { FileRecord } from './basePack.ts';
 import type { FileTree } from './fileTree.ts';
 import { CrateManifestSchema, type CrateManifest } from './manifest.ts';
@@ -25,7 +26,7 @@ export interface CrateContents {
 }
 
 /** The folders of a crate in the order in which people fill them. */
-export const CRATE_FOLDERS = ['maps', 'models', 'textures', 'sounds', 'scripts', 'sources', 'previews'] as const;
+export const CRATE_FOLDERS = ['maps', ...ASSET_KINDS.map((kind) => ASSETS[kind].folder), 'sources', 'previews'] as const;
 
 /** Files that serve the work on a crate and are never packaged: what assets were made from, and pictures of them. */
 export const isWorkingFile = (path: string): boolean => path.startsWith('sources/') || path.startsWith('previews/');

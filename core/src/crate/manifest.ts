@@ -1,6 +1,7 @@
 /** `crate.json`: what a crate is called, whose work is in it, and how its assets came to be. */
 
 import { Type, type Static } from '@sinclair/typebox';
+import { ASSET_KINDS } from './assetKind.ts';
 
 const closed = { additionalProperties: false };
 
@@ -97,7 +98,9 @@ export const AssetRecordSchema = Type.Object(
     variant: Type.Optional(Type.String()),
     /** Textures: step across the border when repeated, over that inside. */
     seam: Type.Optional(Type.Number()),
-    /** Sounds. */
+    /** Subtitles. */
+    cues: Type.Optional(Type.Integer()),
+    /** Sounds; subtitles: when the last ends. */
     seconds: Type.Optional(Type.Number()),
     sampleRate: Type.Optional(Type.Integer()),
     channels: Type.Optional(Type.Integer()),
@@ -128,7 +131,7 @@ export const CrateManifestSchema = Type.Object(
         Type.Object(
           {
             folder: Type.String({ description: 'Folder of the source; empty for files without one.' }),
-            kind: Type.Union([Type.Literal('model'), Type.Literal('texture'), Type.Literal('sound'), Type.Literal('script')]),
+            kind: Type.Union(ASSET_KINDS.map((kind) => Type.Literal(kind))),
             options: Type.Record(Type.String(), Type.Unknown()),
           },
           closed,

@@ -10,10 +10,11 @@ import { UnreadableInput } from '../unreadable.ts';
 import { sha256Hex } from '../hash.ts';
 import { own } from '../own.ts';
 import type { Profile } from '../profile/schema.ts';
-import { assetKindOf, isCompanion, type AssetKind } from '../crate/assetKind.ts';
+import { ASSET_KINDS, assetKindOf, ASSETS, isCompanion, type AssetKind } from '../crate/assetKind.ts';
 import { ASSET_PACK_FILE } from './assetPack.ts';
 import type { FileTree } from '../crate/fileTree.ts';
-import { originHash, type ImportInput } from './importAsset.ts';
+import { originHash } from './importAsset.ts';
+import type { ImportInput } from './kind/made.ts';
 import type { AssetRecord, CrateManifest } from '../crate/manifest.ts';
 import { freeName, properName } from '../crate/naming.ts';
 
@@ -98,7 +99,7 @@ const stemOf = (file: string): string =>
     .pop()!
     .replace(/\.[^.]+$/, '');
 const folderOf = (file: string): string => file.split('/').slice(0, -1).join('/');
-const FOLDERS: Record<AssetKind, string> = { model: 'models', texture: 'textures', sound: 'sounds', script: 'scripts' };
+const FOLDERS = Object.fromEntries(ASSET_KINDS.map((kind) => [kind, ASSETS[kind].folder])) as Record<AssetKind, string>;
 const CHANNELS = ['occlusion', 'roughness', 'metalness'] as const;
 
 export function planImport(profile: Profile, manifest: CrateManifest, given: FileTree, options: PlanOptions = {}): ImportPlan {

@@ -1,5 +1,6 @@
 /** Gives an asset or material another name and follows it through manifest, maps and scripts. */
 
+import { FILE_KINDS } from '../crate/assetKind.ts';
 import { diffMaps, type MapEdit } from '../document/edit.ts';
 import { replacedMaterial } from '../map/member/find.ts';
 import type { MapObject, Solid } from '../document/schema.ts';
@@ -32,7 +33,7 @@ export function renamedPath(path: string, name: string): string {
 
 /** What has to follow when an asset's file gets another path: maps and scripts. */
 export const followPath = (world: CrateWorld, from: string, to: string): Pick<Renaming, 'edits' | 'scripts'> => ({
-  edits: mapEdits(world, `Rename ${from} to ${to}`, ['model', 'sound', 'texture'], from, to),
+  edits: mapEdits(world, `Rename ${from} to ${to}`, FILE_KINDS, from, to),
   scripts: changedScripts(world, from, to),
 });
 

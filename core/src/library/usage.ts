@@ -1,5 +1,6 @@
 /** Who uses an asset or material: maps, materials, models and scripts. */
 
+import { isFileKind } from '../crate/assetKind.ts';
 import { classOf } from '../profile/schema.ts';
 import { stringsOf } from '../script/strings.ts';
 import type { CrateWorld } from '../crate/world.ts';
@@ -47,7 +48,7 @@ export function usageOf(world: CrateWorld): Map<string, Use[]> {
         const value = object.properties[property.id] ?? property.default;
         if (typeof value !== 'string' || value === '') continue;
         const use: Use = { by: 'map', name, what: `object ${object.name}${within}`, ...(shown ? { object: id } : {}) };
-        if (property.type === 'model' || property.type === 'sound' || property.type === 'texture') add(value, use);
+        if (isFileKind(property.type)) add(value, use);
         else if (property.type === 'material') add(`material:${value}`, use);
       }
   }

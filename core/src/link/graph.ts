@@ -1,5 +1,6 @@
 /** What a map needs, where each part comes from and how big it is; and what the crate carries in vain. */
 
+import { isFileKind, type AssetKind } from '../crate/assetKind.ts';
 import { isWorkingFile } from '../crate/contents.ts';
 import { MATERIAL_PICTURES } from '../library/usage.ts';
 import { assetRecord, findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
@@ -9,7 +10,7 @@ import { classOf } from '../profile/schema.ts';
 import { globalFunctions } from '../script/check.ts';
 import { own } from '../own.ts';
 
-export type LinkKind = 'material' | 'texture' | 'model' | 'sound' | 'script' | 'function';
+export type LinkKind = 'material' | AssetKind | 'function';
 
 export interface Link {
   kind: LinkKind;
@@ -72,12 +73,11 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
     for (const property of classOf(world.profile, object.class)?.properties ?? []) {
       const value = object.properties[property.id] ?? property.default;
       if (typeof value !== 'string' || value === '') continue;
-      if (property.type === 'model' || property.type === 'sound') {
+      if (isFileKind(property.type)) {
         needFile(property.type, value, object.name, { object: id });
         // A model's slots that take materials need those as well.
         for (const slot of assetRecord(world, value)?.slots ?? []) if (slot.material) needMaterial(slot.material, `model ${value}`, { object: id });
       }
-      if (property.type === 'texture') needFile('texture', value, object.name, { object: id });
       if (property.type === 'material') needMaterial(value, object.name, { object: id });
       if (property.type === 'script') calls.push({ name: value, user: object.name, object: id });
     }

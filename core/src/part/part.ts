@@ -28,7 +28,7 @@ export interface PartHost {
   /** Has another part of the object, or this one, do something. */
   act(item: Item, action: string): void;
   say(text: string): void;
-  play(sound: string, volume: number): void;
+  play(sound: string, volume: number, subtitles: string): void;
   win(text: string): void;
   path(id: string): MapPath | undefined;
   /** The space of an object where it is at rest. */

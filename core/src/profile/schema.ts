@@ -27,6 +27,7 @@ export const PROPERTY_TYPES = [
   'material',
   'sound',
   'texture',
+  'subtitle',
   'object', // id of an object of the map
   'path', // id of a path of the map
   'script', // name of a global Lua function

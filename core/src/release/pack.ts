@@ -1,6 +1,7 @@
 /** From a built crate to a package, and from a package back to verified files. */
 
 import { readZip, writeZip } from '../asset/archive/zip.ts';
+import { isFileKind } from '../crate/assetKind.ts';
 import type { FileTree } from '../crate/fileTree.ts';
 import type { CrateWorld } from '../crate/world.ts';
 import { readDocument } from '../document/readDocument.ts';
@@ -59,7 +60,7 @@ export async function packRelease({ world, artefacts, readFile, thumbnail }: Pac
   for (const [path, source] of Object.entries(crate.scripts)) tree.set(path, new TextEncoder().encode(source));
   for (const map of Object.keys(crate.maps)) {
     for (const link of linkMap(world, map).links) {
-      if (link.origin !== 'crate' || !['model', 'texture', 'sound'].includes(link.kind) || tree.has(link.name)) continue;
+      if (link.origin !== 'crate' || !isFileKind(link.kind) || tree.has(link.name)) continue;
       tree.set(link.name, await readFile(link.name));
     }
   }

@@ -14,7 +14,7 @@ import { TrialDriver } from './driver.ts';
 import { runTrial, type TrialReport } from './headless.ts';
 import type { Intent } from './move.ts';
 import type { ConsoleLine } from './console.ts';
-import { TrialWorld, type TrialInputs, type TrialObject } from './world.ts';
+import { TrialWorld, type PlayedSound, type TrialInputs, type TrialObject } from './world.ts';
 
 /** What the owner says. Every order but `demonstrate` is answered by one `state` or `report`. */
 export type TrialOrder =
@@ -60,7 +60,7 @@ export interface TrialState {
   offer: string;
   /** What was printed, and which sounds were asked for, since the last state. */
   lines: ConsoleLine[];
-  sounds: { sound: string; volume: number }[];
+  sounds: PlayedSound[];
   findings: Finding[];
   /** Only in the first state. */
   objects?: ShownObject[];

@@ -41,6 +41,13 @@ export interface TrialWatcher {
   at?(place: ScriptPlace): void;
 }
 
+/** A sound that was asked for; `subtitles` is the path of its file, or empty. */
+export interface PlayedSound {
+  sound: string;
+  volume: number;
+  subtitles: string;
+}
+
 export interface TrialObject extends Item {
   parts: readonly { part: Part; life: Life<object> }[];
 }
@@ -60,7 +67,7 @@ export class TrialWorld {
   time = 0;
   ended: 'won' | 'fell' | null = null;
   /** Sounds asked for since the last look, for whoever can play them. */
-  readonly sounds: { sound: string; volume: number }[] = [];
+  readonly sounds: PlayedSound[] = [];
   private readonly byName = new Map<string, TrialObject>();
   private readonly byId = new Map<string, TrialObject>();
   /** Signals by the id of their sender and its event, in the order of the map. */
@@ -365,7 +372,7 @@ export class TrialWorld {
     entered: ({ id }) => this.byId.get(id)!.parts.forEach(({ part, life }) => part.entered?.(life)),
     act: ({ id }, action) => this.act(this.byId.get(id)!, action, null),
     say: (text) => this.print('say', text),
-    play: (sound, volume) => void (this.sounds.length < SOUND_LIMIT && this.sounds.push({ sound, volume })),
+    play: (sound, volume, subtitles) => void (this.sounds.length < SOUND_LIMIT && this.sounds.push({ sound, volume, subtitles })),
     win: (text) => this.win(text),
     path: (id) => own(this.inputs.map.paths, id),
     extent: (item) => this.boxOf(item),

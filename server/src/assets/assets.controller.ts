@@ -6,7 +6,7 @@ import { IsBoolean, IsObject, IsOptional, IsString, MaxLength } from 'class-vali
 import { CratesService } from '../crates/crates.service.ts';
 import { Problem } from '../http/problem.ts';
 import { UPLOAD, uploadedTree } from '../http/upload.ts';
-import { checkOptions } from './options.dto.ts';
+import { checkOptions } from './options.ts';
 import { ImportsService } from './imports.service.ts';
 import { own } from '@violet-crate/core/own';
 

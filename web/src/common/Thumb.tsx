@@ -7,6 +7,7 @@ export const KIND_ICONS: Record<LibraryEntry['kind'], string> = {
   material: 'palette2',
   texture: 'image',
   sound: 'soundwave',
+  subtitle: 'badge-cc',
   script: 'code-slash',
 };
 

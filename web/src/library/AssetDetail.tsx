@@ -14,6 +14,7 @@ import type { AssetSource } from '../three/assets3d.ts';
 import { MaterialPanel } from './MaterialPanel.tsx';
 import { ModelPanel } from './ModelPanel.tsx';
 import { SoundPanel } from './SoundPanel.tsx';
+import { SubtitlePanel } from './SubtitlePanel.tsx';
 import { TexturePanel } from './TexturePanel.tsx';
 
 interface Props {
@@ -154,6 +155,7 @@ export function AssetDetail({ entry, source, code, onRemoved, onMoved }: Props) 
         <MaterialPanel key={JSON.stringify(entry.material)} entry={entry} source={source} onMoved={onMoved} />
       )}
       {entry.kind === 'sound' && <SoundPanel entry={entry} source={source} />}
+      {entry.kind === 'subtitle' && <SubtitlePanel entry={entry} source={source} />}
       {entry.kind === 'script' && (
         <button className="btn btn-primary" onClick={() => void navigate(`/crates/${view.id}/scripts?file=${encodeURIComponent(entry.id)}`)}>
           <Icon name="code-slash" /> Open in the editor

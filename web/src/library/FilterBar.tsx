@@ -1,15 +1,13 @@
 import { useMemo } from 'react';
+import { ASSET_KINDS, ASSETS, type AssetKind } from '@violet-crate/core/crate/assetKind';
 import { NO_FILTER, type LibraryEntry, type LibraryFilter } from '@violet-crate/core/library/library';
 import { Icon } from '../common/Icon.tsx';
 import { KIND_ICONS } from '../common/Thumb.tsx';
 import type { LibraryLook } from './LibraryGrid.tsx';
 
 const KIND_WORDS: Record<LibraryEntry['kind'], string> = {
-  model: 'Models',
+  ...(Object.fromEntries(ASSET_KINDS.map((kind) => [kind, ASSETS[kind].words])) as Record<AssetKind, string>),
   material: 'Materials',
-  texture: 'Textures',
-  sound: 'Sounds',
-  script: 'Scripts',
 };
 
 interface Props {

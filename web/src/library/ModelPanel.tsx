@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { COLLISIONS, HANDEDNESS, NORMAL_MODES, TANGENT_MODES, UNITS, WINDINGS, type ModelOptions } from '@violet-crate/core/asset/mesh/model/options';
+import { MODEL_OPTIONS } from '@violet-crate/core/asset/mesh/model/options';
 import type { LibraryEntry } from '@violet-crate/core/library/library';
 import type { Finding } from '@violet-crate/core/finding';
 import { message, sendJson } from '../api/http.ts';
@@ -7,17 +7,10 @@ import { plural, round } from '../common/format.ts';
 import { useAppSelector } from '../state/store.ts';
 import type { AssetSource } from '../three/assets3d.ts';
 import { ConversionPanel } from './ConversionPanel.tsx';
-import { Amount, Choice, Switch } from './fields.tsx';
+import { Choice } from './fields.tsx';
+import { OptionFields } from './OptionFields.tsx';
 import { ModelViewer } from './ModelViewer.tsx';
 import { useLibrary } from '../common/useLibrary.ts';
-
-const PIVOT_WORDS: [ModelOptions['pivot'], string][] = [
-  ['file', 'as in the file'],
-  ['base', 'middle of the base'],
-  ['centre', 'centre'],
-  ['world', 'origin of the file’s world'],
-  ['point', 'picked point'],
-];
 
 /** A model in space, its facts, its slots and how it is converted. */
 export function ModelPanel({ entry, source, shown }: { entry: LibraryEntry; source: AssetSource; shown: Finding | null }) {
@@ -127,65 +120,7 @@ export function ModelPanel({ entry, source, shown }: { entry: LibraryEntry; sour
       )}
       {own && (
         <ConversionPanel key={JSON.stringify(record.options)} entry={entry}>
-          {(draft, set) => {
-            const o = draft as unknown as ModelOptions;
-            return (
-              <>
-                <Choice id="unit" label="Unit of the file" value={o.unit} values={UNITS} onChange={(unit) => set({ unit })} />
-                <Choice id="upAxis" label="Up axis" value={o.upAxis} values={['y', 'z']} onChange={(upAxis) => set({ upAxis })} />
-                <Choice
-                  id="handedness"
-                  label="Axes of the file"
-                  value={o.handedness}
-                  values={HANDEDNESS.map((hand): [string, string] => [hand, `${hand}-handed`])}
-                  onChange={(handedness) => set({ handedness })}
-                />
-                <Choice id="pivot" label="Pivot" value={o.pivot} values={PIVOT_WORDS} onChange={(pivot) => set({ pivot })} />
-                <Choice id="normals" label="Normals" value={o.normals} values={NORMAL_MODES} onChange={(normals) => set({ normals })} />
-                <Amount
-                  id="smoothAngle"
-                  label="Smooth under"
-                  unit="degrees"
-                  value={o.smoothAngle}
-                  min={0}
-                  max={180}
-                  onChange={(smoothAngle) => set({ smoothAngle })}
-                />
-                <Amount id="weld" label="Weld within" unit={profile.unit.plural} value={o.weld} min={-1} onChange={(weld) => set({ weld })} />
-                <Choice id="tangents" label="Tangents" value={o.tangents} values={TANGENT_MODES} onChange={(tangents) => set({ tangents })} />
-                <Choice id="winding" label="Sides of faces" value={o.winding} values={WINDINGS} onChange={(winding) => set({ winding })} />
-                <Choice
-                  id="lods"
-                  label="Levels of detail"
-                  value={o.lods.join(', ')}
-                  values={[
-                    ['', 'none'],
-                    ['0.5', '50 %'],
-                    ['0.5, 0.25', '50, 25 %'],
-                    ['0.5, 0.25, 0.1', '50, 25, 10 %'],
-                    ...(['', '0.5', '0.5, 0.25', '0.5, 0.25, 0.1'].includes(o.lods.join(', '))
-                      ? []
-                      : [[o.lods.join(', '), o.lods.join(', ')] as [string, string]]),
-                  ]}
-                  onChange={(value) => set({ lods: value === '' ? [] : value.split(',').map(Number) })}
-                />
-                <Choice id="collision" label="Collision shape" value={o.collision} values={COLLISIONS} onChange={(collision) => set({ collision })} />
-                <Amount
-                  id="collisionParts"
-                  label="Convex parts at most"
-                  value={o.collisionParts}
-                  min={1}
-                  max={64}
-                  step={1}
-                  disabled={o.collision !== 'parts'}
-                  onChange={(collisionParts) => set({ collisionParts })}
-                />
-                <Amount id="mass" label="Mass (0: by volume)" unit="kg" value={o.mass} min={0} onChange={(mass) => set({ mass })} />
-                <Switch id="movable" label="Movable" value={o.movable} onChange={(movable) => set({ movable })} />
-                <Switch id="tidy" label="Drop useless faces" value={o.tidy} onChange={(tidy) => set({ tidy })} />
-              </>
-            );
-          }}
+          {(draft, set) => <OptionFields table={MODEL_OPTIONS} draft={draft} without={{ upAxis: ['auto'] }} onChange={set} />}
         </ConversionPanel>
       )}
     </>

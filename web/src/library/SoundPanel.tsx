@@ -1,13 +1,12 @@
 import { useEffect, useRef, useState } from 'react';
-import { SOUND_CHANNELS, SOUND_FORMATS, type SoundOptions } from '@violet-crate/core/asset/sound/options';
+import { SOUND_OPTIONS, type SoundOptions } from '@violet-crate/core/asset/sound/options';
 import { spectrogram } from '@violet-crate/core/asset/sound/spectrogram';
 import type { LibraryEntry } from '@violet-crate/core/library/library';
-import { round } from '../common/format.ts';
 import { useAppSelector } from '../state/store.ts';
 import { themeColour } from '../theme/theme.ts';
 import { fileUrl, type AssetSource } from '../three/assets3d.ts';
 import { ConversionPanel } from './ConversionPanel.tsx';
-import { Amount, Choice, Switch } from './fields.tsx';
+import { OptionFields } from './OptionFields.tsx';
 
 const WINDOW = 1024;
 const COLUMNS = 380;
@@ -96,51 +95,7 @@ export function SoundPanel({ entry, source }: { entry: LibraryEntry; source: Ass
       </p>
       {entry.origin === 'crate' && record && (
         <ConversionPanel key={JSON.stringify(record.options)} entry={entry}>
-          {(draft, set) => {
-            const o = draft as unknown as SoundOptions;
-            return (
-              <>
-                <Choice id="channels" label="Channels" value={o.channels} values={SOUND_CHANNELS} onChange={(channels) => set({ channels })} />
-                <Choice id="format" label="Format" value={o.format} values={SOUND_FORMATS} onChange={(format) => set({ format })} />
-                <Switch
-                  id="normalise"
-                  label={`Bring to ${profile.sounds.loudness} LUFS`}
-                  value={o.normalise}
-                  onChange={(normalise) => set({ normalise })}
-                />
-                <Switch id="trim" label="Cut silence at the ends" value={o.trim} onChange={(trim) => set({ trim })} />
-                <Amount
-                  id="trimBelow"
-                  label="Silence is below"
-                  unit="dBFS"
-                  value={o.trimBelow}
-                  min={-120}
-                  max={0}
-                  disabled={!o.trim}
-                  onChange={(trimBelow) => set({ trimBelow })}
-                />
-                <Switch id="loop" label="Loop" value={o.loop} onChange={(value) => set({ loop: value })} />
-                <Amount
-                  id="loopStart"
-                  label="Loop from"
-                  unit="s"
-                  value={round(o.loopStart, 3)}
-                  min={0}
-                  disabled={!o.loop}
-                  onChange={(loopStart) => set({ loopStart })}
-                />
-                <Amount
-                  id="loopEnd"
-                  label="Loop to (0: all)"
-                  unit="s"
-                  value={round(o.loopEnd, 3)}
-                  min={0}
-                  disabled={!o.loop}
-                  onChange={(loopEnd) => set({ loopEnd })}
-                />
-              </>
-            );
-          }}
+          {(draft, set) => <OptionFields table={SOUND_OPTIONS} draft={draft} onChange={set} />}
         </ConversionPanel>
       )}
     </>

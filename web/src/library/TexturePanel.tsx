@@ -1,15 +1,13 @@
-import { COMPRESSIONS, TEXTURE_USES, type TextureOptions } from '@violet-crate/core/asset/texture/options';
+import { TEXTURE_OPTIONS } from '@violet-crate/core/asset/texture/options';
 import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { round } from '../common/format.ts';
-import { useAppSelector } from '../state/store.ts';
 import { fileUrl, type AssetSource } from '../three/assets3d.ts';
 import { ConversionPanel } from './ConversionPanel.tsx';
-import { Amount, Choice, Switch } from './fields.tsx';
+import { OptionFields } from './OptionFields.tsx';
 import { NewMaterialButton } from './NewMaterialButton.tsx';
 
 /** A picture as it is and as it repeats, and how it is converted. */
 export function TexturePanel({ entry, source }: { entry: LibraryEntry; source: AssetSource }) {
-  const profile = useAppSelector((s) => s.crate.profile)!;
   const record = entry.record;
   const url = entry.preview ? fileUrl(source, entry.preview) : '';
   const packed = record?.options.pack !== undefined;
@@ -46,54 +44,7 @@ export function TexturePanel({ entry, source }: { entry: LibraryEntry; source: A
       {use === 'colour' && <NewMaterialButton texture={entry.id} />}
       {entry.origin === 'crate' && record && !packed && (
         <ConversionPanel key={JSON.stringify(record.options)} entry={entry}>
-          {(draft, set) => {
-            const o = draft as unknown as TextureOptions;
-            return (
-              <>
-                <Choice
-                  id="use"
-                  label="What it is"
-                  value={o.use}
-                  values={TEXTURE_USES.filter((value) => value !== 'auto')}
-                  onChange={(value) => set({ use: value })}
-                />
-                <Choice
-                  id="compression"
-                  label="Compression"
-                  value={o.compression}
-                  values={COMPRESSIONS}
-                  onChange={(compression) => set({ compression })}
-                />
-                <Amount
-                  id="maxSize"
-                  label={`Largest side (0: ${profile.textures.maxSize})`}
-                  value={o.maxSize}
-                  min={0}
-                  max={8192}
-                  step={1}
-                  onChange={(maxSize) => set({ maxSize })}
-                />
-                <Amount
-                  id="strength"
-                  label="Height of white"
-                  unit="texels"
-                  value={o.strength}
-                  min={0}
-                  max={100}
-                  disabled={o.use !== 'height'}
-                  onChange={(strength) => set({ strength })}
-                />
-                <Switch id="cutout" label="Cut out by alpha" value={o.cutout} onChange={(cutout) => set({ cutout })} />
-                <Switch
-                  id="flipGreen"
-                  label="Turn green (normal map)"
-                  value={o.flipGreen}
-                  disabled={o.use !== 'normal'}
-                  onChange={(flipGreen) => set({ flipGreen })}
-                />
-              </>
-            );
-          }}
+          {(draft, set) => <OptionFields table={TEXTURE_OPTIONS} draft={draft} without={{ use: ['auto'] }} onChange={set} />}
         </ConversionPanel>
       )}
     </>

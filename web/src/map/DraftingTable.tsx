@@ -42,14 +42,21 @@ export function DraftingTable({ perspective, options }: Props) {
     const boxes = [...Object.values(whole.solids).map((s) => shapeOf(s).box), ...Object.values(whole.objects).map((o) => boxOfPoints([o.position]))];
     const g = profile.grid.default * 16;
     const all = boxes.length > 0 ? boxOfPoints(boxes.flatMap((b) => [b.min, b.max])) : { min: [-g, -g, 0], max: [g, g, 0] };
-    return fitSheet(planSize, [all.min[0], all.min[1]], [all.max[0], all.max[1]]);
+    // Beside the inset, where that leaves most of the sheet.
+    const covered = swapped || view.maximised || inset.width > planSize.width / 2 ? 0 : inset.width + inset.right;
+    const { scale, centre } = fitSheet(
+      { width: planSize.width - covered, height: planSize.height },
+      [all.min[0], all.min[1]],
+      [all.max[0], all.max[1]],
+    );
+    return { scale, centre: [centre[0] + covered / 2 / scale, centre[1]] };
   };
   const fitOblique = (): Sheet => {
     const { from, to } = view.section;
     const [low, high] = heightsOf(whole.solids, band);
     return fitSheet(sectionSize, [0, low], [Math.hypot(to[0] - from[0], to[1] - from[1]), high]);
   };
-  const middle = () => heightsOf(whole.solids, band).reduce((a, b) => a + b) / 2;
+  const middle = () => (band.bottom + band.top) / 2;
 
   // The plan is fitted once it has a size, and for every crate anew.
   const ready = planSize.width > 0;

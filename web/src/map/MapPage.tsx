@@ -146,7 +146,7 @@ export function MapPage() {
           <button
             className="fold"
             title={`${folded ? 'Show' : 'Fold away'} the inspector (B)`}
-            aria-label={folded ? 'Show the inspector' : 'Fold the inspector away'}
+            aria-label={folded ? 'Unfold this column' : 'Fold this column away'}
             aria-expanded={!folded}
             onClick={() => dispatch(layoutChanged({ folded: !folded }))}
           >

@@ -7,7 +7,7 @@ import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Intent } from '@violet-crate/core/trial/move';
 import { TIME_STEP } from '@violet-crate/core/trial/world';
 import type { ConsoleLine } from '@violet-crate/core/trial/console';
-import { message } from '../api/http.ts';
+import { message, request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
 import { selectWorld } from '../state/world.ts';
 import { trialFound } from '../state/checksSlice.ts';
@@ -17,6 +17,7 @@ import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
 import { fileUrl, type AssetSource } from '../three/assets3d.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { readIntent } from './controls.ts';
+import { Captions } from './captions.ts';
 import { loadRun, type LoadedRun } from './loadRun.ts';
 import { trialEnded } from '../state/trialRunSlice.ts';
 import type { TrialRun } from './trialRun.ts';
@@ -35,6 +36,8 @@ interface Shown {
   /** Why it was ended from outside. */
   reason: string;
   demonstration: string;
+  /** Subtitles of what plays. */
+  words: string;
 }
 
 /** Stage 7: the built map in first person, with its signals and scripts running. */
@@ -108,6 +111,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
       let told = 0;
       let lines = 0;
       let ended = false;
+      const captions = new Captions(async (path) => new Uint8Array(await (await request(fileUrl(source, path))).arrayBuffer()));
       const tick = (now: number) => {
         frame = requestAnimationFrame(tick);
         const active = run.current;
@@ -130,7 +134,10 @@ function Walk({ build, again }: { build: Build; again(): void }) {
           }
           if (intents.length > 0) active.run.advance(intents, lookDirection(active));
         }
-        for (const { sound, volume } of active.run.takeSounds()) void playSound(fileUrl(source, sound), volume);
+        for (const { sound, volume, subtitles } of active.run.takeSounds()) {
+          void playSound(fileUrl(source, sound), volume);
+          if (subtitles) void captions.begin(subtitles, state.time);
+        }
         active.scene.update();
         active.scene.showFrom(state.eye);
         const eye = toGltf(state.eye, profile.unit.metres);
@@ -151,6 +158,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             ended: over,
             reason: active.run.stopped?.message ?? '',
             demonstration: demonstration ? `step ${demonstration.step}` : '',
+            words: captions.words(state.time),
           });
         }
         if (over && !ended) {
@@ -250,6 +258,11 @@ function Walk({ build, again }: { build: Build; again(): void }) {
         {shown?.offer && !shown.ended && (
           <div className="offer">
             <kbd>Q</kbd> or click: operate {shown.offer}
+          </div>
+        )}
+        {shown?.words && (
+          <div className="captions" role="status" data-testid="captions">
+            {shown.words}
           </div>
         )}
         {problem && (

@@ -56,7 +56,7 @@ describe('a run as the page knows it', () => {
       state({
         time: 1,
         changed: [{ index: 1, properties: { lit: true }, offset: [0, 0, 5], live: { level: 2 } }],
-        sounds: [{ sound: 'x.ogg', volume: 1 }],
+        sounds: [{ sound: 'x.ogg', volume: 1, subtitles: '' }],
       }),
     );
     expect(made.waiting).toBe(false);

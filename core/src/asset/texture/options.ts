@@ -1,5 +1,7 @@
 /** The settings of a texture's conversion, kept with the asset. */
 
+import type { OptionTable } from '../option/option.ts';
+
 export const TEXTURE_USES = ['auto', 'colour', 'normal', 'height', 'data', 'sky'] as const;
 export const COMPRESSIONS = ['auto', 'sharp', 'small'] as const;
 
@@ -19,6 +21,49 @@ export interface TextureOptions {
 }
 
 export const DEFAULT_TEXTURE_OPTIONS: TextureOptions = { use: 'auto', compression: 'auto', cutout: false, maxSize: 0, strength: 4, flipGreen: false };
+
+/** Settings as a table; `pack` says which picture each channel of a packed texture came from. */
+export const TEXTURE_OPTIONS: OptionTable<TextureOptions & { pack: Record<string, string> }> = [
+  { key: 'use', flag: 'use', label: 'What it is', explains: 'what its numbers mean', rule: { kind: 'choice', of: TEXTURE_USES } },
+  {
+    key: 'compression',
+    flag: 'compression',
+    label: 'Compression',
+    explains: 'sharp keeps detail, small takes a quarter',
+    rule: { kind: 'choice', of: COMPRESSIONS },
+  },
+  {
+    key: 'maxSize',
+    flag: 'max-size',
+    label: 'Largest side (0: the game’s)',
+    explains: 'most pixels along a side; 0 takes the game’s limit',
+    rule: { kind: 'number', min: 0, max: 8192, whole: true },
+  },
+  {
+    key: 'strength',
+    flag: 'strength',
+    label: 'Height of white',
+    explains: 'rise of a height map',
+    rule: { kind: 'number', min: 0, max: 100, unit: 'texels' },
+    matters: (options) => options.use === 'height',
+  },
+  {
+    key: 'flipGreen',
+    flag: 'flip-green',
+    label: 'Turn green round',
+    explains: 'turns the green of a normal map',
+    rule: { kind: 'switch' },
+    matters: (options) => options.use === 'normal',
+  },
+  { key: 'cutout', flag: 'cutout', label: 'Cut out by alpha', explains: 'alpha is cut at one half', rule: { kind: 'switch' } },
+  {
+    key: 'pack',
+    label: 'Channels',
+    explains: 'pictures of its channels',
+    rule: { kind: 'words', most: 3, keys: ['occlusion', 'roughness', 'metalness'], example: 'roughness=FILE' },
+    elsewhere: true,
+  },
+];
 
 export type TextureRole = 'colour' | 'normal' | 'height' | 'roughness' | 'metalness' | 'occlusion' | 'emission';
 

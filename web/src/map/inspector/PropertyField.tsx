@@ -1,4 +1,5 @@
 import type { PropertyValue } from '@violet-crate/core/document/schema';
+import { ASSETS, isFileKind } from '@violet-crate/core/crate/assetKind';
 import { classOf, type PropertyDefinition } from '@violet-crate/core/profile/schema';
 import { globalFunctions } from '@violet-crate/core/script/check';
 import { useAppSelector } from '../../state/store.ts';
@@ -30,6 +31,8 @@ export function PropertyField({
       .map(([path, origin]) => [path, `${path.slice(folder.length + 1)}${origin === 'crate' ? ' (crate)' : ''}`] as const);
   const { unit, min, max } = definition;
   const label = mixed ? `${definition.label} (mixed)` : definition.label;
+  if (isFileKind(definition.type))
+    return <ChoiceField label={label} value={String(value)} choices={[none, ...fileChoices(ASSETS[definition.type].folder)]} onCommit={onCommit} />;
   switch (definition.type) {
     case 'number':
     case 'angle':
@@ -68,12 +71,6 @@ export function PropertyField({
       );
     case 'choice':
       return <ChoiceField label={label} value={String(value)} choices={(definition.choices ?? []).map((c) => [c, c] as const)} onCommit={onCommit} />;
-    case 'model':
-      return <ChoiceField label={label} value={String(value)} choices={[none, ...fileChoices('models')]} onCommit={onCommit} />;
-    case 'sound':
-      return <ChoiceField label={label} value={String(value)} choices={[none, ...fileChoices('sounds')]} onCommit={onCommit} />;
-    case 'texture':
-      return <ChoiceField label={label} value={String(value)} choices={[none, ...fileChoices('textures')]} onCommit={onCommit} />;
     case 'material':
       return (
         <ChoiceField

@@ -2,6 +2,7 @@
 
 import type { Vec3 } from '../../../math/vec3.ts';
 import type { Profile } from '../../../profile/schema.ts';
+import type { OptionTable } from '../../option/option.ts';
 
 /** Metres per unit of length. "game" stands for the profile's own. */
 export const LENGTH_UNITS: Record<string, number> = { m: 1, cm: 0.01, mm: 0.001, in: 0.0254, ft: 0.3048 };
@@ -80,3 +81,114 @@ export function defaultModelOptions(profile: Profile): ModelOptions {
     variant: '',
   };
 }
+
+const partsOnly = (options: Readonly<Record<string, unknown>>): boolean => options.collision === 'parts';
+
+export const MODEL_OPTIONS: OptionTable<ModelOptions> = [
+  { key: 'unit', flag: 'unit', label: 'Unit of the file', explains: 'unit of length of the file', rule: { kind: 'choice', of: UNITS } },
+  { key: 'upAxis', flag: 'up', label: 'Up axis', explains: 'axis that points up in the file', rule: { kind: 'choice', of: UP_AXES } },
+  {
+    key: 'handedness',
+    flag: 'handedness',
+    label: 'Axes of the file',
+    explains: 'handedness of the file’s axes',
+    rule: { kind: 'choice', of: HANDEDNESS, words: { right: 'right-handed', left: 'left-handed' } },
+  },
+  {
+    key: 'pivot',
+    flag: 'pivot',
+    label: 'Pivot',
+    explains: 'where the origin goes',
+    rule: {
+      kind: 'choice',
+      of: PIVOTS,
+      words: { file: 'as in the file', base: 'middle of the base', world: 'origin of the file’s world', point: 'picked point' },
+    },
+  },
+  {
+    key: 'pivotPoint',
+    flag: 'pivot-point',
+    label: 'Pivot point',
+    explains: 'pivot in game units from the file’s origin',
+    rule: { kind: 'numbers', least: 3, most: 3, min: -1e6, max: 1e6, example: '0,0,16' },
+    elsewhere: true,
+  },
+  {
+    key: 'normals',
+    flag: 'normals',
+    label: 'Normals',
+    explains: 'normals of the file, smooth or flat ones',
+    rule: { kind: 'choice', of: NORMAL_MODES },
+  },
+  {
+    key: 'smoothAngle',
+    flag: 'smooth-angle',
+    label: 'Smooth under',
+    explains: 'faces that meet under less are smoothed',
+    rule: { kind: 'number', min: 0, max: 180, unit: 'degrees' },
+  },
+  {
+    key: 'weld',
+    flag: 'weld',
+    label: 'Weld within',
+    explains: 'points nearer than this (game units) become one; -1 keeps all',
+    rule: { kind: 'number', min: -1, max: 1e6, unit: 'units' },
+  },
+  { key: 'tangents', flag: 'tangents', label: 'Tangents', explains: 'tangents for normal maps', rule: { kind: 'choice', of: TANGENT_MODES } },
+  { key: 'winding', flag: 'winding', label: 'Sides of faces', explains: 'which side of faces is seen', rule: { kind: 'choice', of: WINDINGS } },
+  {
+    key: 'lods',
+    flag: 'lods',
+    label: 'Levels of detail',
+    explains: 'share of the triangles that each level keeps',
+    rule: { kind: 'numbers', least: 0, most: 6, min: 0.001, max: 0.999, falling: true, example: '0.5,0.25' },
+  },
+  {
+    key: 'collision',
+    flag: 'collision',
+    label: 'Collision shape',
+    explains: 'what stops players and bodies',
+    rule: { kind: 'choice', of: COLLISIONS },
+  },
+  {
+    key: 'collisionParts',
+    flag: 'collision-parts',
+    label: 'Convex parts at most',
+    explains: 'most convex parts',
+    rule: { kind: 'number', min: 1, max: 64, whole: true },
+    matters: partsOnly,
+  },
+  {
+    key: 'mass',
+    flag: 'mass',
+    label: 'Mass (0: by volume)',
+    explains: '0 takes it from the volume',
+    rule: { kind: 'number', min: 0, max: 1e6, unit: 'kg' },
+  },
+  { key: 'movable', flag: 'movable', label: 'Movable', explains: 'whether physics moves it', rule: { kind: 'switch' } },
+  { key: 'tidy', flag: 'tidy', label: 'Drop useless faces', explains: 'drops faces without area and second copies', rule: { kind: 'switch' } },
+  {
+    key: 'materials',
+    flag: 'material',
+    label: 'Materials',
+    explains: 'material of each slot',
+    rule: { kind: 'words', most: 500, example: 'SLOT=NAME' },
+    elsewhere: true,
+  },
+  {
+    key: 'variantOf',
+    flag: 'variant-of',
+    label: 'Variant of',
+    explains: 'common name of the variants of a model',
+    rule: { kind: 'text', most: 80 },
+    elsewhere: true,
+  },
+  {
+    key: 'variant',
+    flag: 'variant',
+    label: 'Variant',
+    explains: 'what this variant is called',
+    rule: { kind: 'text', most: 80 },
+    elsewhere: true,
+  },
+];
