@@ -1,7 +1,6 @@
 import type { ComponentType } from 'react';
 import { createBrowserRouter, Navigate } from 'react-router';
 import { HomePage } from './home/HomePage.tsx';
-import { CrateFrame } from './shell/CrateFrame.tsx';
 
 /** A stage whose code is loaded when it is first opened. */
 const stage = (path: string, load: () => Promise<ComponentType>) => ({ path, lazy: async () => ({ Component: await load() }) });
@@ -9,8 +8,7 @@ const stage = (path: string, load: () => Promise<ComponentType>) => ({ path, laz
 export const router = createBrowserRouter([
   { path: '/', element: <HomePage />, hydrateFallbackElement: <></> },
   {
-    path: '/crates/:id',
-    element: <CrateFrame />,
+    ...stage('/crates/:id', async () => (await import('./shell/CrateFrame.tsx')).CrateFrame),
     hydrateFallbackElement: <></>,
     children: [
       { index: true, element: <Navigate to="map" replace /> },

@@ -3,11 +3,12 @@
 import { findMaterial, type CrateWorld } from '../crate/world.ts';
 import { nameProblem, properName, freeName } from '../crate/naming.ts';
 import type { Finding } from '../finding.ts';
-import { boxesTouch, boxOfPoints, type Box3 } from '../math/box3.ts';
+import { boxesTouch, type Box3 } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { factOf } from '../profile/parts.ts';
 import { classOf, materialType } from '../profile/schema.ts';
-import { checkSolid, solidPolygons } from '../solid/solid.ts';
+import { shapeOf } from '../solid/shape.ts';
+import { checkSolid } from './checkSolid.ts';
 import { checkReferences } from './checkReferences.ts';
 import { checkSeries } from './checkSeries.ts';
 import { checkSolids } from './checkSolids.ts';
@@ -27,12 +28,11 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
   const map = world.crate.maps[name];
   const findings: Finding[] = [];
   const blocking: { box: Box3; solid: Solid }[] = [];
+  const blocks = once((material) => isBlocking(world, material));
   for (const [id, solid] of Object.entries(map.solids)) {
     const own = checkSolid(id, solid, name);
     findings.push(...own);
-    if (own.length === 0 && solid.faces.some((face) => isBlocking(world, face.material))) {
-      blocking.push({ box: boxOfPoints(solidPolygons(solid).flatMap((p) => p.winding)), solid });
-    }
+    if (own.length === 0 && solid.faces.some((face) => blocks(face.material))) blocking.push({ box: shapeOf(solid).box, solid });
   }
   if (Object.keys(map.solids).length === 0) {
     findings.push({
@@ -60,11 +60,21 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
         map,
         name,
         world.profile,
-        (material) => typeOf(material)?.drawn === false,
-        (material) => typeOf(material)?.divides === true,
+        once((material) => typeOf(material)?.drawn === false),
+        once((material) => typeOf(material)?.divides === true),
       ),
     );
   return findings;
+}
+
+/** Asks once per material: maps have thousands of faces of a dozen materials. */
+function once(ask: (material: string) => boolean): (material: string) => boolean {
+  const known = new Map<string, boolean>();
+  return (material) => {
+    let answer = known.get(material);
+    if (answer === undefined) known.set(material, (answer = ask(material)));
+    return answer;
+  };
 }
 
 /** A missing material is a missing link; here are those that are there but show no sky. */
@@ -305,7 +315,7 @@ function suggestedSpot(world: CrateWorld, map: GameMap): Vec3 {
   let best: Vec3 = [0, 0, emptyMap(world.profile).bands.b1.bottom + lift];
   let bestArea = 0;
   for (const solid of Object.values(map.solids)) {
-    const box = boxOfPoints(solidPolygons(solid).flatMap((p) => p.winding));
+    const { box } = shapeOf(solid);
     const area = (box.max[0] - box.min[0]) * (box.max[1] - box.min[1]);
     // Ceilings are as large as floors; the lower of two equals is the floor.
     if (area > bestArea * 1.01 || (area > bestArea * 0.99 && box.max[2] < best[2])) {

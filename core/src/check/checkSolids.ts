@@ -2,6 +2,7 @@
 
 import type { Finding } from '../finding.ts';
 import { boxesTouch, boxSize } from '../math/box3.ts';
+import { BoxGrid } from '../math/boxGrid.ts';
 import { addScaled, cross, dot, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import type { Profile } from '../profile/schema.ts';
 import { intersectSolids } from '../solid/cut.ts';
@@ -14,6 +15,8 @@ import type { GameMap, Solid } from '../document/schema.ts';
 
 /** So many findings of one kind are listed each; more are counted in the last one. */
 const LISTED = 20;
+/** Side of the cells by which solids near a point are found, in units. */
+const CELL = 128;
 /** Faces that flicker over less than this, in square units, are not seen. */
 const LEAST_FLICKER = 1;
 
@@ -129,6 +132,8 @@ function thin(map: GameMap, ids: readonly string[], mapName: string, profile: Pr
 /** Pairs of neighbours by sweeping along x: duplicates, and faces in one plane that face the same way and overlap. */
 function pairs(map: GameMap, ids: readonly string[], mapName: string, unseen: (material: string) => boolean, sealed: boolean): Finding[] {
   const findings: Finding[] = [];
+  const around = new BoxGrid<Solid>(CELL);
+  for (const id of ids) around.add(shapeOf(map.solids[id]).box, map.solids[id]);
   const items = ids.map((id) => ({ id, solid: map.solids[id], ...shapeOf(map.solids[id]) })).sort((a, b) => a.box.min[0] - b.box.min[0]);
   let active: typeof items = [];
   for (const item of items) {
@@ -149,7 +154,7 @@ function pairs(map: GameMap, ids: readonly string[], mapName: string, unseen: (m
         });
         continue;
       }
-      const area = flickering(map, item, other, unseen, sealed);
+      const area = flickering(map, around, item, other, unseen, sealed);
       if (area < LEAST_FLICKER) continue;
       findings.push({
         code: 'solid-flicker',
@@ -176,32 +181,55 @@ function sameShape(a: Item, b: Item): boolean {
   return a.polygons.every(({ face }) => b.polygons.some((other) => samePlane(a.solid.faces[face], b.solid.faces[other.face])));
 }
 
-/**
- * Area over which both solids show a face in the same plane, facing the same way, with different looks. Equal
- * looks overlap without a trace, and planes without a common volume do not count: those faces lie side by side.
- */
-function flickering(map: GameMap, a: Item, b: Item, unseen: (material: string) => boolean, sealed: boolean): number {
-  let area = 0;
+/** Where two solids show faces in the same plane, facing the same way. */
+interface Shared {
+  a: string;
+  b: string;
+  at: Vec3;
+  normal: Vec3;
+  area: number;
+}
+
+/** What pairs share follows from the two alone: after an edit only those of what was edited are looked at anew. */
+const sharedFaces = new WeakMap<Solid, WeakMap<Solid, readonly Shared[]>>();
+const NOTHING: readonly Shared[] = [];
+
+function sharedBy(a: Item, b: Item): readonly Shared[] {
+  let ofA = sharedFaces.get(a.solid);
+  if (!ofA) sharedFaces.set(a.solid, (ofA = new WeakMap()));
+  let known = ofA.get(b.solid);
+  if (known) return known;
+  const found: Shared[] = [];
   for (const own of a.polygons) {
     const face = a.solid.faces[own.face];
-    if (unseen(face.material)) continue;
     for (const theirs of b.polygons) {
       const other = b.solid.faces[theirs.face];
-      if (!samePlane(face, other) || face.material === other.material || unseen(other.material)) continue;
+      if (!samePlane(face, other) || face.material === other.material) continue;
       const common = clipToWinding(own.winding, theirs.winding, other.normal);
-      if (common && canBeSeen(map, windingCentre(common), face.normal, sealed)) area += windingArea(common);
+      if (common) found.push({ a: face.material, b: other.material, at: windingCentre(common), normal: face.normal, area: windingArea(common) });
     }
   }
-  return area > 0 && intersectSolids([a.solid, b.solid]) ? area : 0;
+  // Planes without a common volume do not count: those faces lie side by side.
+  known = found.length > 0 && intersectSolids([a.solid, b.solid]) ? found : NOTHING;
+  ofA.set(b.solid, known);
+  return known;
+}
+
+/** Area over which both solids show a face in the same plane with different looks; equal looks overlap without a trace. */
+function flickering(map: GameMap, around: BoxGrid<Solid>, a: Item, b: Item, unseen: (material: string) => boolean, sealed: boolean): number {
+  let area = 0;
+  for (const shared of sharedBy(a, b))
+    if (!unseen(shared.a) && !unseen(shared.b) && canBeSeen(map, around, shared.at, shared.normal, sealed)) area += shared.area;
+  return area;
 }
 
 /**
  * Whether a face can be seen at a point: nothing covers it there and, in a map that has to be sealed, something
  * lies opposite, since only the outside of the shell looks into nothing.
  */
-function canBeSeen(map: GameMap, point: Vec3, normal: Vec3, sealed: boolean): boolean {
+function canBeSeen(map: GameMap, around: BoxGrid<Solid>, point: Vec3, normal: Vec3, sealed: boolean): boolean {
   const before = addScaled(point, normal, 0.25);
-  if (Object.values(map.solids).some((solid) => solidContains(solid, before))) return false;
+  if (around.near({ min: before, max: before }).some((solid) => solidContains(solid, before))) return false;
   return !sealed || pickSolids(map.solids, before, normal).length > 0;
 }
 

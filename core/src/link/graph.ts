@@ -38,16 +38,25 @@ export interface LinkReport {
 export function linkMap(world: CrateWorld, mapName: string): LinkReport {
   const map = expandMap(world.crate.maps[mapName], world.profile);
   const links = new Map<string, Link>();
+  // By link, who is listed already: a material of thousands of solids would look through them for each.
+  const listed = new Map<Link, Set<string>>();
+  const list = (link: Link, into: 'usedBy' | 'solids' | 'objects', name: string | undefined) => {
+    const known = listed.get(link)!;
+    if (name === undefined || known.has(`${into} ${name}`)) return;
+    known.add(`${into} ${name}`);
+    link[into].push(name);
+  };
   const need = (kind: LinkKind, name: string, user: string, at: { solid?: string; object?: string } = {}): Link => {
     const key = `${kind}:${name}`;
     let link = links.get(key);
     if (!link) {
       link = { kind, name, origin: 'missing', bytes: 0, usedBy: [], solids: [], objects: [] };
       links.set(key, link);
+      listed.set(link, new Set());
     }
-    if (!link.usedBy.includes(user)) link.usedBy.push(user);
-    if (at.solid && !link.solids.includes(at.solid)) link.solids.push(at.solid);
-    if (at.object && !link.objects.includes(at.object)) link.objects.push(at.object);
+    list(link, 'usedBy', user);
+    list(link, 'solids', at.solid);
+    list(link, 'objects', at.object);
     return link;
   };
   const needFile = (kind: LinkKind, path: string, user: string, at: { object?: string } = {}) => {
@@ -66,7 +75,8 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
     }
   };
 
-  for (const [id, solid] of Object.entries(map.solids)) for (const face of solid.faces) needMaterial(face.material, 'solids', { solid: id });
+  for (const [id, solid] of Object.entries(map.solids))
+    for (const material of new Set(solid.faces.map((face) => face.material))) needMaterial(material, 'solids', { solid: id });
   if (map.settings.skyMaterial) needMaterial(map.settings.skyMaterial, 'the sky', {});
   const calls: { name: string; user: string; object: string }[] = [];
   for (const [id, object] of Object.entries(map.objects)) {

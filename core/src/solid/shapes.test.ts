@@ -7,7 +7,8 @@ import { solidsOverlap } from './cut.ts';
 import { roomWithOpenings } from './primitives.ts';
 import { shapeOf } from './shape.ts';
 import { SHAPES, shapeById } from './shapes.ts';
-import { checkSolid, solidContains, solidVolume } from './solid.ts';
+import { solidContains, solidVolume } from './solid.ts';
+import { checkSolid } from '../check/checkSolid.ts';
 import { bestSteps, checkStair } from './stairs.ts';
 
 const profile = testProfile();

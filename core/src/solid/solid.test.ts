@@ -2,7 +2,8 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { boxSize } from '../math/box3.ts';
 import { block, cylinder, roomShell, straightStair, wedge } from './primitives.ts';
-import { checkSolid, moveSolid, resizeSolid, solidBox, solidContains, solidPolygons, solidVolume } from './solid.ts';
+import { moveSolid, resizeSolid, solidBox, solidContains, solidPolygons, solidVolume } from './solid.ts';
+import { checkSolid } from '../check/checkSolid.ts';
 import { newell, splitWinding, windingArea } from './winding.ts';
 
 const box = (min: [number, number, number], max: [number, number, number]) => ({ min, max });

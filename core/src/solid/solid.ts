@@ -1,6 +1,5 @@
 /** The geometry of solids: from bounding planes to polygons, boxes and point tests. */
 
-import type { Finding } from '../finding.ts';
 import type { Face, Solid } from '../document/schema.ts';
 import { boxOfPoints, type Box3 } from '../math/box3.ts';
 import { normalise, snap, type Vec3 } from '../math/vec3.ts';
@@ -105,26 +104,4 @@ export function resizeSolid(solid: Solid, to: Box3): Solid {
     return { ...face, normal: normalise(raw), distance: distance / size };
   });
   return { ...solid, faces };
-}
-
-/** Findings about a solid by itself: not closed, or too thin to be anything. */
-export function checkSolid(id: string, solid: Solid, map: string): Finding[] {
-  const polygons = solidPolygons(solid);
-  const place = { map, solid: id };
-  const box = boxOfPoints(polygons.flatMap((polygon) => polygon.winding));
-  const open = polygons.length < 4 || box.max.some((v) => v > 60000) || box.min.some((v) => v < -60000);
-  if (open) {
-    return [
-      {
-        code: 'solid-open',
-        severity: 'blocker',
-        stage: 'map',
-        message: `Solid ${id} is not closed: its planes do not bound a volume.`,
-        hint: 'Undo the change that opened it, or delete it.',
-        place,
-        fix: { kind: 'edit', label: 'Delete the solid', edit: { name: 'delete open solid', changes: [{ of: 'solids', id, to: null }] } },
-      },
-    ];
-  }
-  return [];
 }

@@ -2,45 +2,66 @@ import { diffByIdentity } from '@violet-crate/core/document/edit';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Finding } from '@violet-crate/core/finding';
 import type { LinkReport } from '@violet-crate/core/link/graph';
-import { checked, checking } from '../state/checksSlice.ts';
+import { checked, checking, sealed } from '../state/checksSlice.ts';
 import { store } from '../state/store.ts';
 import { selectWorld } from '../state/world.ts';
 
 const CHECK_DELAY = 30;
 
-/**
- * Checks in a worker, one at a time; while one runs, what changes meanwhile waits and is checked as it is then.
- * The worker keeps the crate: after the first time it is sent only what changed.
- */
+/** Keeps findings and leaks up to date, each in a worker of its own. */
 export function keepChecked(): void {
-  const worker = new Worker(new URL('./checkWorker.ts', import.meta.url), { type: 'module' });
+  follow<{ findings: Finding[]; links: LinkReport[]; milliseconds: number }>(
+    () => new Worker(new URL('./checkWorker.ts', import.meta.url), { type: 'module' }),
+    () => store.dispatch(checking()),
+    (answer) => store.dispatch(checked(answer)),
+  );
+  follow<{ findings: Finding[] }>(
+    () => new Worker(new URL('./sealWorker.ts', import.meta.url), { type: 'module' }),
+    () => {},
+    ({ findings }) => store.dispatch(sealed(findings)),
+  );
+}
+
+/**
+ * Has a worker look at the crate after every change, one at a time; while it is at work, what changes meanwhile waits and
+ * is looked at as it is then. The worker keeps the crate: after the first time it is sent only what changed.
+ */
+function follow<Answer>(start: () => Worker, onSend: () => void, onAnswer: (answer: Answer) => void): void {
+  // Begun with the first crate: the list of crates has nothing to check.
+  let worker: Worker | null = null;
   let busy = false;
   let dirty = false;
   let timer: ReturnType<typeof setTimeout> | undefined;
   let last: unknown[] = [];
   let sent: { rest: unknown[]; map: GameMap; name: string } | null = null;
+  const begun = (): Worker => {
+    const made = start();
+    made.onmessage = (event: MessageEvent<Answer>) => {
+      busy = false;
+      if (!dirty) onAnswer(event.data);
+      else send();
+    };
+    return made;
+  };
   const send = () => {
     const state = store.getState();
     const world = selectWorld(state);
     if (!world) return;
     busy = true;
     dirty = false;
-    store.dispatch(checking());
+    onSend();
     const { map, name } = state.map;
-    const rest = [state.crate.view, state.crate.scripts, state.crate.base];
+    // What the world is made of beside the map; most of what the server says of a crate is no part of it.
+    const rest = [state.crate.view?.manifest, state.crate.view?.files, state.crate.scripts, state.crate.base];
     const known = sent?.name === name && sent.rest.every((value, i) => value === rest[i]) ? sent.map : null;
     sent = { rest, map: map!, name };
+    worker ??= begun();
     if (known) worker.postMessage({ mapName: name, edit: diffByIdentity(known, map!) });
     else worker.postMessage({ mapName: name, world });
   };
-  worker.onmessage = (event: MessageEvent<{ findings: Finding[]; links: LinkReport[]; milliseconds: number }>) => {
-    busy = false;
-    if (!dirty) store.dispatch(checked(event.data));
-    else send();
-  };
   store.subscribe(() => {
     const state = store.getState();
-    const inputs = [state.map.map, state.crate.view, state.crate.scripts, state.crate.base];
+    const inputs = [state.map.map, state.crate.view?.manifest, state.crate.view?.files, state.crate.scripts, state.crate.base];
     if (inputs.every((value, i) => value === last[i])) return;
     last = inputs;
     dirty = true;

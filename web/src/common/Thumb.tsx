@@ -1,5 +1,5 @@
 import type { LibraryEntry } from '@violet-crate/core/library/library';
-import { fileUrl, type AssetSource } from '../three/assets3d.ts';
+import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { Icon } from './Icon.tsx';
 
 export const KIND_ICONS: Record<LibraryEntry['kind'], string> = {

@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { libraryOf, type LibraryEntry } from '@violet-crate/core/library/library';
 import { useAppSelector } from '../state/store.ts';
 import { selectWorld } from '../state/world.ts';
-import type { AssetSource } from '../three/assets3d.ts';
+import type { AssetSource } from '../api/assetUrl.ts';
 
 export function useAssetSource(): AssetSource | null {
   const { view, profile } = useAppSelector((s) => s.crate);

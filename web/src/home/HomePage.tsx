@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { Finding } from '@violet-crate/core/finding';
 import { getJson, message, upload } from '../api/http.ts';
@@ -7,10 +7,12 @@ import { Busy, Trouble } from '../common/Busy.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { time } from '../common/format.ts';
 import { SetupChecks } from '../setup/SetupChecks.tsx';
-import { ShortcutsOverlay } from '../shell/ShortcutsOverlay.tsx';
 import { toggleTheme } from '../theme/theme.ts';
 import { FreeSpace } from './FreeSpace.tsx';
 import { NewCrate } from './NewCrate.tsx';
+
+/** It lists all commands of the map, which this page does not need before it is asked for. */
+const ShortcutsOverlay = lazy(async () => ({ default: (await import('../shell/ShortcutsOverlay.tsx')).ShortcutsOverlay }));
 
 interface Loaded {
   crates: CrateEntry[];
@@ -169,7 +171,11 @@ export function HomePage() {
       </main>
       {making && loaded && <NewCrate games={loaded.games} taken={loaded.crates.map((c) => c.manifest.name)} close={() => setMaking(false)} />}
       {space && <FreeSpace close={() => setSpace(false)} />}
-      {keys && <ShortcutsOverlay close={() => setKeys(false)} />}
+      {keys && (
+        <Suspense>
+          <ShortcutsOverlay close={() => setKeys(false)} />
+        </Suspense>
+      )}
     </div>
   );
 }

@@ -10,7 +10,7 @@ import { classFor } from '../map/editing/edits.ts';
 import { selected, viewChanged } from '../state/viewSlice.ts';
 import { FindingRow } from '../common/FindingRow.tsx';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
-import type { AssetSource } from '../three/assets3d.ts';
+import type { AssetSource } from '../api/assetUrl.ts';
 import { MaterialPanel } from './MaterialPanel.tsx';
 import { ModelPanel } from './ModelPanel.tsx';
 import { SoundPanel } from './SoundPanel.tsx';

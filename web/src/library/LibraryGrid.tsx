@@ -4,7 +4,7 @@ import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { bytes } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { KIND_ICONS, Thumb } from '../common/Thumb.tsx';
-import type { AssetSource } from '../three/assets3d.ts';
+import type { AssetSource } from '../api/assetUrl.ts';
 
 export interface LibraryLook {
   list: boolean;

@@ -8,7 +8,7 @@ import { Icon } from '../common/Icon.tsx';
 import { LuxelFactor } from '../common/LuxelFactor.tsx';
 import { refreshFiles } from '../state/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
-import type { AssetSource } from '../three/assets3d.ts';
+import type { AssetSource } from '../api/assetUrl.ts';
 import { Amount, Choice } from './fields.tsx';
 import { MaterialPreview } from './MaterialPreview.tsx';
 

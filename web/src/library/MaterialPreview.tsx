@@ -15,7 +15,8 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { themeColour } from '../theme/theme.ts';
-import { standardMaterial, type AssetSource } from '../three/assets3d.ts';
+import { standardMaterial } from '../three/assets3d.ts';
+import type { AssetSource } from '../api/assetUrl.ts';
 import { Stage3d } from '../three/stage3d.ts';
 
 /** Metres of the things it is shown on. */

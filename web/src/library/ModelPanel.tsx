@@ -5,7 +5,7 @@ import type { Finding } from '@violet-crate/core/finding';
 import { message, sendJson } from '../api/http.ts';
 import { plural, round } from '../common/format.ts';
 import { useAppSelector } from '../state/store.ts';
-import type { AssetSource } from '../three/assets3d.ts';
+import type { AssetSource } from '../api/assetUrl.ts';
 import { ConversionPanel } from './ConversionPanel.tsx';
 import { Choice } from './fields.tsx';
 import { OptionFields } from './OptionFields.tsx';

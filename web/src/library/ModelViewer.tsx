@@ -25,7 +25,8 @@ import type { GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import type { AssetRecord } from '@violet-crate/core/crate/manifest';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { themeColour } from '../theme/theme.ts';
-import { dressSlots, loadGltf, type AssetSource } from '../three/assets3d.ts';
+import { dressSlots, loadGltf } from '../three/assets3d.ts';
+import type { AssetSource } from '../api/assetUrl.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { densityRange, highlightTriangles, paintDensity, testPattern } from './modelOverlays.ts';
 

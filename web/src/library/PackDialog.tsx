@@ -9,7 +9,7 @@ import { Icon } from '../common/Icon.tsx';
 import { Busy, Trouble } from '../common/Busy.tsx';
 import { refreshFiles } from '../state/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
-import { fileUrl } from '../three/assets3d.ts';
+import { fileUrl } from '../api/assetUrl.ts';
 import { KIND_ICONS } from '../common/Thumb.tsx';
 import { useAssetSource } from '../common/useLibrary.ts';
 

@@ -4,7 +4,7 @@ import { spectrogram } from '@violet-crate/core/asset/sound/spectrogram';
 import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { useAppSelector } from '../state/store.ts';
 import { themeColour } from '../theme/theme.ts';
-import { fileUrl, type AssetSource } from '../three/assets3d.ts';
+import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { ConversionPanel } from './ConversionPanel.tsx';
 import { OptionFields } from './OptionFields.tsx';
 

@@ -4,7 +4,7 @@ import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { request } from '../api/http.ts';
 import { Busy, Trouble } from '../common/Busy.tsx';
 import { plural } from '../common/format.ts';
-import { fileUrl, type AssetSource } from '../three/assets3d.ts';
+import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 
 /** The cues of a subtitle file, to be read. */
 export function SubtitlePanel({ entry, source }: { entry: LibraryEntry; source: AssetSource }) {

@@ -1,7 +1,7 @@
 import { TEXTURE_OPTIONS } from '@violet-crate/core/asset/texture/options';
 import type { LibraryEntry } from '@violet-crate/core/library/library';
 import { round } from '../common/format.ts';
-import { fileUrl, type AssetSource } from '../three/assets3d.ts';
+import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { ConversionPanel } from './ConversionPanel.tsx';
 import { OptionFields } from './OptionFields.tsx';
 import { NewMaterialButton } from './NewMaterialButton.tsx';

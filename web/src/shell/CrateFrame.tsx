@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Outlet, useNavigate, useParams } from 'react-router';
 import { Busy, Trouble } from '../common/Busy.tsx';
 import { isTyping } from '../common/isTyping.ts';
@@ -10,7 +10,9 @@ import { appCommands } from './commands.ts';
 import { CrateBar } from './CrateBar.tsx';
 import { FindingsTray } from './FindingsTray.tsx';
 import { ManifestRail } from './ManifestRail.tsx';
-import { ShortcutsOverlay } from './ShortcutsOverlay.tsx';
+
+/** It lists all commands of the map, which this page does not need before it is asked for. */
+const ShortcutsOverlay = lazy(async () => ({ default: (await import('./ShortcutsOverlay.tsx')).ShortcutsOverlay }));
 
 /** The workbench around one open crate. */
 export function CrateFrame() {
@@ -57,7 +59,11 @@ export function CrateFrame() {
       </main>
       <FindingsTray />
       {palette && <CommandPalette close={() => setPalette(false)} />}
-      {keys && <ShortcutsOverlay close={() => setKeys(false)} />}
+      {keys && (
+        <Suspense>
+          <ShortcutsOverlay close={() => setKeys(false)} />
+        </Suspense>
+      )}
     </div>
   );
 }

@@ -6,7 +6,10 @@ export interface ChecksState {
   running: boolean;
   /** How long the last check took, in milliseconds. */
   milliseconds: number;
+  /** Those of all checks, the sealing's at the end. */
   findings: Finding[];
+  /** Those of the sealing alone; the last ones stand until it has looked again. */
+  leaks: Finding[];
   links: LinkReport[];
   /** Findings of the last test run in this session. */
   trial: Finding[];
@@ -14,13 +17,17 @@ export interface ChecksState {
 
 const slice = createSlice({
   name: 'checks',
-  initialState: { running: false, milliseconds: 0, findings: [], links: [], trial: [] } as ChecksState,
+  initialState: { running: false, milliseconds: 0, findings: [], leaks: [], links: [], trial: [] } as ChecksState,
   reducers: {
     checking(state) {
       state.running = true;
     },
     checked(state, action: PayloadAction<{ findings: Finding[]; links: LinkReport[]; milliseconds: number }>) {
-      Object.assign(state, action.payload, { running: false });
+      Object.assign(state, action.payload, { running: false, findings: [...action.payload.findings, ...state.leaks] });
+    },
+    sealed(state, action: PayloadAction<Finding[]>) {
+      const others = state.findings.slice(0, state.findings.length - state.leaks.length);
+      Object.assign(state, { leaks: action.payload, findings: [...others, ...action.payload] });
     },
     trialFound(state, action: PayloadAction<Finding[]>) {
       state.trial = action.payload;
@@ -28,5 +35,5 @@ const slice = createSlice({
   },
 });
 
-export const { checking, checked, trialFound } = slice.actions;
+export const { checking, checked, sealed, trialFound } = slice.actions;
 export const checksReducer = slice.reducer;

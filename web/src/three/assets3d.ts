@@ -17,23 +17,11 @@ import {
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { clone } from 'three/examples/jsm/utils/SkeletonUtils.js';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
-import { previewPath } from '@violet-crate/core/crate/contents';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { materialType, type Profile } from '@violet-crate/core/profile/schema';
-import type { CrateView } from '../api/types.ts';
+import { fileUrl, previewUrl, type AssetSource } from '../api/assetUrl.ts';
 import { store } from '../state/store.ts';
 import { ktx2Loader } from './ktx2.ts';
-
-export interface AssetSource {
-  view: CrateView;
-  profileId: string;
-}
-
-/** Address of a file: the crate's own, else the game's. Own addresses change with their content. */
-export function fileUrl({ view, profileId }: AssetSource, path: string): string {
-  const own = view.files.find((file) => file.path === path);
-  return own ? `/api/crates/${view.id}/files/${path}?v=${own.sha256.slice(0, 12)}` : `/api/games/${profileId}/base/${path}`;
-}
 
 const models = new Map<string, Promise<Group>>();
 const textures = new Map<string, Texture>();
@@ -88,8 +76,6 @@ export function dressSlots(root: Object3D, source: AssetSource, onLoad: () => vo
     if (found) mesh.material = standardMaterial(source, found, profile!, onLoad);
   });
 }
-
-export const previewUrl = (source: AssetSource, texture: string): string => fileUrl(source, previewPath(texture));
 
 /** The preview of a texture, shared; `onLoad` runs when it has arrived. */
 function shared(source: AssetSource, path: string, colour: boolean, onLoad: () => void): Texture {

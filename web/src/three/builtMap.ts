@@ -18,7 +18,7 @@ import {
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import type { KTX2Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
-import { fileUrl, type AssetSource } from './assets3d.ts';
+import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { ktx2Loader } from './ktx2.ts';
 import { freeTree } from './stage3d.ts';
 

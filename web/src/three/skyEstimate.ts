@@ -1,5 +1,5 @@
 import { estimateSun } from '@violet-crate/core/map/sky';
-import { previewUrl, type AssetSource } from './assets3d.ts';
+import { previewUrl, type AssetSource } from '../api/assetUrl.ts';
 
 /** The sun of a sky texture, from its preview picture; null where that cannot be read. */
 export async function skyEstimate(source: AssetSource, texture: string): Promise<ReturnType<typeof estimateSun>> {

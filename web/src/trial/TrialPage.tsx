@@ -14,7 +14,7 @@ import { trialFound } from '../state/checksSlice.ts';
 import { Icon } from '../common/Icon.tsx';
 import { isTyping } from '../common/isTyping.ts';
 import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
-import { fileUrl, type AssetSource } from '../three/assets3d.ts';
+import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { readIntent } from './controls.ts';
 import { Captions } from './captions.ts';

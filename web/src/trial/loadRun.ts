@@ -9,7 +9,7 @@ import { decodeVisibilityFile } from '@violet-crate/core/stages/pack/visibilityB
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
-import type { AssetSource } from '../three/assets3d.ts';
+import type { AssetSource } from '../api/assetUrl.ts';
 import { TrialRun } from './trialRun.ts';
 import { TrialScene } from './trialScene.ts';
 

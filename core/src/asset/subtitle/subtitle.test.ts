@@ -12,7 +12,8 @@ const SIMPLE = `WEBVTT
 <v Roger Bingham>We are in New York City
 
 00:13.000 --> 00:16.000
-<v Roger Bingham>We’re actually at the Lucern Hotel, just down the street
+<v Roger Bingham>We’re actually at the Lucern Hotel,
+just down the street
 `;
 const COMMENTED = `WEBVTT - Translation of that film I like
 

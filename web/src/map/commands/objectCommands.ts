@@ -6,7 +6,6 @@ import { dropToSurface } from '@violet-crate/core/check/checkStand';
 import { classOf } from '@violet-crate/core/profile/schema';
 import { selectWorld } from '../../state/world.ts';
 import { replaceSolids } from '../editing/edits.ts';
-import { convexParts } from '../editing/convexParts.ts';
 import { edited } from '../../state/mapSlice.ts';
 import { type MapCommand, type MapContext, apply, applyMade, needAny } from './command.ts';
 import { chosen, selected, viewChanged } from '../../state/viewSlice.ts';
@@ -64,7 +63,11 @@ export const OBJECT_COMMANDS: readonly MapCommand[] = [
     run: (c) => {
       const [id] = c.selection.objects;
       const object = c.map.objects[id];
-      void convexParts(c.state, String(object.properties.model), object, c.view.material || c.profile.defaultMaterial).then((solids) => {
+      // Loaded when it is asked for: it brings three.js along, and commands are known on every page.
+      const parts = import('../editing/convexParts.ts').then(({ convexParts }) =>
+        convexParts(c.state, String(object.properties.model), object, c.view.material || c.profile.defaultMaterial),
+      );
+      void parts.then((solids) => {
         if (solids.length === 0)
           return void c.dispatch(viewChanged({ refusal: 'The model has no convex parts for collision. Convert it with a hull or parts first.' }));
         const made = replaceSolids(c.map, [], solids, `parts of ${object.name} as solids`);

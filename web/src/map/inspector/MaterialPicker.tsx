@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { useAppSelector } from '../../state/store.ts';
-import { previewUrl, type AssetSource } from '../../three/assets3d.ts';
+import { previewUrl, type AssetSource } from '../../api/assetUrl.ts';
 
 /** All materials of crate and game as pictures. */
 export function MaterialPicker({ value, onPick }: { value: string; onPick(name: string): void }) {

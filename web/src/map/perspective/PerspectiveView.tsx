@@ -10,7 +10,7 @@ import { shapeOf } from '@violet-crate/core/solid/shape';
 import { lookOf } from '../../part/looks.ts';
 import { selectWorld } from '../../state/world.ts';
 import { store, useAppDispatch, useAppSelector } from '../../state/store.ts';
-import type { AssetSource } from '../../three/assets3d.ts';
+import type { AssetSource } from '../../api/assetUrl.ts';
 import { freeTree, Stage3d } from '../../three/stage3d.ts';
 import { provideCamera } from '../editing/camera.ts';
 import { paint } from '../editing/edits.ts';

@@ -29,7 +29,8 @@ import type { GameMap, MapObject, Solid } from '@violet-crate/core/document/sche
 import { lerp, type Vec3 } from '@violet-crate/core/math/vec3';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
 import { materialType, type Profile } from '@violet-crate/core/profile/schema';
-import { loadModel, previewTexture, type AssetSource } from '../../three/assets3d.ts';
+import { loadModel, previewTexture } from '../../three/assets3d.ts';
+import type { AssetSource } from '../../api/assetUrl.ts';
 import type { Ghost } from '../editing/ghost.ts';
 import { LINE_KINDS, memberLook } from '../member/members.ts';
 import { lookOf } from '../../part/looks.ts';

@@ -5,7 +5,7 @@ import { decodeProbes } from '@violet-crate/core/stages/pack/probesBin';
 import { message, request } from '../../api/http.ts';
 import { selectWorld } from '../../state/world.ts';
 import { store, useAppSelector } from '../../state/store.ts';
-import type { AssetSource } from '../../three/assets3d.ts';
+import type { AssetSource } from '../../api/assetUrl.ts';
 import { BuiltMap } from '../../three/builtMap.ts';
 import { freeTree } from '../../three/stage3d.ts';
 
