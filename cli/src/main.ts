@@ -40,7 +40,7 @@ function overview(): string {
 
 function help(command: Command): string {
   const rows = Object.entries(command.options).map(
-    ([name, o]) => `  ${`--${name} ${o.value}`.padEnd(22)}${o.summary}${o.required ? ' (required)' : ''}`,
+    ([name, o]) => `  ${`--${name} ${o.value}`.padEnd(24)}${o.summary}${o.required ? ' (required)' : ''}`,
   );
   return `${command.summary}\n\n  ${command.usage}\n\n${rows.join('\n')}\n\n${FOOTER}`;
 }

@@ -21,14 +21,14 @@ world.crate.files.push(
 );
 world.crate.maps.hall.objects.o9 = { ...newObject(world.profile, 'prop', 'own', [0, 60, 0]), properties: { model: 'models/own.glb', solid: true } };
 
-async function pack() {
-  const { artefacts } = await buildMap(world, 'hall', { quality: 'draft', parameters: { ...QUICK_LIGHT, probeSpacing: 128 } });
-  const thumbnail = await renderThumbnail(artefacts!.get('maps/hall/map.glb')!, world.profile.unit.metres, {
-    ...startView(world, 'hall'),
+async function pack(of = world) {
+  const { artefacts } = await buildMap(of, 'hall', { quality: 'draft', parameters: { ...QUICK_LIGHT, probeSpacing: 128 } });
+  const thumbnail = await renderThumbnail(artefacts!.get('maps/hall/map.glb')!, of.profile.unit.metres, {
+    ...startView(of, 'hall'),
     width: 64,
     height: 36,
   });
-  return packRelease({ world, artefacts: artefacts!, thumbnail, readFile: () => Promise.resolve(model) });
+  return packRelease({ world: of, artefacts: artefacts!, thumbnail, readFile: () => Promise.resolve(model) });
 }
 
 describe('packages', () => {
@@ -76,6 +76,17 @@ describe('packages', () => {
 
   it('warn of a missing description and author', async () => {
     expect((await pack()).findings.map((f) => f.code)).toEqual(['release-no-description', 'release-no-author']);
+  });
+
+  it('larger than the game takes are blocked, and the largest files are named', async () => {
+    const { zip, findings } = await pack();
+    expect(findings.map((f) => f.code)).not.toContain('release-too-large');
+    const strict = { ...world, profile: { ...world.profile, package: { ...world.profile.package, maxBytes: zip.length - 1 } } };
+    expect((await pack(strict)).findings.find((f) => f.code === 'release-too-large')).toMatchObject({
+      severity: 'blocker',
+      message: expect.stringContaining(`${zip.length} bytes`),
+      hint: expect.stringContaining('maps/hall/'),
+    });
   });
 
   it('are refused when a file was changed, added or left out', async () => {

@@ -195,6 +195,7 @@ describe('a test run', () => {
     } as MapObject;
     const blocked = await runTrial(inputs([FLOOR], { o1: start(), o2: sluice }, {}, '', [{ walkTo: [150, 0, 0] }]));
     expect(blocked.ok).toBe(false);
+    expect(blocked.findings[0].code).toBe('trial-step');
     expect(blocked.findings[0].message).toMatch(/blocked at 4\d, 0, 0/);
     const open = await runTrial(
       inputs([FLOOR], { o1: start(), o2: sluice }, {}, 'function startup() fire("sluice", "raise") end', [{ wait: 1 }, { walkTo: [150, 0, 0] }]),

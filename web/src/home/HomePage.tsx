@@ -129,7 +129,7 @@ export function HomePage() {
                 </div>
               )}
               <div className="d-flex align-items-center gap-2 mb-2">
-                <h1 className="m-0 flex-grow-1">Games on this machine</h1>
+                <h2 className="h1 m-0 flex-grow-1">Games on this machine</h2>
                 <button className="btn btn-quiet" onClick={() => setSpace(true)}>
                   <Icon name="hdd" /> Free space
                 </button>

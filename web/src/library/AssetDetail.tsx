@@ -72,9 +72,9 @@ export function AssetDetail({ entry, source, code, onRemoved, onMoved }: Props) 
     <>
       <header>
         {name === null ? (
-          <h1 className="text-truncate" title={entry.name}>
+          <h2 className="text-truncate" title={entry.name}>
             {entry.name}
-          </h1>
+          </h2>
         ) : (
           <form
             className="d-flex gap-1 flex-grow-1"

@@ -115,6 +115,7 @@ export function LibraryPage() {
       onDragLeave={(event) => event.currentTarget.contains(event.relatedTarget as Node | null) || setOver(false)}
       onDrop={drop}
     >
+      <h1 className="visually-hidden">Assets</h1>
       <header className="library-bar">
         <button className="btn btn-primary" onClick={() => files.current?.click()}>
           <Icon name="box-arrow-in-down" /> Import files

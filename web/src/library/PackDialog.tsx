@@ -72,9 +72,9 @@ export function PackDialog({ packId, onClose }: { packId: string; onClose(): voi
     <Modal show onHide={close} size="xl" scrollable aria-labelledby="pack-title">
       <Modal.Header closeButton>
         <div>
-          <h1 id="pack-title" className="m-0">
+          <h2 id="pack-title" className="m-0">
             {pack?.about.title ?? 'Pack'}
-          </h1>
+          </h2>
           {pack && (
             <p className="faint m-0">
               {pack.about.author

@@ -111,6 +111,7 @@ export function MapPage() {
   if (!loaded) return null;
   return (
     <div className={`table-top ${maximised ? `only-${maximised}` : ''} ${folded ? 'folded' : ''}`}>
+      <h1 className="visually-hidden">Map</h1>
       <Toolbar />
       {command && (
         <AskDialog
@@ -142,7 +143,7 @@ export function MapPage() {
         <DraftingTable perspective={drawn ? <PerspectiveView /> : <div className="sheet w-100 h-100" />} options={<ToolOptions />} />
       </div>
       <section className="inspector" aria-label="Inspector">
-        <div className="panel-tabs" role="tablist" aria-label="Panels">
+        <div className="panel-tabs">
           <button
             className="fold"
             title={`${folded ? 'Show' : 'Fold away'} the inspector (B)`}
@@ -152,12 +153,15 @@ export function MapPage() {
           >
             <Icon name={folded ? 'chevron-bar-left' : 'chevron-bar-right'} />
           </button>
-          {!folded &&
-            PANELS.map(([id, label]) => (
-              <button key={id} role="tab" aria-selected={panel === id} onClick={() => dispatch(viewChanged({ panel: id }))}>
-                {label}
-              </button>
-            ))}
+          {!folded && (
+            <div role="tablist" aria-label="Panels">
+              {PANELS.map(([id, label]) => (
+                <button key={id} role="tab" aria-selected={panel === id} onClick={() => dispatch(viewChanged({ panel: id }))}>
+                  {label}
+                </button>
+              ))}
+            </div>
+          )}
         </div>
         {!folded && (
           <div className="panel-body" role="tabpanel" aria-label={PANELS.find(([id]) => id === panel)![1]}>

@@ -52,7 +52,7 @@ export function LuaEditor({
           syntaxHighlighting(COLOURS),
           lintGutter(),
           linter((v) => luaDiagnostics(v.state.doc.toString()), { delay: 150 }),
-          EditorView.contentAttributes.of({ 'aria-label': `Script ${path}` }),
+          EditorView.contentAttributes.of({ 'aria-label': `Script ${path}`, tabindex: '0' }),
           EditorView.updateListener.of((update) => {
             if (update.docChanged && !update.transactions.some((t) => t.annotation(OUTSIDE))) callbacks.current.onChange(update.state.doc.toString());
           }),

@@ -85,7 +85,7 @@ export function ScriptsPage() {
     <div className="h-100 d-grid" style={{ gridTemplateColumns: '15rem minmax(0, 1fr) 18rem' }}>
       <aside className="border-end p-2 overflow-auto" style={{ background: 'var(--vc-surface)' }}>
         <div className="d-flex align-items-center mb-2">
-          <h2 className="m-0 flex-grow-1">Scripts</h2>
+          <h1 className="h2 m-0 flex-grow-1">Scripts</h1>
           <label className="btn btn-quiet btn-sm me-1 mb-0">
             <Icon name="box-arrow-in-down" /> Import
             <input

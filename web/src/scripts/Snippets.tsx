@@ -102,9 +102,9 @@ function SnippetDialog({ source, startup, onAdd, onClose }: { source: string; st
   return (
     <Modal show onHide={onClose} aria-labelledby="snippet-title-bar">
       <Modal.Header closeButton>
-        <h1 id="snippet-title-bar" className="m-0">
+        <h2 id="snippet-title-bar" className="m-0">
           Add a snippet
-        </h1>
+        </h2>
       </Modal.Header>
       <Modal.Body>
         <label className="btn btn-quiet btn-sm mb-2">

@@ -239,6 +239,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
 
   return (
     <div className="trial">
+      <h1 className="visually-hidden">Test run</h1>
       <div className="stage">
         <div ref={host} className="w-100 h-100" onClick={enter} data-testid="trial-stage" />
         <div className="aim" />

@@ -385,6 +385,10 @@ describe('findings and their fixes', () => {
   it('movable without a shape that can move', async () => {
     await cured(CUBE, 'model-movable-without-shape', { movable: true });
     await cured(CUBE, 'model-movable-exact', { movable: true, collision: 'exact' });
+    // Without its last face the cube holds no volume of its own.
+    const open = CUBE.trimEnd().replace(/\n[^\n]*$/, '\n');
+    expect(codes(await convert(open, { movable: true, collision: 'hull' }))).toContain('model-mass-guessed');
+    expect(codes(await convert(open, { movable: true, collision: 'hull', mass: 4 }))).not.toContain('model-mass-guessed');
   });
 });
 
@@ -498,6 +502,10 @@ describe('material slots', () => {
   });
 
   it('are written into the file and named when they do not exist', async () => {
+    const alike = await convert(`usemtl wet_stones\n${CUBE}`, {}, { materials: ['wet_stone'] });
+    expect(codes(alike)).toContain('model-slot-guessed');
+    const kept = await convert(`usemtl wet_stones\n${CUBE}`, fixOf(alike, 'model-slot-guessed'), { materials: ['wet_stone'] });
+    expect(codes(kept)).not.toContain('model-slot-guessed');
     const model = await convert(`usemtl brick\n${CUBE}`, { materials: { brick: 'gone' } }, { materials: ['brick'] });
     expect(codes(model)).toContain('model-slot-missing');
     const by = await convert(`usemtl brick\n${CUBE}`, {}, { materials: ['brick'] });

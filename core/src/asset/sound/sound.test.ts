@@ -240,6 +240,10 @@ describe('changing', () => {
     };
     expect((await convertSound(profile, 'loud.wav', writeWav(clipped))).findings.map((f) => f.code)).toContain('sound-clipped');
     expect((await convertSound(profile, 'none.wav', writeWav(tone([[-200, 1]])))).findings.map((f) => f.code)).toContain('sound-silent');
+    // A tone at half full scale peaks at -6 dBTP, above a ceiling of -12; its own loudness is kept.
+    const rules = { ...profile.sounds, truePeak: -12, maxSeconds: 0.5 };
+    const long = await convertSound({ ...profile, sounds: rules }, 'long.wav', writeWav(tone([[-6, 1]], { channels: 1 })), { normalise: false });
+    expect(long.findings.map((f) => f.code)).toEqual(expect.arrayContaining(['sound-peak', 'sound-long']));
   });
 });
 

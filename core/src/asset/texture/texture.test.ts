@@ -191,6 +191,9 @@ describe('KTX2', () => {
     expect(light[4]).toBeCloseTo(0.25, 2);
     const sky = await convertTexture(profile, 'sky.hdr', hdr);
     expect(sky.options.use).toBe('sky');
+    expect(sky.findings.map((f) => f.code)).not.toContain('texture-sky-shape');
+    const square = new Uint8Array([...text('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 1 +X 1\n'), 128, 128, 128, 131]);
+    expect((await convertTexture(profile, 'square.hdr', square)).findings.map((f) => f.code)).toContain('texture-sky-shape');
     const container = read(sky.ktx2);
     expect(container.vkFormat).toBe(97);
     const zstd = await import('@bokuweb/zstd-wasm');

@@ -368,6 +368,8 @@ export function PerspectiveView() {
     setTimeout(() => setTaken(false), 2500);
   };
 
+  const said = [game && 'as the game shows it', speed && `flying at ${speed}`, built.caption].filter(Boolean).join(', ');
+  const trouble = [built.problem, drag.refusal].filter(Boolean).join(' ');
   return (
     <div className="sheet w-100 h-100">
       <div
@@ -392,12 +394,10 @@ export function PerspectiveView() {
         onDrop={drop}
       />
       {view.frame169 && <div className="frame-169" aria-hidden="true" />}
-      <div className="caption">
-        Perspective{game ? ', as the game shows it' : ''}
-        {speed && `, flying at ${speed}`}
-        {built.caption}
-        {built.problem && <span className="text-warm">: {built.problem}</span>}
-        {drag.refusal && <span className="text-warm">: {drag.refusal}</span>}
+      <div className={`caption ${said || trouble ? '' : 'name-only'}`}>
+        <span className="view-name">Perspective{said ? ', ' : ''}</span>
+        {said}
+        {trouble && <span className="text-warm">: {trouble}</span>}
       </div>
       {stands && (
         <label className="exposure small">

@@ -112,5 +112,5 @@ export function useBuiltLight(scene: Scene | null, wanted: boolean, exposure: nu
   }, [scene, stands, exposure]);
 
   const state = !stands ? 'loading …' : running ? 'light so far' : build?.fresh ? 'built' : 'built earlier';
-  return { offered, stands, caption: shown && !problem ? `, ${state}` : '', problem, probes };
+  return { offered, stands, caption: shown && !problem ? state : '', problem, probes };
 }

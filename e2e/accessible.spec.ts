@@ -1,0 +1,53 @@
+/** Every page by the rules of axe-core (WCAG 2): serious and critical findings fail. Every page also has one first-level heading. */
+
+import { createRequire } from 'node:module';
+import { readFileSync } from 'node:fs';
+import { expect, test, type Page } from '@playwright/test';
+import type { AxeResults } from 'axe-core';
+import { Application } from './application.ts';
+
+const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+
+let application: Application;
+test.beforeAll(async () => {
+  application = await Application.start();
+});
+test.afterAll(() => application.stop());
+
+/** Serious and critical findings, one line each: rule, what it asks, where. */
+async function problems(page: Page): Promise<string[]> {
+  await page.evaluate(axe);
+  const { violations } = await page.evaluate(async () => {
+    const { axe: rules } = window as unknown as { axe: { run(options: unknown): Promise<AxeResults> } };
+    return rules.run({ resultTypes: ['violations'] });
+  });
+  return violations
+    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+    .flatMap(({ id, help, nodes }) => nodes.map(({ target }) => `${id}: ${help}: ${target.join(' ')}`));
+}
+
+const PAGES: [name: string, path: string, ready: string][] = [
+  ['crates', '/', 'h1'],
+  ['set-up', '/crates/ID/setup', 'h1'],
+  ['assets', '/crates/ID/assets', '.thumb'],
+  ['scripts', '/crates/ID/scripts', '.cm-content'],
+  ['map', '/crates/ID/map', '[data-testid=perspective] canvas'],
+  ['links', '/crates/ID/links', 'tbody tr'],
+  ['build', '/crates/ID/build', 'h1'],
+  ['test run', '/crates/ID/trial', 'h1, h2'],
+  ['publish', '/crates/ID/publish', 'h1'],
+];
+
+for (const theme of ['dark', 'light'])
+  test(`all pages are accessible, ${theme}`, async ({ page }) => {
+    test.setTimeout(120_000);
+    await page.addInitScript((name) => localStorage.setItem('violet-crate-theme', name), theme);
+    const crates = (await (await page.request.get(`${application.url}/api/crates`)).json()) as { id: string }[];
+    for (const [name, path, ready] of PAGES)
+      await test.step(name, async () => {
+        await page.goto(application.url + path.replace('ID', crates[0].id));
+        await expect(page.locator(ready).first()).toBeVisible();
+        expect.soft(await problems(page), name).toEqual([]);
+        expect.soft(await page.locator("h1").count(), `${name}: first-level headings`).toBe(1);
+      });
+  });
