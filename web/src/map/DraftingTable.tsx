@@ -25,6 +25,9 @@ interface Props {
 /** Pixels of one key press on a handle. */
 const KEY_STEP = 16;
 
+/** Height of the tools' options along the lower edge, in pixels: a fitted plan stays clear of them. */
+const STRIP = 52;
+
 export function DraftingTable({ perspective, options }: Props) {
   const dispatch = useAppDispatch();
   const layout = useAppSelector((s) => s.layout);
@@ -45,11 +48,11 @@ export function DraftingTable({ perspective, options }: Props) {
     // Beside the inset, where that leaves most of the sheet.
     const covered = swapped || view.maximised || inset.width > planSize.width / 2 ? 0 : inset.width + inset.right;
     const { scale, centre } = fitSheet(
-      { width: planSize.width - covered, height: planSize.height },
+      { width: planSize.width - covered, height: planSize.height - STRIP },
       [all.min[0], all.min[1]],
       [all.max[0], all.max[1]],
     );
-    return { scale, centre: [centre[0] + covered / 2 / scale, centre[1]] };
+    return { scale, centre: [centre[0] + covered / 2 / scale, centre[1] - STRIP / 2 / scale] };
   };
   const fitOblique = (): Sheet => {
     const { from, to } = view.section;
