@@ -35,24 +35,26 @@ export function DraftingTable({ perspective, options }: Props) {
   const { whole, profile, view, band } = useDocument();
   const crateId = useAppSelector((s) => s.crate.view?.id ?? '');
   const [sheets, setSheets] = useState<Sheets>(NO_SHEETS);
+  /** Where the plan is looked at while it is the inset; null fits it. */
+  const [insetPlan, setInsetPlan] = useState<Sheet | null>(null);
   const [planSize, setPlanSize] = useState<Size>({ width: 0, height: 0 });
   const [sectionSize, setSectionSize] = useState<Size>({ width: 0, height: 0 });
   const table = useRef<HTMLDivElement>(null);
   const { axis } = cutLine(view.section);
   const { swapped, inset } = layout;
 
+  // Beside the inset, where that leaves most of the sheet; and clear of the tools' options.
+  const covered = swapped || view.maximised || inset.width > planSize.width / 2 ? 0 : inset.width + inset.right;
+  const strip = swapped ? 0 : STRIP;
+  const seen = { width: planSize.width - covered, height: planSize.height - strip };
+  /** The sheet with a point in the middle of what is seen of it. */
+  const centred = (scale: number, [u, v]: readonly [number, number]): Sheet => ({ scale, centre: [u + covered / 2 / scale, v - strip / 2 / scale] });
   const fitPlan = (): Sheet => {
     const boxes = [...Object.values(whole.solids).map((s) => shapeOf(s).box), ...Object.values(whole.objects).map((o) => boxOfPoints([o.position]))];
     const g = profile.grid.default * 16;
     const all = boxes.length > 0 ? boxOfPoints(boxes.flatMap((b) => [b.min, b.max])) : { min: [-g, -g, 0], max: [g, g, 0] };
-    // Beside the inset, where that leaves most of the sheet.
-    const covered = swapped || view.maximised || inset.width > planSize.width / 2 ? 0 : inset.width + inset.right;
-    const { scale, centre } = fitSheet(
-      { width: planSize.width - covered, height: planSize.height - STRIP },
-      [all.min[0], all.min[1]],
-      [all.max[0], all.max[1]],
-    );
-    return { scale, centre: [centre[0] + covered / 2 / scale, centre[1] - STRIP / 2 / scale] };
+    const { scale, centre } = fitSheet(seen, [all.min[0], all.min[1]], [all.max[0], all.max[1]]);
+    return centred(scale, centre);
   };
   const fitOblique = (): Sheet => {
     const { from, to } = view.section;
@@ -82,10 +84,11 @@ export function DraftingTable({ perspective, options }: Props) {
     if (!focus) return;
     setSheets((old) => {
       if (!old.plan) return old;
-      const room = Math.min(planSize.width, planSize.height);
+      const room = Math.min(seen.width, seen.height);
       const scale = focus.frame ? Math.min(old.plan.scale, (room / focus.frame) * 0.8) : old.plan.scale;
-      return { ...old, plan: { scale, centre: [focus.point[0], focus.point[1]] }, height: focus.point[2] };
+      return { ...old, plan: centred(scale, [focus.point[0], focus.point[1]]), height: focus.point[2] };
     });
+    if (swapped) setInsetPlan({ scale: (insetPlan ?? fitPlan()).scale, centre: [focus.point[0], focus.point[1]] });
     // Only a new request moves the sheets.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [focusCount]);
@@ -143,10 +146,10 @@ export function DraftingTable({ perspective, options }: Props) {
 
   const plan = (
     <PlanView
-      sheet={sheets.plan}
-      onSheet={onPlan}
+      sheet={swapped && ready ? (insetPlan ?? fitPlan()) : sheets.plan}
+      onSheet={swapped ? (update) => setInsetPlan((old) => update(old ?? fitPlan())) : onPlan}
       onSize={setPlanSize}
-      onFit={() => setSheets((old) => ({ ...old, plan: fitPlan() }))}
+      onFit={() => (swapped ? setInsetPlan(null) : setSheets((old) => ({ ...old, plan: fitPlan() })))}
       aligned={!swapped && view.maximised === null}
     />
   );
