@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import { applyEdit } from '../document/edit.ts';
 import { newObject } from '../profile/newObject.ts';
 import { testWorld } from '../testing/world.ts';
-import { assetKind, assetKindOf } from '../crate/assetKind.ts';
+import { assetKind, assetKindOf, ASSETS, FILE_KINDS } from '../crate/assetKind.ts';
 import { checkLinks, linkMap } from '../link/graph.ts';
 import { libraryOf, NO_FILTER, searchLibrary, type LibraryEntry } from './library.ts';
 import { renameAsset, renameMaterial } from './rename.ts';
@@ -41,6 +41,17 @@ function world(): CrateWorld {
   crate.scripts['scripts/main.lua'] += '\nfunction hum()\n  play("sounds/hum.wav")\n  -- "sounds/hum.wav" in a comment\nend\n';
   return made;
 }
+
+it('every kind of asset is listed from its folder, and from no other', () => {
+  const made = testWorld();
+  made.base = { ...made.base, materials: [] };
+  const paths = FILE_KINDS.map((kind) => `${ASSETS[kind].folder}/a.${ASSETS[kind].endings[0]}`);
+  made.crate.files = [...paths, ...FILE_KINDS.map((kind) => `sources/${ASSETS[kind].folder}/a.${ASSETS[kind].endings[0]}`)].map(file);
+  const listed = libraryOf({ world: made }).filter((entry) => entry.kind !== 'script');
+  expect(listed.map((entry) => [entry.id, entry.kind, entry.name])).toEqual(
+    FILE_KINDS.map((kind, i) => [paths[i], kind, `a.${ASSETS[kind].endings[0]}`]),
+  );
+});
 
 describe('where-used', () => {
   it('finds maps, materials, models and scripts', () => {

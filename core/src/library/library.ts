@@ -1,7 +1,7 @@
 /** The library: all assets of crate and game as one searchable list. */
 
 import type { Finding } from '../finding.ts';
-import { assetKindOf, type AssetKind } from '../crate/assetKind.ts';
+import { ASSETS, assetKindOf, type AssetKind } from '../crate/assetKind.ts';
 import { previewPath } from '../crate/contents.ts';
 import type { AssetRecord, CrateMaterial } from '../crate/manifest.ts';
 import { usageOf, type Use } from './usage.ts';
@@ -40,8 +40,6 @@ export interface LibraryInput {
   stale?: ReadonlySet<string>;
 }
 
-const SHOWN = /^(models|textures|sounds|scripts)\//;
-
 export function libraryOf({ world, findings = new Map(), stale = new Set() }: LibraryInput): LibraryEntry[] {
   const uses = usageOf(world);
   const placeholders = new Set(world.profile.placeholders);
@@ -53,14 +51,15 @@ export function libraryOf({ world, findings = new Map(), stale = new Set() }: Li
     const typeOf = new Map(source.materials.flatMap((material) => (material.texture ? [[material.texture, material.type] as const] : [])));
     const scripts = origin === 'crate' ? Object.entries(world.crate.scripts).map(([path, text]) => ({ path, bytes: text.length })) : [];
     for (const { path, bytes } of [...source.files, ...scripts]) {
-      const kind = SHOWN.test(path) ? assetKindOf(path) : null;
-      if (!kind) continue;
+      const kind = assetKindOf(path);
+      // Sources and pictures of assets lie elsewhere.
+      if (!kind || !path.startsWith(`${ASSETS[kind].folder}/`)) continue;
       const record = source.assets[path];
       entries.push(
         withText({
           id: path,
           kind,
-          name: path.replace(SHOWN, ''),
+          name: path.slice(ASSETS[kind].folder.length + 1),
           origin,
           pack: record?.origin?.pack ?? (origin === 'game' ? world.base.title : ''),
           bytes,
