@@ -1,6 +1,7 @@
 import { freshId } from '@violet-crate/core/document/edit';
 import { inLayer } from '@violet-crate/core/map/member/find';
 import { classOf } from '@violet-crate/core/profile/schema';
+import { plural } from '../../common/format.ts';
 import { Icon } from '../../common/Icon.tsx';
 import { LuxelFactor } from '../../common/LuxelFactor.tsx';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
@@ -37,8 +38,8 @@ export function MapInspector() {
     <>
       <h2 className="m-0">Map</h2>
       <p className="faint small mb-2">
-        {Object.keys(map.solids).length} solids, {objects.length} objects, {Object.keys(map.signals).length} signals. Select something to see its
-        properties.
+        {plural(Object.keys(map.solids).length, 'solid')}, {plural(objects.length, 'object')}, {plural(Object.keys(map.signals).length, 'signal')}.
+        Select something to see its properties.
       </p>
       <div className="d-flex align-items-center">
         <h3 className="flex-grow-1">Bands</h3>
