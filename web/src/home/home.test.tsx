@@ -1,0 +1,99 @@
+/** @jest-environment ./web/src/testing/documentEnvironment.mjs */
+
+import { afterEach, describe, expect, it } from '@jest/globals';
+import { cleanup, screen, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { testProfile, testWorld } from '@violet-crate/core/testing/world';
+import { renderIn } from '../testing/render.tsx';
+import { Refusal, serve } from '../testing/server.ts';
+import { HomePage } from './HomePage.tsx';
+
+afterEach(cleanup);
+
+const game = { profile: testProfile(), folder: '/games/brinewick', version: '2.4.1' };
+const absent = { profile: testProfile('skarrow'), folder: '/games/skarrow', version: null };
+const crate = { id: 'c1', manifest: testWorld().crate.manifest, updatedAt: '2026-01-02T03:04:05.000Z' };
+const fine = { id: 'base', title: 'Base pack complete', ok: true, detail: '44 files' };
+const broken = { ...fine, ok: false, detail: '1 file differs', fix: { action: 'base', label: 'Fetch it again' } };
+const always = { 'GET /api/games': [game, absent], 'GET /api/games/brinewick/checks': [fine], 'GET /api/crates': [crate] };
+
+describe('the first page', () => {
+  it('lists crates with their game, and games with what was found', async () => {
+    serve(always);
+    renderIn(<HomePage />);
+    expect(screen.getByRole('status').textContent).toContain('Looking for crates');
+    const card = await screen.findByRole('link', { name: /Hall/ });
+    expect(card.getAttribute('href')).toBe('/crates/c1/map');
+    expect(card.textContent).toContain('for Brinewick');
+    expect(screen.getByText('ready')).toBeTruthy();
+    expect(screen.getByText(/Skarrow was not found/).textContent).toContain('/games/skarrow');
+  });
+
+  it('says what to do when there is none yet', async () => {
+    serve({ ...always, 'GET /api/crates': [] });
+    renderIn(<HomePage />);
+    await screen.findByRole('heading', { name: 'No crates yet' });
+  });
+
+  it('a server that is away is told, and asked again', async () => {
+    let away = true;
+    serve({ ...always, 'GET /api/crates': () => (away ? new Refusal(503, 'The server is starting.') : [crate]) });
+    renderIn(<HomePage />);
+    expect((await screen.findByRole('alert')).textContent).toContain('The server is starting.');
+    away = false;
+    await userEvent.click(screen.getByRole('button', { name: /again/ }));
+    await screen.findByRole('link', { name: /Hall/ });
+    expect(screen.queryByRole('alert')).toBeNull();
+  });
+
+  it('what is broken in an install is repaired from here', async () => {
+    const sent = serve({
+      ...always,
+      'GET /api/games/brinewick/checks': [broken],
+      'POST /api/games/brinewick/repairs': { done: 'Fetched 1 file.', checks: [fine] },
+    });
+    renderIn(<HomePage />);
+    await screen.findByText('needs attention');
+    await userEvent.click(screen.getByRole('button', { name: 'Fetch it again' }));
+    await screen.findByText('ready');
+    expect(screen.getByText('Fetched 1 file.')).toBeTruthy();
+    expect(sent.find(({ method }) => method === 'POST')!.body).toEqual({ action: 'base' });
+  });
+
+  it('a repair that fails says why, and the check stands', async () => {
+    serve({
+      ...always,
+      'GET /api/games/brinewick/checks': [broken],
+      'POST /api/games/brinewick/repairs': new Refusal(500, 'The folder cannot be written to.'),
+    });
+    renderIn(<HomePage />);
+    await userEvent.click(await screen.findByRole('button', { name: 'Fetch it again' }));
+    await screen.findByText('The folder cannot be written to.');
+    expect(screen.getByText('needs attention')).toBeTruthy();
+  });
+
+  it('a new crate: names are proposed, wrong ones explained, files shown before anything is made', async () => {
+    const sent = serve({ ...always, 'POST /api/crates/plan': { files: ['crate.json', 'maps/tide.map.json'] }, 'POST /api/crates': { id: 'c2' } });
+    renderIn(<HomePage />);
+    await userEvent.click(await screen.findByRole('button', { name: 'New crate' }));
+    const dialog = within(await screen.findByRole('dialog'));
+    const make = () => dialog.getByRole<HTMLButtonElement>('button', { name: 'Make the crate' });
+    expect(make().disabled).toBe(true);
+    await userEvent.type(dialog.getByLabelText('Title'), 'Low Tide');
+    const name = dialog.getByLabelText<HTMLInputElement>('Short name');
+    expect(name.value).toBe('low_tide');
+    await userEvent.clear(name);
+    await userEvent.type(name, 'hall');
+    expect(make().disabled).toBe(true);
+    await userEvent.clear(name);
+    await userEvent.type(name, 'tide');
+    await dialog.findByText('maps/tide.map.json');
+    expect(sent.filter(({ path }) => path === '/api/crates').every(({ method }) => method === 'GET')).toBe(true);
+    await userEvent.click(make());
+    expect(sent.at(-1)).toMatchObject({
+      method: 'POST',
+      path: '/api/crates',
+      body: { profile: 'brinewick', name: 'tide', title: 'Low Tide', template: 'sealed-room' },
+    });
+  });
+});
