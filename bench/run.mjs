@@ -4,6 +4,7 @@ import { buildStages, fullVisibility, gatherRays, lightThreads, rebuild } from '
 import { folderImport } from './folderImport.mjs';
 import { glbConversion } from './glbConversion.mjs';
 import { librarySearch } from './librarySearch.mjs';
+import { mapChecks } from './mapChecks.mjs';
 import { mapEdits } from './mapEdits.mjs';
 import { objImport } from './objImport.mjs';
 import { sceneFiles } from './sceneFiles.mjs';
@@ -22,6 +23,7 @@ await glbConversion(rounds);
 await folderImport(Math.min(3, rounds));
 await librarySearch(rounds);
 mapEdits();
+mapChecks();
 await buildStages();
 await rebuild();
 await fullVisibility();
