@@ -114,6 +114,22 @@ function probeAt(scene: ProbeScene, point: Vec3, directions: readonly Vec3[]): n
   return sum.map((v) => Math.fround(v));
 }
 
+/**
+ * E/π on a matt surface from the mean radiance of all directions and the mean of radiance times direction along the
+ * normal (`along`) and at its largest (`strength`). The first order of spherical harmonics alone, `mean + 2 along`, is
+ * below zero on the far side as soon as light comes mostly from one; this keeps the mean and never is. Formula of
+ * G. Hazel, "Reconstructing Diffuse Lighting from Spherical Harmonic Data" (2015), from memory.
+ */
+export function matt(mean: number, along: number, strength: number): number {
+  if (mean <= 0) return 0;
+  // 0 for light from everywhere, 1 for light from one direction.
+  const ratio = Math.min(1, strength / mean);
+  const power = 1 + 2 * ratio;
+  const floor = (1 - ratio) / (1 + ratio);
+  const towards = strength > 0 ? Math.max(0, (1 + along / strength) / 2) : 0;
+  return mean * (floor + (1 - floor) * (power + 1) * towards ** power);
+}
+
 /** E/π in a direction at a point, from the nearest free probes around it; null where there are none. */
 export function probeLight({ origin, spacing, counts, free, light }: ProbeGrid, point: Vec3, normal: Vec3): [number, number, number] | null {
   const at = point.map((v, k) => Math.min(counts[k] - 1, Math.max(0, (v - origin[k]) / spacing)));
@@ -132,9 +148,9 @@ export function probeLight({ origin, spacing, counts, free, light }: ProbeGrid, 
     weight += w;
     for (let c = 0; c < 3; c++) {
       const p = probe * 12;
-      const direction = p + 3 + c * 3;
-      sum[c] +=
-        w * Math.max(0, light[p + c] + 2 * (light[direction] * normal[0] + light[direction + 1] * normal[1] + light[direction + 2] * normal[2]));
+      const d = p + 3 + c * 3;
+      const [x, y, z] = [light[d], light[d + 1], light[d + 2]];
+      sum[c] += w * matt(light[p + c], x * normal[0] + y * normal[1] + z * normal[2], Math.hypot(x, y, z));
     }
   }
   return weight > 0 ? [sum[0] / weight, sum[1] / weight, sum[2] / weight] : null;

@@ -10,7 +10,7 @@ import { testProfile } from '../../testing/world.ts';
 import { blocksOf, layOutCharts } from './charts.ts';
 import { needsCoarse, withCoarseLight } from './coarse.ts';
 import { chartLighter, finishLight, lightAllCharts, probeScene, type LightingInputs, type LightingOptions } from './light.ts';
-import { lightProbes, probeLight } from './probes.ts';
+import { lightProbes, matt, probeLight } from './probes.ts';
 import { crewOfOne, lightScene } from './stage.ts';
 
 const OPTIONS: LightingOptions = { hemisphereRays: 256, bounces: 1, supersample: 1, sunRays: 1, denoise: 0 };
@@ -213,6 +213,25 @@ describe('light in parts', () => {
 });
 
 describe('probes', () => {
+  // Over the sphere the cosine to the light's direction is spread evenly from -1 to 1 (Archimedes' hat box).
+  const over = (of: (cosine: number) => number) => Array.from({ length: 2000 }, (_, i) => of((i + 0.5) / 1000 - 1)).reduce((a, b) => a + b) / 2000;
+
+  it('are read without negatives and without a change of the mean, between light from everywhere and from one side', () => {
+    expect([-1, 0, 1].map((cosine) => matt(3, 0 * cosine, 0))).toEqual([3, 3, 3]);
+    for (const strength of [0, 0.1, 0.5, 0.9, 1]) {
+      expect(over((cosine) => matt(1, strength * cosine, strength))).toBeCloseTo(1, 3);
+      for (const cosine of [-1, -0.5, 0, 1]) expect(matt(1, strength * cosine, strength)).toBeGreaterThanOrEqual(0);
+    }
+    // One far lamp: the cosine law of Lambert gives 4 times the mean in front and nothing behind.
+    expect(matt(1, 1, 1)).toBeCloseTo(4, 9);
+    expect(matt(1, -1, 1)).toBe(0);
+    const error = (read: (cosine: number) => number) => over((cosine) => (read(cosine) - 4 * Math.max(0, cosine)) ** 2);
+    expect(error((cosine) => matt(1, cosine, 1))).toBeLessThan(error((cosine) => Math.max(0, 1 + 2 * cosine)) / 2);
+    // Weak directions are read as the first order reads them.
+    expect(matt(1, 0.01, 0.01)).toBeCloseTo(1.02, 3);
+    expect(matt(0, 0, 0)).toBe(0);
+  });
+
   it('in the furnace see the walls’ radiosity from every side', () => {
     const { surfaces, materials } = inner(0.5, 1);
     const { scene, values } = lit(surfaces, materials, { hemisphereRays: 64, bounces: 40 }, {}, 4);
