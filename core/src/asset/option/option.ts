@@ -37,7 +37,7 @@ export function optionProblem({ rule }: Option, value: unknown): string | null {
     case 'choice':
       return typeof value === 'string' && rule.of.includes(value) ? null : `has to be one of ${rule.of.join(', ')}`;
     case 'switch':
-      return typeof value === 'boolean' ? null : 'has to be true or false';
+      return typeof value === 'boolean' ? null : 'has to be on or off (true or false)';
     case 'number': {
       const fits = typeof value === 'number' && value >= rule.min && value <= rule.max && (!rule.whole || Number.isInteger(value));
       return fits ? null : `has to be a ${rule.whole ? 'whole ' : ''}number from ${rule.min} to ${rule.max}`;
