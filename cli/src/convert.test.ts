@@ -5,17 +5,15 @@ import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals
 import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import { ASSET_KINDS } from '@violet-crate/core/crate/assetKind';
 import { IMPORT_KINDS } from '@violet-crate/core/importing/kind/kinds';
-import { CUBE } from '@violet-crate/core/testing/models';
 import { main } from './main.ts';
 
 const root = mkdtempSync(join(tmpdir(), 'violet-convert-'));
 let out: string;
-let err: string;
 
 beforeEach(() => {
-  out = err = '';
+  out = '';
   jest.spyOn(process.stdout, 'write').mockImplementation((text) => ((out += String(text)), true));
-  jest.spyOn(process.stderr, 'write').mockImplementation((text) => ((err += String(text)), true));
+  jest.spyOn(process.stderr, 'write').mockImplementation(() => true);
 });
 afterEach(() => void jest.restoreAllMocks());
 
@@ -29,6 +27,8 @@ interface Row {
   error?: { code: string; message: string };
 }
 const rows = () => (JSON.parse(out) as { files: Row[] }).files;
+/** A tetrahedron of 32 along each axis. */
+const SHAPE = 'o shape\nv 0 0 0\nv 32 0 0\nv 0 32 0\nv 0 0 32\nf 1 3 2\nf 1 2 4\nf 1 4 3\nf 2 3 4\n';
 const VTT = 'WEBVTT\n\n00:01.000 --> 00:03.000\nThe sluice opens.\n';
 
 /** A folder with files of these texts. */
@@ -39,7 +39,7 @@ function folder(name: string, files: Record<string, string | Uint8Array>): strin
   return dir;
 }
 async function convert(...given: string[]): Promise<number> {
-  out = err = '';
+  out = '';
   return main(['convert', ...given, '--profile', 'brinewick', '--threads', '1', '--json']);
 }
 
@@ -62,7 +62,7 @@ describe('crate convert', () => {
   });
 
   it('a folder: what can be read is written, what cannot is a row with its reason', async () => {
-    const dir = folder('mixed', { 'box.obj': CUBE, 'bad.obj': 'v 0 0 0\nf 1 2 3\n', 'rush.vtt': VTT, 'note.txt': 'nothing' });
+    const dir = folder('mixed', { 'box.obj': SHAPE, 'bad.obj': 'v 0 0 0\nf 1 2 3\n', 'rush.vtt': VTT, 'note.txt': 'nothing' });
     const to = join(root, 'mixed-out');
     expect(await convert(dir, '--out', to)).toBe(1);
     const of = (name: string) => rows().find(({ input }) => input === `mixed/${name}`)!;
@@ -74,7 +74,7 @@ describe('crate convert', () => {
   });
 
   it('units scale, and an OBJ is written beside the GLB when it is asked for', async () => {
-    const dir = folder('units', { 'box.obj': CUBE });
+    const dir = folder('units', { 'box.obj': SHAPE });
     expect(await convert(join(dir, 'box.obj'), '--out', join(root, 'cm'), '--unit', 'cm', '--format', 'obj')).toBe(0);
     const [small] = rows();
     expect(await convert(join(dir, 'box.obj'), '--out', join(root, 'm'), '--unit', 'm')).toBe(0);
@@ -86,7 +86,7 @@ describe('crate convert', () => {
   it('into a crate: entered with its source, unchanged the second time, and a taken name is settled as told', async () => {
     const crate = join(root, 'quay');
     expect(await main(['new', 'quay', '--profile', 'brinewick', '--dir', crate])).toBe(0);
-    const dir = folder('sources', { 'box.obj': CUBE, 'rush.vtt': VTT });
+    const dir = folder('sources', { 'box.obj': SHAPE, 'rush.vtt': VTT });
     expect(await convert(dir, '--out', crate)).toBe(0);
     const assets = () => Object.keys((JSON.parse(readFileSync(join(crate, 'crate.json'), 'utf8')) as { assets: object }).assets).sort();
     expect(assets()).toEqual(['models/box.glb', 'subtitles/rush.vtt']);
@@ -94,13 +94,13 @@ describe('crate convert', () => {
     expect(await convert(dir, '--out', crate)).toBe(0);
     expect(rows().map(({ unchanged }) => unchanged)).toEqual([true, true]);
     // Another file of that name.
-    const other = folder('others', { 'box.obj': CUBE.replace(/^o .*$/m, 'o other') });
+    const other = folder('others', { 'box.obj': SHAPE.replace(/^o .*$/m, 'o other') });
     expect(await convert(other, '--out', crate, '--clash', 'rename')).toBe(0);
     expect(assets()).toEqual(['models/box.glb', 'models/box_2.glb', 'subtitles/rush.vtt']);
   });
 
   it('archives are opened, and what is in them is told by its path', async () => {
-    const dir = folder('zipped', { 'pack.zip': writeZip(new Map([['props/box.obj', new TextEncoder().encode(CUBE)]])) });
+    const dir = folder('zipped', { 'pack.zip': writeZip(new Map([['props/box.obj', new TextEncoder().encode(SHAPE)]])) });
     expect(await convert(join(dir, 'pack.zip'), '--out', join(root, 'unzipped'))).toBe(0);
     expect(rows().map(({ input, kind }) => [input, kind])).toEqual([['pack/props/box.obj', 'model']]);
   });
@@ -110,7 +110,7 @@ describe('crate convert', () => {
     [['--clash', 'burn'], /--clash has to be one of rename, replace, keep/],
     [['--material-type', 'cheese'], /--material-type has to be one of/],
   ])('%j is refused', async (more, message) => {
-    out = err = '';
+    out = '';
     const code = await main(['convert', 'x.obj', '--profile', 'brinewick', '--out', join(root, 'none'), '--json', ...more]);
     expect([code, (JSON.parse(out) as { error: { message: string } }).error.message]).toEqual([2, expect.stringMatching(message)]);
   });
