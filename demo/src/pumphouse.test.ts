@@ -33,7 +33,7 @@ describe('Pumphouse at Low Tide', () => {
   });
 });
 
-describe('carving', () => {
+describe('a box less a box', () => {
   it('conserves volume outside the hole', () => {
     const volume = (b: ReturnType<typeof box>) => (b.max[0] - b.min[0]) * (b.max[1] - b.min[1]) * (b.max[2] - b.min[2]);
     const parts = boxMinusBox(box(0, 0, 0, 10, 10, 10), box(4, -1, 4, 6, 5, 11));
