@@ -179,3 +179,22 @@ export function CheckField({ label, value, onCommit, title }: { label: string; v
     </Field>
   );
 }
+
+/** A number between two ends, told at every move. `hint` is what it is called where the label alone says too little. */
+export function RangeField(props: {
+  label: string;
+  hint: string;
+  value: number;
+  min: number;
+  max: number;
+  step: number;
+  onChange(value: number): void;
+}) {
+  const { label, hint, onChange, ...range } = props;
+  return (
+    <label className="row-field">
+      <span>{label}</span>
+      <input type="range" {...range} aria-label={hint} onChange={(event) => onChange(Number(event.target.value))} />
+    </label>
+  );
+}

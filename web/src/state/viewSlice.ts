@@ -207,3 +207,6 @@ export const viewReducer = slice.reducer;
 /** Whether a member is shown: neither hidden itself nor in a hidden layer. */
 export const isShown = (view: Pick<ViewState, 'hidden' | 'hiddenLayers'>, kind: MemberKind, id: string, layer?: string): boolean =>
   !view.hidden[`${kind}/${id}`] && !(layer && view.hiddenLayers[layer]);
+
+/** Changes when other members are selected: they are drawn over the base instead of in it. */
+export const selectionKey = (selection: Selection): string => (isEmpty(selection) ? '' : KINDS.map((kind) => selection[kind].join()).join('|'));

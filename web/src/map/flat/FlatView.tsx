@@ -14,13 +14,17 @@ export interface Size {
   height: number;
 }
 
-export interface FlatViewProps {
-  label: string;
-  testId: string;
+/** Where a sheet is looked at, kept by its owner. */
+export interface SheetProps {
   sheet: Sheet | null;
   onSheet(update: (old: Sheet) => Sheet): void;
   onSize(size: Size): void;
   onFit(): void;
+}
+
+export interface FlatViewProps extends SheetProps {
+  label: string;
+  testId: string;
   /** What stays while the pointer moves: drawn anew only when one of `baseOf`, the sheet or the size changes. */
   drawBase(canvas: Canvas2d, sheet: Sheet): void;
   baseOf: readonly unknown[];

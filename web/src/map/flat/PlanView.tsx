@@ -1,19 +1,18 @@
 import { useMemo } from 'react';
 import { keysOf } from '@violet-crate/core/document/record';
-import { KINDS } from '@violet-crate/core/document/members';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
 import { drawLabel, toScreen, tracePolygon, type Canvas2d, type Sheet } from '../../common/sheet.ts';
 import { Icon } from '../../common/Icon.tsx';
 import { documentOf } from '../../state/mapSlice.ts';
 import { store, useAppDispatch, useAppSelector } from '../../state/store.ts';
-import { isEmpty, viewChanged, type Selection } from '../../state/viewSlice.ts';
+import { selectionKey, viewChanged } from '../../state/viewSlice.ts';
 import { arrow } from '../editing/arrow.ts';
 import { classFor, paint, placeObject } from '../editing/edits.ts';
 import { useGhost } from '../editing/ghost.ts';
 import { useDocument, useSheetColours } from '../editing/useDocument.ts';
 import { MEMBER_LOOKS } from '../member/members.ts';
-import { FlatView, type Size } from './FlatView.tsx';
+import { FlatView, type SheetProps } from './FlatView.tsx';
 import { finishedPath } from './gesture/path.ts';
 import type { Move } from './gesture/move.ts';
 import { drawOverlays } from './overlays.ts';
@@ -23,17 +22,8 @@ import type { SheetPointer } from './projection/pointer.ts';
 import { drawLinesInPlan } from './projectionLines.ts';
 import { useGestures } from './useGestures.ts';
 
-interface Props {
-  sheet: Sheet | null;
-  onSheet(update: (old: Sheet) => Sheet): void;
-  onSize(size: Size): void;
-  onFit(): void;
-  /** Whether the section lies right below, so that lines can lead down to it. */
-  aligned: boolean;
-}
-
 /** The map from above, cut within the active band: the sheet on which it is drawn. */
-export function PlanView({ sheet, onSheet, onSize, onFit, aligned }: Props) {
+export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean }) {
   const dispatch = useAppDispatch();
   const doc = useDocument();
   const { map, whole, profile, view, band, snap } = doc;
@@ -146,10 +136,7 @@ export function PlanView({ sheet, onSheet, onSize, onFit, aligned }: Props) {
     <FlatView
       label={opened ? `Plan, prefab ${real.prefabs[real.copies[opened]?.prefab]?.name ?? ''}` : `Plan, ${band.name}`}
       testId="plan"
-      sheet={sheet}
-      onSheet={onSheet}
-      onSize={onSize}
-      onFit={onFit}
+      {...looked}
       drawBase={(canvas, at) => drawPlanBase(canvas, at, scene)}
       baseOf={[whole, map, colours, band, view.grid, view.showSignals, view.hidden, view.hiddenLayers, view.compared, selectionKey(selection)]}
       draw={draw}
@@ -186,6 +173,3 @@ export function PlanView({ sheet, onSheet, onSize, onFit, aligned }: Props) {
     </FlatView>
   );
 }
-
-/** Changes when other members are selected: they are drawn over the base instead of in it. */
-export const selectionKey = (selection: Selection): string => (isEmpty(selection) ? '' : KINDS.map((kind) => selection[kind].join()).join('|'));

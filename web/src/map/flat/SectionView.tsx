@@ -2,26 +2,18 @@ import { useMemo } from 'react';
 import { toScreen, type Canvas2d, type Sheet } from '../../common/sheet.ts';
 import { useGhost } from '../editing/ghost.ts';
 import { useDocument, useSheetColours } from '../editing/useDocument.ts';
-import { FlatView, type Size } from './FlatView.tsx';
+import { FlatView, type SheetProps } from './FlatView.tsx';
 import type { BandDrag } from './gesture/band.ts';
 import type { Move } from './gesture/move.ts';
 import { drawOverlays } from './overlays.ts';
-import { selectionKey } from './PlanView.tsx';
+import { selectionKey } from '../../state/viewSlice.ts';
 import { drawLinesInSection } from './projectionLines.ts';
 import { drawBand, drawCut, drawSectionBase, type SectionScene } from './sectionDraw.ts';
 import { cutThrough, sectionProjection } from './projection/sectionProjection.ts';
 import { useGestures } from './useGestures.ts';
 
-interface Props {
-  sheet: Sheet | null;
-  onSheet(update: (old: Sheet) => Sheet): void;
-  onSize(size: Size): void;
-  onFit(): void;
-  aligned: boolean;
-}
-
 /** The upright cut along the plan's section line, with the active band as a pair of handles. */
-export function SectionView({ sheet, onSheet, onSize, onFit, aligned }: Props) {
+export function SectionView({ aligned, ...looked }: SheetProps & { aligned: boolean }) {
   const doc = useDocument();
   const { map, whole, profile, view, band, snap } = doc;
   const colours = useSheetColours();
@@ -63,10 +55,7 @@ export function SectionView({ sheet, onSheet, onSize, onFit, aligned }: Props) {
     <FlatView
       label="Section S–S'"
       testId="section"
-      sheet={sheet}
-      onSheet={onSheet}
-      onSize={onSize}
-      onFit={onFit}
+      {...looked}
       drawBase={(canvas, at) => drawSectionBase(canvas, at, scene)}
       baseOf={[cut, colours, band, view.grid, selectionKey(view.selection)]}
       draw={draw}

@@ -6,7 +6,7 @@ import { Icon } from '../../common/Icon.tsx';
 import { LuxelFactor } from '../../common/LuxelFactor.tsx';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { cameraPlace, moveCamera } from '../editing/camera.ts';
-import { Field, NumberField } from '../../common/fields.tsx';
+import { Field, NumberField, RangeField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import { selected, viewChanged } from '../../state/viewSlice.ts';
@@ -215,42 +215,33 @@ function MapLists() {
         </div>
       ))}
       <h3>Perspective</h3>
-      <label className="row-field">
-        <span>Time of day</span>
-        <input
-          type="range"
-          min={0}
-          max={24}
-          step={0.25}
-          value={view.hour}
-          aria-label="Time of day, preview only"
-          onChange={(e) => dispatch(viewChanged({ hour: Number(e.target.value), lit: true }))}
-        />
-      </label>
-      <label className="row-field">
-        <span>Field of view</span>
-        <input
-          type="range"
-          min={30}
-          max={110}
-          step={5}
-          value={view.fieldOfView}
-          aria-label="Field of view in degrees"
-          onChange={(e) => dispatch(viewChanged({ fieldOfView: Number(e.target.value) }))}
-        />
-      </label>
-      <label className="row-field">
-        <span>Sees to</span>
-        <input
-          type="range"
-          min={256}
-          max={32768}
-          step={256}
-          value={view.far}
-          aria-label="Far distance in units"
-          onChange={(e) => dispatch(viewChanged({ far: Number(e.target.value) }))}
-        />
-      </label>
+      <RangeField
+        label="Time of day"
+        hint="Time of day, preview only"
+        min={0}
+        max={24}
+        step={0.25}
+        value={view.hour}
+        onChange={(hour) => dispatch(viewChanged({ hour, lit: true }))}
+      />
+      <RangeField
+        label="Field of view"
+        hint="Field of view in degrees"
+        min={30}
+        max={110}
+        step={5}
+        value={view.fieldOfView}
+        onChange={(fieldOfView) => dispatch(viewChanged({ fieldOfView }))}
+      />
+      <RangeField
+        label="Sees to"
+        hint="Far distance in units"
+        min={256}
+        max={32768}
+        step={256}
+        value={view.far}
+        onChange={(far) => dispatch(viewChanged({ far }))}
+      />
     </>
   );
 }
