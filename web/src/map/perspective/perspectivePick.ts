@@ -25,8 +25,14 @@ export interface Hit {
   object?: string;
 }
 
+/** Where a pointer is, in pixels of the window. */
+export interface PointerAt {
+  clientX: number;
+  clientY: number;
+}
+
 /** The ray through a point of the picture. */
-export function pointerRay(event: { clientX: number; clientY: number }, picture: HTMLElement, camera: Camera, metres: number): Ray {
+export function pointerRay(event: PointerAt, picture: HTMLElement, camera: Camera, metres: number): Ray {
   const box = picture.getBoundingClientRect();
   const caster = new Raycaster();
   caster.setFromCamera(new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2), camera);

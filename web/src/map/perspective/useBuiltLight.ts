@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
-import { NoToneMapping, ReinhardToneMapping, type Group, type Object3D, type WebGLRenderer } from 'three';
+import { NoToneMapping, ReinhardToneMapping, type Object3D } from 'three';
 import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
 import { decodeProbes } from '@violet-crate/core/stages/pack/probesBin';
 import { message, request } from '../../api/http.ts';
@@ -8,14 +8,7 @@ import { store, useAppSelector } from '../../state/store.ts';
 import type { AssetSource } from '../../api/assetUrl.ts';
 import { BuiltMap } from '../../three/builtMap.ts';
 import { freeTree } from '../../three/stage3d.ts';
-
-interface Scene {
-  renderer: WebGLRenderer;
-  /** Where the built map comes to stand, and what it stands in for. */
-  built: Group;
-  solids: Group;
-  draw(): void;
-}
+import type { PerspectiveScene } from './perspectiveScene.ts';
 
 interface BuiltLight {
   /** There is a build to show, done or running. */
@@ -37,7 +30,7 @@ const bytesOf = async (url: string): Promise<ArrayBuffer> => (await request(url)
  *
  * @param exposure what the light is multiplied by before it is fitted to the screen
  */
-export function useBuiltLight(scene: Scene | null, wanted: boolean, exposure: number, source: AssetSource | null): BuiltLight {
+export function useBuiltLight(scene: PerspectiveScene | null, wanted: boolean, exposure: number, source: AssetSource | null): BuiltLight {
   const crateId = useAppSelector((s) => s.crate.view?.id ?? '');
   const mapName = useAppSelector((s) => s.map.name);
   const build = useAppSelector((s) => s.crate.builds?.find((one) => one.ok && one.map === mapName));
@@ -64,7 +57,7 @@ export function useBuiltLight(scene: Scene | null, wanted: boolean, exposure: nu
       const [glb, light, grid] = await Promise.all(
         ['map.glb', 'lightmap.ktx2', 'probes.bin'].map((name) => (has(name) ? bytesOf(`${folder}/${name}`) : undefined)),
       );
-      map = new BuiltMap(world, source, scene.renderer);
+      map = new BuiltMap(world, source, scene.picture.renderer);
       root = await map.load(glb!, light);
       if (gone) return freeTree(root);
       current.current = { map, version: 0 };
@@ -106,8 +99,8 @@ export function useBuiltLight(scene: Scene | null, wanted: boolean, exposure: nu
   // Light is brighter and darker than a screen can show; the editing view has none that needs it.
   useEffect(() => {
     if (!scene) return;
-    scene.renderer.toneMapping = stands ? ReinhardToneMapping : NoToneMapping;
-    scene.renderer.toneMappingExposure = stands ? exposure : 1;
+    scene.picture.renderer.toneMapping = stands ? ReinhardToneMapping : NoToneMapping;
+    scene.picture.renderer.toneMappingExposure = stands ? exposure : 1;
     scene.draw();
   }, [scene, stands, exposure]);
 

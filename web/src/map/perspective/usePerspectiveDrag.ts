@@ -1,32 +1,20 @@
-import { useEffect, useRef, useState, type PointerEvent } from 'react';
-import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments, Points, PointsMaterial, Vector3, type Group, type Camera } from 'three';
+import { useEffect, useRef, useState, type PointerEvent, type RefObject } from 'react';
+import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments, Points, PointsMaterial, Vector3, type Camera } from 'three';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import { copyOf } from '@violet-crate/core/map/prefab';
 import type { GameMap, Solid } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { skeletonOf } from '@violet-crate/core/solid/reshape';
 import type { Point2 } from '@violet-crate/core/solid/shape';
-import { freeTree } from '../../three/stage3d.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { groupDistance, handleGroups, holds } from '../editing/handleGroups.ts';
 import { edited } from '../../state/mapSlice.ts';
 import { dragged, draggedEdit, middleOf, type Grab } from './perspectiveDrag.ts';
-import type { Hit, Ray } from './perspectivePick.ts';
+import { refill, type PerspectiveScene } from './perspectiveScene.ts';
 import { showGhost } from '../editing/ghost.ts';
 import { ghostOf } from '../member/ghostOf.ts';
 import { useDocument, useSheetColours } from '../editing/useDocument.ts';
 import { isEmpty, selected } from '../../state/viewSlice.ts';
-
-export interface DragScene {
-  camera: Camera;
-  /** Where what is dragged is drawn. */
-  draft: Group;
-  /** The marks of the selection, which go along with it. */
-  marks: Group;
-  draw(): void;
-  /** Stops and lets go on the turning of the view. */
-  hold(held: boolean): void;
-}
 
 /** Size of a picture's element, and where a point of the map lies in it. */
 function onPicture(camera: Camera, element: HTMLElement, metres: number): (p: Vec3) => Point2 {
@@ -38,18 +26,8 @@ function onPicture(camera: Camera, element: HTMLElement, metres: number): (p: Ve
   };
 }
 
-function refill(group: Group): void {
-  freeTree(group);
-  group.clear();
-}
-
 /** Dragging of members, faces, edges and corners in the perspective; hands out the handlers of its element. */
-export function usePerspectiveDrag(
-  scene: DragScene | null,
-  element: () => HTMLElement,
-  rayAt: (event: PointerEvent) => Ray,
-  pick: (event: PointerEvent) => Hit[],
-) {
+export function usePerspectiveDrag(scene: PerspectiveScene | null, host: RefObject<HTMLElement | null>) {
   const dispatch = useAppDispatch();
   const { map, profile, view, snap } = useDocument();
   const colours = useSheetColours();
@@ -70,9 +48,9 @@ export function usePerspectiveDrag(
   const grabAt = (event: PointerEvent): { grab: Grab; corners?: { solid: string; corner: number }[] } | null => {
     if (!scene || event.button > 0 || view.tool !== 'select' || view.picking || view.fly || isEmpty(selection)) return null;
     if (handles) {
-      const box = element().getBoundingClientRect();
+      const box = host.current!.getBoundingClientRect();
       const at: Point2 = [event.clientX - box.left, event.clientY - box.top];
-      const nearest = handleGroups(map, selection.solids, handles, onPicture(scene.camera, element(), m))
+      const nearest = handleGroups(map, selection.solids, handles, onPicture(scene.camera, host.current!, m))
         .map((group) => ({ group, away: groupDistance(group, at) }))
         .filter(({ away }) => away <= 9)
         .sort((a, b) => a.away - b.away)[0]?.group;
@@ -84,7 +62,7 @@ export function usePerspectiveDrag(
           : nearest.corners;
       return { grab: { what: 'corners', at: middleOf(map, nearest) }, corners };
     }
-    const [hit] = pick(event);
+    const [hit] = scene.pick(event);
     if (!hit) return null;
     if (mode === 'faces') {
       const face = selection.faces.find((f) => f.solid === hit.solid && f.face === hit.face && map.solids[f.solid]);
@@ -96,7 +74,7 @@ export function usePerspectiveDrag(
     return known ? { grab: { what: 'members', at: hit.point } } : null;
   };
 
-  const byOf = (event: PointerEvent): Vec3 | null => held.current && dragged(held.current, map, rayAt(event), event.shiftKey, snap);
+  const byOf = (event: PointerEvent): Vec3 | null => held.current && dragged(held.current, map, scene!.rayAt(event), event.shiftKey, snap);
 
   const show = (edit: ReturnType<typeof draftOf>) => {
     refill(scene!.draft);
@@ -131,12 +109,12 @@ export function usePerspectiveDrag(
       held.current = found.grab;
       if (found.corners) dispatch(selected({ ...selection, corners: found.corners }));
       scene!.hold(true);
-      element().setPointerCapture(event.pointerId);
+      host.current!.setPointerCapture(event.pointerId);
     },
     onPointerMove: (event: PointerEvent) => {
       if (!scene) return;
       if (!held.current) {
-        if (event.buttons === 0) element().style.cursor = grabAt(event) ? 'move' : '';
+        if (event.buttons === 0) host.current!.style.cursor = grabAt(event) ? 'move' : '';
         return;
       }
       const by = byOf(event);

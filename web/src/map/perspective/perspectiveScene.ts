@@ -1,0 +1,339 @@
+/**
+ * What stands in the perspective, and its camera. The scene follows its inputs: `update` takes all of them, and each thing
+ * in it is made anew only where something that it reads is another value than before. Scene space is glTF's, in metres
+ * (see `stages/pack/gltfSpace`); places that come in or go out are in map units.
+ */
+
+import { AmbientLight, Color, Group, Plane, Vector3, type PerspectiveCamera } from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import type { CrateWorld } from '@violet-crate/core/crate/world';
+import type { Band, GameMap, Solid } from '@violet-crate/core/document/schema';
+import { membersBox } from '@violet-crate/core/map/member/members';
+import { boxCentre, boxOfPoints, type Box3 } from '@violet-crate/core/math/box3';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { shapeOf } from '@violet-crate/core/solid/shape';
+import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
+import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
+import type { AssetSource } from '../../api/assetUrl.ts';
+import { lookOf } from '../../part/looks.ts';
+import { isEmpty, isShown, type ViewState } from '../../state/viewSlice.ts';
+import { lightByProbes } from '../../three/probeLit.ts';
+import { freeTree, type Stage3d } from '../../three/stage3d.ts';
+import type { CameraPlace } from '../editing/camera.ts';
+import { currentGhost, onGhost } from '../editing/ghost.ts';
+import type { SheetColours } from '../editing/useDocument.ts';
+import { FlyCamera } from './fly.ts';
+import {
+  editingLights,
+  ghostGroup,
+  linksGroup,
+  objectGroup,
+  ObjectsScene,
+  playerFigure,
+  previewLights,
+  selectionGroup,
+  SolidsScene,
+  trailGroup,
+} from './mapScene.ts';
+import { pickPerspective, pointerRay, type Hit, type PointerAt, type Ray } from './perspectivePick.ts';
+
+export interface PerspectiveInputs {
+  world: CrateWorld;
+  source: AssetSource;
+  mapName: string;
+  /** The map that is edited. */
+  map: GameMap;
+  /** The same with what copies of prefabs stand for. */
+  whole: GameMap;
+  /** Solids to draw: those of `whole`, and what stands around an opened prefab. */
+  solids: Record<string, Solid>;
+  view: ViewState;
+  band: Band;
+  colours: SheetColours;
+  /** The map as it was built stands in the solids' place. */
+  stands: boolean;
+  /** Light for props as it was built; null while there is none. */
+  probes: ProbeGrid | null;
+}
+
+/** What the scene needs of its canvas. */
+export type Picture = Pick<Stage3d, 'scene' | 'camera' | 'renderer' | 'draw' | 'picture'>;
+
+/** One thing of the scene that follows its inputs. */
+interface Follower {
+  /** What it is made from. */
+  reads(inputs: PerspectiveInputs): readonly unknown[];
+  apply(scene: PerspectiveScene, inputs: PerspectiveInputs): void;
+}
+
+/** As in the game: no marks, the sky behind. */
+const asGame = ({ view }: PerspectiveInputs): boolean => view.look === 'game';
+const metresOf = ({ world }: PerspectiveInputs): number => world.profile.unit.metres;
+
+/** Replaces what a group holds and frees the old. */
+export function refill(group: Group, ...next: readonly Group[]): void {
+  freeTree(group);
+  group.clear();
+  if (next.length > 0) group.add(...next);
+}
+
+const EMPTY_BOX: Box3 = { min: [-256, -256, 0], max: [256, 256, 128] };
+
+/** In the order in which they are brought up to date. */
+const FOLLOWERS: readonly Follower[] = [
+  {
+    // Where the camera first stands: above a corner, looking over everything.
+    reads: ({ source }) => [source.view.id],
+    apply(scene, { whole, band }) {
+      const boxes = Object.values(whole.solids).map((solid) => shapeOf(solid).box);
+      const { min, max } = boxes.length > 0 ? boxOfPoints(boxes.flatMap((box) => [box.min, box.max])) : EMPTY_BOX;
+      const size = Math.max(max[0] - min[0], max[1] - min[1]);
+      const target: Vec3 = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, band.bottom];
+      scene.goTo({ target, position: [target[0] - size * 0.35, target[1] - size * 0.75, target[2] + size * 0.75] });
+    },
+  },
+  {
+    reads: (i) => [asGame(i) ? i.map.settings.skyColour : i.colours.sunken],
+    apply: (scene, i) => (scene.picture.scene.background = new Color(asGame(i) ? i.map.settings.skyColour : i.colours.sunken)),
+  },
+  {
+    reads: (i) => [i.view.fieldOfView, i.view.far, metresOf(i)],
+    apply({ camera }, i) {
+      camera.fov = i.view.fieldOfView;
+      camera.far = i.view.far * metresOf(i);
+      camera.updateProjectionMatrix();
+    },
+  },
+  { reads: ({ view }) => [view.fly], apply: (scene, { view }) => scene.fly(view.fly) },
+  {
+    // What only this view hides is among the inputs; what else the view holds is not.
+    reads: (i) => {
+      const { source, mapName, solids, world, view } = i;
+      return [solids, mapName, source, world.base, world.crate.manifest.materials, view.hidden, view.hiddenLayers, view.hideUnseen, asGame(i)];
+    },
+    apply(scene, i) {
+      const { source, mapName, solids, world, view } = i;
+      const look = { shown: (id: string) => isShown(view, 'solids', id, solids[id].layer), undrawn: !view.hideUnseen && !asGame(i) };
+      const context = [mapName, source, world.base, world.crate.manifest.materials, look.undrawn];
+      scene.solidsScene.update(world, solids, source, look, context, scene.draw);
+    },
+  },
+  {
+    reads: (i) => [i.whole.objects, i.source, i.colours, i.probes, i.view.hidden, i.view.hiddenLayers, asGame(i)],
+    apply(scene, i) {
+      const { world, whole, source, colours, view, probes } = i;
+      const shown = (id: string) => {
+        const object = whole.objects[id];
+        // As in the game, only what has a body or gives light is there.
+        return isShown(view, 'objects', id, object.layer) && (!asGame(i) || lookOf(world.profile, object.class, 'inGame') === true);
+      };
+      const make = (object: GameMap['objects'][string]) =>
+        objectGroup(world, object, source, colours, (model) => {
+          if (probes) lightByProbes(model, probes, metresOf(i));
+          scene.draw();
+        });
+      scene.objects.update(whole.objects, shown, make, [source, colours, probes]);
+    },
+  },
+  {
+    reads: (i) => [i.map, i.whole, i.view.selection, i.view.trail, i.colours, asGame(i)],
+    apply({ marks }, i) {
+      const { world, map, whole, view, colours } = i;
+      refill(
+        marks,
+        selectionGroup(world, map, whole, view.selection, colours.warm),
+        ...(view.trail ? [trailGroup(view.trail, metresOf(i), colours.warm)] : []),
+      );
+      marks.visible = !asGame(i);
+    },
+  },
+  {
+    reads: (i) => [i.whole, i.view.showSignals && !asGame(i), i.colours],
+    apply({ links }, i) {
+      refill(links, ...(i.view.showSignals && !asGame(i) ? [linksGroup(i.whole, metresOf(i), i.colours)] : []));
+    },
+  },
+  {
+    reads: (i) => [i.whole, i.view.lit || asGame(i), i.view.hour, i.stands],
+    apply(scene, i) {
+      // What was built has its light in it.
+      if (i.stands) return refill(scene.lights, new Group().add(new AmbientLight('#fff', 0.12)));
+      if (!i.view.lit && !asGame(i)) return refill(scene.lights, new Group().add(...editingLights()));
+      refill(scene.lights, previewLights(i.world.profile, i.whole, scene.place().target, i.view.hour));
+    },
+  },
+  {
+    reads: (i) => [i.view.cutAway && !asGame(i), i.band.top],
+    apply({ picture }, i) {
+      const cut = i.view.cutAway && !asGame(i);
+      picture.renderer.clippingPlanes = cut ? [new Plane(new Vector3(0, -1, 0), (i.band.top - 0.5) * metresOf(i))] : [];
+    },
+  },
+  {
+    reads: (i) => [i.view.figure, i.world.profile, i.colours],
+    apply: ({ figure }, i) => refill(figure, ...(i.view.figure ? [playerFigure(i.world.profile, i.colours.clear)] : [])),
+  },
+  {
+    // Only a new request moves the camera, not what else became of the map since.
+    reads: ({ view }) => [view.focus?.count],
+    apply(scene, i) {
+      const { focus } = i.view;
+      if (!focus) return;
+      const target = new Vector3(...toGltf(focus.point, metresOf(i)));
+      const away = scene.camera.position.clone().sub(scene.controls.target);
+      away.setLength(Math.min(away.length(), focus.frame ? Math.max(focus.frame * 1.6, 48) * metresOf(i) : 320 * metresOf(i)));
+      scene.look(target, target.clone().add(away));
+    },
+  },
+  {
+    // Following keeps the selection where it was in the picture while it moves.
+    reads: ({ map, view }) => (view.follow ? [map, view.selection] : [null, null]),
+    apply(scene, i) {
+      const { map, view, world } = i;
+      const box = view.follow && !isEmpty(view.selection) ? membersBox(map, world.profile, view.selection) : null;
+      if (!box) return;
+      const target = new Vector3(...toGltf(boxCentre(box), metresOf(i)));
+      scene.look(target, scene.camera.position.clone().add(target).sub(scene.controls.target));
+    },
+  },
+  { reads: ({ colours }) => [colours], apply: (scene) => scene.showGhost() },
+];
+
+export class PerspectiveScene {
+  readonly controls: OrbitControls;
+  readonly solidsScene = new SolidsScene();
+  readonly objects = new ObjectsScene();
+  readonly marks = new Group();
+  readonly links = new Group();
+  readonly lights = new Group();
+  readonly figure = new Group();
+  /** Where what is dragged is drawn. */
+  readonly draft = new Group();
+  readonly ghost = new Group();
+  /** Where the map as it was built comes to stand. */
+  readonly built = new Group();
+  private inputs: PerspectiveInputs | null = null;
+  private readonly read = new Map<Follower, readonly unknown[]>();
+  private flight: FlyCamera | null = null;
+  private readonly offGhost: () => void;
+
+  /**
+   * @param host the element that is watched while flying
+   * @param onFlight told with every move: metres per second, null where the flight ends
+   */
+  constructor(
+    readonly picture: Picture,
+    private readonly host: HTMLElement,
+    private readonly onFlight: (speed: number | null) => void,
+  ) {
+    this.controls = new OrbitControls(picture.camera, picture.renderer.domElement);
+    this.controls.addEventListener('change', this.draw);
+    const { marks, links, lights, figure, draft, ghost, built } = this;
+    picture.scene.add(this.solids, this.objects.group, marks, links, lights, figure, draft, ghost, built);
+    this.offGhost = onGhost(() => this.showGhost());
+  }
+
+  get camera(): PerspectiveCamera {
+    return this.picture.camera;
+  }
+
+  get solids(): Group {
+    return this.solidsScene.group;
+  }
+
+  readonly draw = (): void => this.picture.draw();
+
+  /** Brings up to date whatever reads something that is another value than at the last update. */
+  update(inputs: PerspectiveInputs): void {
+    this.inputs = inputs;
+    for (const follower of FOLLOWERS) {
+      const [next, last] = [follower.reads(inputs), this.read.get(follower)];
+      if (last?.every((value, i) => value === next[i])) continue;
+      this.read.set(follower, next);
+      follower.apply(this, inputs);
+      this.draw();
+    }
+  }
+
+  private get metres(): number {
+    return this.inputs ? metresOf(this.inputs) : 1;
+  }
+
+  place(): CameraPlace {
+    const back = (p: Vector3): Vec3 => [p.x / this.metres, -p.z / this.metres, p.y / this.metres];
+    return { position: back(this.camera.position), target: back(this.controls.target) };
+  }
+
+  goTo({ position, target }: CameraPlace): void {
+    this.look(new Vector3(...toGltf(target, this.metres)), new Vector3(...toGltf(position, this.metres)));
+  }
+
+  /** Turns the camera to a point, both in scene space. */
+  look(target: Vector3, from: Vector3): void {
+    this.controls.target.copy(target);
+    this.camera.position.copy(from);
+    this.controls.update();
+    this.draw();
+  }
+
+  /** Flying and turning about share the camera; the target stays ahead so that one can go on from there. */
+  fly(wanted: boolean): void {
+    this.controls.enabled = !wanted;
+    this.flight?.dispose();
+    this.flight = null;
+    if (!wanted) return this.onFlight(null);
+    this.flight = new FlyCamera(this.camera, this.host, (speed) => {
+      const ahead = new Vector3(0, 0, -6).applyQuaternion(this.camera.quaternion);
+      this.controls.target.copy(this.camera.position).add(ahead);
+      this.onFlight(speed);
+      this.draw();
+    });
+    this.onFlight(this.flight.speed);
+    this.host.focus();
+  }
+
+  /** Stops and lets go on the turning of the view. */
+  hold(held: boolean): void {
+    this.controls.enabled = !held && !this.flight;
+  }
+
+  /** What is being drawn or dragged on any sheet. */
+  showGhost(): void {
+    const ghost = currentGhost();
+    refill(this.ghost, ...(ghost && this.inputs ? [ghostGroup(ghost, this.metres, this.inputs.colours.warm)] : []));
+    this.draw();
+  }
+
+  rayAt(event: PointerAt): Ray {
+    return pointerRay(event, this.host, this.camera, this.metres);
+  }
+
+  /** What lies under the pointer, nearest first. */
+  pick(event: PointerAt): Hit[] {
+    return this.inputs ? pickPerspective(this.rayAt(event), this.inputs) : [];
+  }
+
+  /** Puts the player's figure where the pointer meets a solid; takes it away elsewhere. */
+  standAt(event: PointerAt): void {
+    const hit = this.pick(event).find(({ solid }) => solid);
+    this.figure.visible = Boolean(hit);
+    if (hit) this.figure.position.set(...toGltf(hit.point, this.metres));
+    this.draw();
+  }
+
+  /** The view as a PNG data URL without marks. */
+  takePicture(width: number, height: number): string {
+    const marks = [this.marks, this.links, this.figure, this.draft, this.ghost].filter((group) => group.visible);
+    for (const group of marks) group.visible = false;
+    const url = this.picture.picture(width, height);
+    for (const group of marks) group.visible = true;
+    this.draw();
+    return url;
+  }
+
+  dispose(): void {
+    this.offGhost();
+    this.flight?.dispose();
+    this.controls.dispose();
+  }
+}
