@@ -25,7 +25,8 @@ export async function compare(name, rounds, ours, reference) {
   return row;
 }
 
-async function timed(work) {
+/** Processor time of some work in milliseconds. */
+export async function timed(work) {
   const start = process.cpuUsage();
   await work();
   const { user, system } = process.cpuUsage(start);

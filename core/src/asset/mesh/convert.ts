@@ -21,8 +21,8 @@ import { computeNormals, unitNormals } from './geometry/normals.ts';
 import { defaultModelOptions, LENGTH_UNITS, UNITS, type ModelOptions } from './model/options.ts';
 import { pictureOfModel } from './picture.ts';
 import { shiftModel, sourceMatrix, transformModel } from './geometry/place.ts';
-import { readModel } from './read/readModel.ts';
-import { boundsOf, boundsOfParts, surfaceOf, type Surface } from './geometry/surface.ts';
+import { readModel, type FileBytes } from './read/readModel.ts';
+import { allPositions, boundsOf, boundsOfParts, soupOf, surfaceOf, type Surface } from './geometry/surface.ts';
 import { makeTangents } from './geometry/tangents.ts';
 import { dropTriangles, trianglesToTurn, turnTriangles, uselessTriangles } from './geometry/tidy.ts';
 import { resolveUnit, unitName } from './check/unit.ts';
@@ -55,7 +55,7 @@ export interface ConvertedModel {
 
 export interface ModelSource {
   file: string;
-  bytes: Uint8Array;
+  bytes: FileBytes;
   companions?: Companions;
   /** Names of the materials that slots can take. */
   materials?: readonly string[];
@@ -82,10 +82,10 @@ export async function convertModel(profile: Profile, source: ModelSource, given:
   const matrix = sourceMatrix(resolved.metres, resolved.upAxis, options.handedness === 'left');
   const origin = model.origin && toMetres(model.origin, matrix.elements);
   model = finishParts(transformModel(model, matrix), options);
-  let surface = surfaceOf(model.parts, model.rig);
+  let surface: Surface | null = surfaceOf(model.parts, model.rig);
   const shift = pivotShift(profile, options, boundsOf(surface.positions), origin);
   model = shiftModel(model, shift);
-  if (shift.some((v) => v !== 0)) surface = { ...surface, positions: shifted(surface.positions, shift) };
+  surface = { ...surface, positions: allPositions(model.parts, model.rig) };
 
   const bounds = inUnits(boundsOf(surface.positions), profile.unit.metres);
   const lods = await makeLods(model.parts, options.lods);
@@ -101,9 +101,12 @@ export async function convertModel(profile: Profile, source: ModelSource, given:
   checkSlots(slots, materials, file, note);
 
   const pictures = await encodePictures(profile, model, slots, file, findings);
+  const preview = pictureOfModel(model, surface, pictures);
+  // Nobody needs it any more, and writing takes as much memory again as the model.
+  surface = null;
   return {
     glb: await writeGlb({ model, lods, collision, slots }),
-    preview: pictureOfModel(model, surface, pictures),
+    preview,
     options,
     bounds,
     pivotAt: [tidy(-shift[0] / profile.unit.metres), tidy(shift[2] / profile.unit.metres), tidy(-shift[1] / profile.unit.metres)],
@@ -134,9 +137,9 @@ function finishParts(model: Model, options: ModelOptions): Model {
   const anew = (part: ModelPart) => options.normals !== 'keep' || !part.normals;
   if (distance >= 0) parts = parts.map((part) => (distance === 0 && anew(part) ? part : weld(part, distance)));
   if (options.tidy) {
-    const surface = surfaceOf(parts, model.rig);
-    const { flat, twice } = uselessTriangles(surface);
-    parts = dropTriangles(parts, surface, [...flat, ...twice]);
+    const soup = soupOf(parts, model.rig);
+    const { flat, twice } = uselessTriangles(soup);
+    parts = dropTriangles(parts, soup, [...flat, ...twice]);
   }
   let remake = options.normals === 'smooth';
   if (options.winding === 'flip') parts = parts.map(flipped);
@@ -190,12 +193,6 @@ function pivotShift(profile: Profile, options: ModelOptions, box: Box3, origin: 
 }
 
 const toMetres = (p: Vec3, e: readonly number[]): Vec3 => [0, 1, 2].map((k) => e[k] * p[0] + e[4 + k] * p[1] + e[8 + k] * p[2]) as Vec3;
-
-function shifted(positions: Surface['positions'], shift: Vec3): Float32Array {
-  const out = positions.slice();
-  for (let i = 0; i < out.length; i++) out[i] += shift[i % 3];
-  return out;
-}
 
 const tidy = (v: number): number => Math.round(v * 1e4) / 1e4 + 0;
 

@@ -37,7 +37,7 @@ function transformPart(part: ModelPart, matrix: Matrix4): ModelPart {
     positions[i + 2] = e[2] * x + e[6] * y + e[10] * z + e[14];
   }
   const mirrored = matrix.determinant() < 0;
-  const indices = part.indices.slice();
+  const indices = mirrored ? part.indices.slice() : part.indices;
   if (mirrored) for (let i = 0; i < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2], indices[i + 1]];
   const linear = new Matrix3().getNormalMatrix(matrix).elements;
   const turn = (source: Float32Array, width: 3 | 4) => {

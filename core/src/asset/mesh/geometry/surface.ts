@@ -5,18 +5,23 @@ import { boxOfPoints, type Box3 } from '../../../math/box3.ts';
 import type { ModelPart, Rig } from '../model/model.ts';
 import { findEdges, findPieces, pointNumbers, type Edges } from './topology.ts';
 
-export interface Surface {
+/** Triangles by their places alone. */
+export interface Soup {
   /** Three per vertex, all parts after each other; rigged parts in their bind pose. */
   positions: Float32Array;
   /** Three vertices per triangle. */
   indices: Uint32Array;
   /** Three points per triangle, equal places having equal numbers. */
   corners: Uint32Array;
+  /** Part of every triangle, as the first triangle of each part. */
+  partStart: number[];
+}
+
+/** And how they hang together. */
+export interface Surface extends Soup {
   edges: Edges;
   piece: Uint32Array;
   pieces: number;
-  /** Part of every triangle, as the first triangle of each part. */
-  partStart: number[];
 }
 
 /** World matrices of a rig at rest. */
@@ -56,26 +61,45 @@ export function placedPositions(part: ModelPart, rig: Rig | null, world: readonl
 }
 
 export function surfaceOf(parts: readonly ModelPart[], rig: Rig | null): Surface {
+  const soup = soupOf(parts, rig);
+  const edges = findEdges(soup.corners);
+  const { piece, count } = findPieces(soup.indices.length / 3, edges);
+  return { ...soup, edges, piece, pieces: count };
+}
+
+export function soupOf(parts: readonly ModelPart[], rig: Rig | null): Soup {
+  const positions = allPositions(parts, rig);
+  const { indices, partStart } = allIndices(parts);
+  const { point } = pointNumbers(positions);
+  return { positions, indices, partStart, corners: indices.map((index) => point[index]) };
+}
+
+/** The positions of all parts after each other, where they are in space. A single part's may be its own: large models are often one. */
+export function allPositions(parts: readonly ModelPart[], rig: Rig | null): Float32Array {
   const world = rig ? worldMatrices(rig) : [];
-  const vertices = parts.reduce((sum, part) => sum + part.positions.length, 0);
-  const triangles = parts.reduce((sum, part) => sum + part.indices.length, 0);
-  const positions = new Float32Array(vertices);
-  const indices = new Uint32Array(triangles);
+  const placed = parts.map((part) => placedPositions(part, rig, world));
+  if (placed.length === 1) return placed[0];
+  const all = new Float32Array(placed.reduce((sum, positions) => sum + positions.length, 0));
+  let at = 0;
+  for (const positions of placed) {
+    all.set(positions, at);
+    at += positions.length;
+  }
+  return all;
+}
+
+function allIndices(parts: readonly ModelPart[]): Pick<Soup, 'indices' | 'partStart'> {
+  if (parts.length === 1) return { indices: parts[0].indices, partStart: [0] };
+  const indices = new Uint32Array(parts.reduce((sum, part) => sum + part.indices.length, 0));
   const partStart: number[] = [];
-  let v = 0;
+  let offset = 0;
   let i = 0;
   for (const part of parts) {
     partStart.push(i / 3);
-    positions.set(placedPositions(part, rig, world), v);
-    const offset = v / 3;
     for (const index of part.indices) indices[i++] = index + offset;
-    v += part.positions.length;
+    offset += part.positions.length / 3;
   }
-  const { point } = pointNumbers(positions);
-  const corners = indices.map((index) => point[index]);
-  const edges = findEdges(corners);
-  const { piece, count } = findPieces(indices.length / 3, edges);
-  return { positions, indices, corners, edges, piece, pieces: count, partStart };
+  return { indices, partStart };
 }
 
 /** Bounds of a model in its bind pose, without working out how its surface hangs together. */

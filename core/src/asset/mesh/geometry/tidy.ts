@@ -1,14 +1,14 @@
 /** Repairs of the triangles themselves: useless ones dropped, wrong sides turned. */
 
 import type { ModelPart } from '../model/model.ts';
-import { cone, doubleArea, type Surface } from './surface.ts';
+import { cone, doubleArea, type Soup, type Surface } from './surface.ts';
 
 /** Triangles with less than this share of the model's extent squared count as having no area. */
 const NO_AREA = 1e-12;
 
 /** Triangles without area, and second copies of a triangle (same three points, whichever way round). */
-export function uselessTriangles(surface: Surface): { flat: number[]; twice: number[] } {
-  const { positions, indices, corners } = surface;
+export function uselessTriangles(soup: Soup): { flat: number[]; twice: number[] } {
+  const { positions, indices, corners } = soup;
   let extent = 0;
   for (let i = 0; i < positions.length; i++) extent = Math.max(extent, Math.abs(positions[i]));
   const least = extent * extent * NO_AREA;
@@ -47,11 +47,12 @@ export function uselessTriangles(surface: Surface): { flat: number[]; twice: num
 }
 
 /** The parts without the given triangles (numbered through all parts). Parts left empty are dropped. */
-export function dropTriangles(parts: readonly ModelPart[], surface: Surface, triangles: readonly number[]): ModelPart[] {
+export function dropTriangles(parts: readonly ModelPart[], { partStart }: Soup, triangles: readonly number[]): ModelPart[] {
   const drop = new Set(triangles);
+  if (drop.size === 0) return parts.filter((part) => part.indices.length > 0);
   return parts
     .map((part, p) => {
-      const start = surface.partStart[p];
+      const start = partStart[p];
       return { ...part, indices: part.indices.filter((_, i) => !drop.has(start + Math.floor(i / 3))) };
     })
     .filter((part) => part.indices.length > 0);

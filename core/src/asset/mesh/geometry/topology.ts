@@ -48,11 +48,11 @@ export interface Edges {
 
 /** @param corners three points per triangle; triangles with equal corners are skipped */
 export function findEdges(corners: Uint32Array): Edges {
-  const capacity = corners.length;
-  const mask = 2 ** Math.ceil(Math.log2(Math.max(2, capacity * 2))) - 1;
-  const slots = new Int32Array(mask + 1).fill(-1);
-  const low = new Uint32Array(capacity);
-  const high = new Uint32Array(capacity);
+  // A closed surface has three edges for two triangles; one in pieces up to twice as many.
+  let capacity = Math.max(16, Math.ceil(corners.length * 0.52));
+  let low = new Uint32Array(capacity);
+  let high = new Uint32Array(capacity);
+  let slots = slotsFor(capacity);
   const edges: Edges = {
     count: 0,
     up: new Uint16Array(capacity),
@@ -60,8 +60,25 @@ export function findEdges(corners: Uint32Array): Edges {
     first: new Int32Array(capacity).fill(-1),
     second: new Int32Array(capacity).fill(-1),
   };
+  const grow = () => {
+    capacity *= 2;
+    [low, high] = [larger(low, new Uint32Array(capacity)), larger(high, new Uint32Array(capacity))];
+    edges.up = larger(edges.up, new Uint16Array(capacity));
+    edges.down = larger(edges.down, new Uint16Array(capacity));
+    edges.first = larger(edges.first, new Int32Array(capacity).fill(-1));
+    edges.second = larger(edges.second, new Int32Array(capacity).fill(-1));
+    slots = slotsFor(capacity);
+    const mask = slots.length - 1;
+    for (let edge = 0; edge < edges.count; edge++) {
+      let at = hashOf(low[edge], high[edge], 0) & mask;
+      while (slots[at] >= 0) at = (at + 1) & mask;
+      slots[at] = edge;
+    }
+  };
   for (let t = 0; t < corners.length; t += 3) {
     if (corners[t] === corners[t + 1] || corners[t + 1] === corners[t + 2] || corners[t + 2] === corners[t]) continue;
+    if (edges.count + 3 > capacity) grow();
+    const mask = slots.length - 1;
     for (let k = 0; k < 3; k++) {
       const a = corners[t + k];
       const b = corners[t + ((k + 1) % 3)];
@@ -81,6 +98,14 @@ export function findEdges(corners: Uint32Array): Edges {
     }
   }
   return edges;
+}
+
+/** An open-addressed table that is at most three quarters full, a power of two in size. */
+const slotsFor = (capacity: number): Int32Array => new Int32Array(2 ** Math.ceil(Math.log2((capacity * 4) / 3))).fill(-1);
+
+function larger<T extends Int32Array | Uint32Array | Uint16Array>(from: T, into: T): T {
+  into.set(from);
+  return into;
 }
 
 /** Numbers the connected pieces of a surface: triangles that share an edge are of one piece. */

@@ -15,11 +15,13 @@ const decoder = new TextDecoder();
 export class ByteScanner {
   at = 0;
   /** One-based. */
-  line = 1;
+  line: number;
   readonly bytes: Uint8Array;
   readonly end: number;
 
-  constructor(bytes: Uint8Array) {
+  /** @param line number of the first line, where the bytes are a piece of a file */
+  constructor(bytes: Uint8Array, line = 1) {
+    this.line = line;
     this.bytes = bytes;
     this.end = bytes.length;
   }
@@ -136,4 +138,52 @@ export class ByteScanner {
     const word = this.word();
     return word === '' ? NaN : Number(word);
   }
+}
+
+/** Bytes: large enough that handing on costs nothing, small beside a model. */
+const PIECE = 1 << 20;
+
+/** Where the last line ends that is not continued by a backslash: the place behind its line feed; 0 where there is none. */
+function endOfLines(bytes: Uint8Array): number {
+  for (let at = bytes.lastIndexOf(NEWLINE); at >= 0; at = at > 0 ? bytes.lastIndexOf(NEWLINE, at - 1) : -1) {
+    const back = bytes[at - 1] === RETURN ? at - 2 : at - 1;
+    if (bytes[back] !== 92) return at + 1;
+  }
+  return 0;
+}
+
+/**
+ * Cuts pieces of a text file anew, so that each is whole lines; only the last may lack its line feed.
+ *
+ * @param least bytes that are gathered before they are handed on
+ */
+export async function* wholeLines(pieces: AsyncIterable<Uint8Array>, least = PIECE): AsyncGenerator<Uint8Array> {
+  let held: Uint8Array[] = [];
+  let size = 0;
+  // A line that is longer than a piece is waited for twice as long each time, so that it is not searched again and again.
+  let wanted = least;
+  for await (const piece of pieces) {
+    held.push(piece);
+    size += piece.length;
+    if (size < wanted) continue;
+    const bytes = joined(held, size);
+    const end = endOfLines(bytes);
+    if (end > 0) yield bytes.subarray(0, end);
+    held = end < size ? [bytes.slice(end)] : [];
+    size -= end;
+    wanted = Math.max(least, size * 2);
+  }
+  if (size > 0) yield joined(held, size);
+}
+
+/** One array of several; the array itself where there is only one. */
+export function joined(pieces: readonly Uint8Array[], size = pieces.reduce((sum, piece) => sum + piece.length, 0)): Uint8Array {
+  if (pieces.length === 1) return pieces[0];
+  const out = new Uint8Array(size);
+  let at = 0;
+  for (const piece of pieces) {
+    out.set(piece, at);
+    at += piece.length;
+  }
+  return out;
 }

@@ -1,6 +1,6 @@
 /**
- * Reads Wavefront OBJ from its bytes: v, vt, vn, f with positive and negative indices, o, g, usemtl and
- * line continuations. Polygons are triangulated, concave ones by ear clipping. Colours and texture names
+ * Reads Wavefront OBJ from its bytes, whole or in pieces: v, vt, vn, f with positive and negative indices, o, g, usemtl,
+ * mtllib and line continuations. Polygons are triangulated, concave ones by ear clipping. Colours and texture names
  * come from a companion MTL file. Not handled: curves and surfaces (curv, surf), lines and points.
  */
 
@@ -34,48 +34,124 @@ export function objLibraries(bytes: Uint8Array): string[] {
   return names;
 }
 
+/** An OBJ in one piece. @param mtl text of its material libraries */
 export function readObj(bytes: Uint8Array, file: string, mtl?: string): Model {
-  const zero = bytes.indexOf(0);
-  if (zero >= 0) throw new UnreadableInput('obj-invalid', `${file}: not text, so not an OBJ file (byte ${zero}).`, { file, byte: zero });
-  const v = new FloatList();
-  const vt = new FloatList();
-  const vn = new FloatList();
-  const parts = new Map<string, OpenPart>();
-  const leftOut = new Set<string>();
-  let group = 'part';
-  let material = '';
-  let current: OpenPart | null = null;
-  const scanner = new ByteScanner(bytes);
-  const corners: number[] = [];
-  const places: number[] = [];
+  const reader = new ObjReader(file);
+  reader.read(bytes);
+  return reader.finish(mtl);
+}
 
-  const fail = (message: string, hint?: string): never => {
+/** Takes an OBJ in pieces of whole lines (see `wholeLines`), so that a large file need never be held as a whole. */
+export class ObjReader {
+  /** Names of the material libraries asked for so far. */
+  readonly libraries: string[] = [];
+  private readonly v = new FloatList();
+  private readonly vt = new FloatList();
+  private readonly vn = new FloatList();
+  private readonly parts = new Map<string, OpenPart>();
+  private readonly leftOut = new Set<string>();
+  private group = 'part';
+  private material = '';
+  private current: OpenPart | null = null;
+  private scanner = new ByteScanner(new Uint8Array());
+  /** Bytes of the pieces before this one. */
+  private before = 0;
+  private readonly corners: number[] = [];
+  private readonly places: number[] = [];
+
+  constructor(private readonly file: string) {}
+
+  /** @throws UnreadableInput with the line where the file is wrong */
+  read(bytes: Uint8Array): void {
+    const { file } = this;
+    const zero = bytes.indexOf(0);
+    if (zero >= 0) {
+      const byte = this.before + zero;
+      throw new UnreadableInput('obj-invalid', `${file}: not text, so not an OBJ file (byte ${byte}).`, { file, byte });
+    }
+    this.before += bytes.length;
+    const scanner = (this.scanner = new ByteScanner(bytes, this.scanner.line));
+    while (!scanner.done) {
+      scanner.skipBlanks();
+      const first = bytes[scanner.at];
+      const second = bytes[scanner.at + 1];
+      // The frequent lines are told by their first bytes, without making a string.
+      if (first === 118 && second <= 32) {
+        scanner.at++;
+        this.numbers('v', 3, this.v);
+      } else if (first === 102 && second <= 32) {
+        scanner.at++;
+        this.face();
+      } else if (first === 118 && second === 110) {
+        scanner.at += 2;
+        this.numbers('vn', 3, this.vn);
+      } else if (first === 118 && second === 116) {
+        scanner.at += 2;
+        this.numbers('vt', 2, this.vt, 1);
+      } else if (first > 32 && first !== 35) this.statement();
+      scanner.nextLine();
+    }
+  }
+
+  finish(mtl?: string): Model {
+    const { file, v, vt, vn } = this;
+    const closed = [...this.parts.values()].filter((part) => part.indices.length > 0);
+    if (closed.length === 0)
+      throw new UnreadableInput('obj-empty', `${file} has no faces.`, { file }, 'Check that the export included the mesh, not only its points.');
+    const model = { ...newModel(), parts: closed.map((part) => closePart(part, v, vt, vn)), leftOut: [...this.leftOut] };
+    if (mtl) model.materials = readMtl(mtl);
+    for (const part of closed) if (!Object.hasOwn(model.materials, part.material)) model.materials[part.material] = plainMaterial();
+    return model;
+  }
+
+  private statement(): void {
+    const { scanner } = this;
+    const keyword = scanner.word();
+    if (keyword === 'o' || keyword === 'g') {
+      this.group = scanner.rest() || 'part';
+      this.current = null;
+    } else if (keyword === 'usemtl') {
+      this.material = scanner.rest();
+      this.current = null;
+    } else if (keyword === 'mtllib') this.libraries.push(scanner.rest());
+    else if (['l', 'p', 'curv', 'curv2', 'surf'].includes(keyword)) this.leftOut.add(`"${keyword}" elements`);
+  }
+
+  private fail(message: string, hint?: string): never {
+    const { file, scanner } = this;
     throw new UnreadableInput('obj-invalid', `${file}:${scanner.line}: ${message}.`, { file, line: scanner.line }, hint);
-  };
-  const numbers = (keyword: string, count: number, into: FloatList, optional = count) => {
+  }
+
+  private numbers(keyword: string, count: number, into: FloatList, optional = count): void {
+    const { scanner } = this;
     const start = scanner.at;
     for (let i = 0; i < count; i++) {
       const value = i >= optional && scanner.atLineEnd() ? 0 : scanner.number();
       // Beyond single precision a number would become infinite on the way.
       if (!(Math.abs(value) < 3.4e38)) {
         scanner.at = start;
-        fail(`"${keyword}" needs ${count} numbers, found "${scanner.rest().slice(0, 60)}"`);
+        this.fail(`"${keyword}" needs ${count} numbers, found "${scanner.rest().slice(0, 60)}"`);
       }
       into.push(value);
     }
-  };
-  const partNow = (): OpenPart => {
-    if (current) return current;
+  }
+
+  private partNow(): OpenPart {
+    if (this.current) return this.current;
+    const { group, material } = this;
     const key = `${group}\n${material}`;
-    let part = parts.get(key);
+    let part = this.parts.get(key);
     if (!part) {
       part = { name: group, material, vertices: new VertexTable(), indices: new IndexList(), allNormals: true, allUvs: true };
-      parts.set(key, part);
+      this.parts.set(key, part);
     }
-    return (current = part);
-  };
+    return (this.current = part);
+  }
+
   /** One whole number of a face's corner, resolved to zero-based; -1 where it is left out. */
-  const index = (count: number, what: string): number => {
+  private index(count: number, what: string): number {
+    const { scanner } = this;
+    const { bytes } = scanner;
     let at = scanner.at;
     const negative = bytes[at] === 45;
     if (negative) at++;
@@ -87,31 +163,33 @@ export function readObj(bytes: Uint8Array, file: string, mtl?: string): Model {
     }
     if (digits === 0 && !negative && (bytes[at] === 47 || !(bytes[at] > 32)) && what !== 'vertex') return -1;
     const ends = at >= scanner.end || bytes[at] <= 32 || bytes[at] === 47;
-    if (digits === 0 || !ends || value === 0) fail(`face index "${scanner.word()}" is not a whole number other than 0`);
+    if (digits === 0 || !ends || value === 0) this.fail(`face index "${scanner.word()}" is not a whole number other than 0`);
     scanner.at = at;
     const resolved = negative ? count - value : value - 1;
     if (resolved < 0 || resolved >= count)
-      fail(
+      this.fail(
         `face refers to ${what} ${negative ? -value : value}, but there are ${count} so far`,
         'The file may be cut off, or was edited by hand; export it again.',
       );
     return resolved;
-  };
+  }
 
-  const face = () => {
-    const part = partNow();
+  private face(): void {
+    const { scanner, corners, places } = this;
+    const { bytes } = scanner;
+    const part = this.partNow();
     corners.length = 0;
     places.length = 0;
     while (!scanner.atLineEnd()) {
-      const p = index(v.length / 3, 'vertex');
+      const p = this.index(this.v.length / 3, 'vertex');
       let t = -1;
       let n = -1;
       if (bytes[scanner.at] === 47) {
         scanner.at++;
-        t = index(vt.length / 2, 'texture coordinate');
+        t = this.index(this.vt.length / 2, 'texture coordinate');
         if (bytes[scanner.at] === 47) {
           scanner.at++;
-          n = index(vn.length / 3, 'normal');
+          n = this.index(this.vn.length / 3, 'normal');
         }
       }
       if (t < 0) part.allUvs = false;
@@ -119,51 +197,13 @@ export function readObj(bytes: Uint8Array, file: string, mtl?: string): Model {
       corners.push(part.vertices.indexOf(p, t, n));
       places.push(p);
     }
-    if (corners.length < 3) fail(`a face needs at least 3 corners, found ${corners.length}`);
+    if (corners.length < 3) this.fail(`a face needs at least 3 corners, found ${corners.length}`);
     if (corners.length === 3) {
       part.indices.push(corners[0]);
       part.indices.push(corners[1]);
       part.indices.push(corners[2]);
-    } else for (const k of triangulate(places, v.array)) part.indices.push(corners[k]);
-  };
-
-  while (!scanner.done) {
-    scanner.skipBlanks();
-    const first = bytes[scanner.at];
-    const second = bytes[scanner.at + 1];
-    // The frequent lines are told by their first bytes, without making a string.
-    if (first === 118 && second <= 32) {
-      scanner.at++;
-      numbers('v', 3, v);
-    } else if (first === 102 && second <= 32) {
-      scanner.at++;
-      face();
-    } else if (first === 118 && second === 110) {
-      scanner.at += 2;
-      numbers('vn', 3, vn);
-    } else if (first === 118 && second === 116) {
-      scanner.at += 2;
-      numbers('vt', 2, vt, 1);
-    } else if (first > 32 && first !== 35) {
-      const keyword = scanner.word();
-      if (keyword === 'o' || keyword === 'g') {
-        group = scanner.rest() || 'part';
-        current = null;
-      } else if (keyword === 'usemtl') {
-        material = scanner.rest();
-        current = null;
-      } else if (['l', 'p', 'curv', 'curv2', 'surf'].includes(keyword)) leftOut.add(`"${keyword}" elements`);
-    }
-    scanner.nextLine();
+    } else for (const k of triangulate(places, this.v.array)) part.indices.push(corners[k]);
   }
-
-  const closed = [...parts.values()].filter((part) => part.indices.length > 0);
-  if (closed.length === 0)
-    throw new UnreadableInput('obj-empty', `${file} has no faces.`, { file }, 'Check that the export included the mesh, not only its points.');
-  const model = { ...newModel(), parts: closed.map((part) => closePart(part, v, vt, vn)), leftOut: [...leftOut] };
-  if (mtl) model.materials = readMtl(mtl);
-  for (const part of closed) if (!Object.hasOwn(model.materials, part.material)) model.materials[part.material] = plainMaterial();
-  return model;
 }
 
 function closePart(part: OpenPart, v: FloatList, vt: FloatList, vn: FloatList): ModelPart {

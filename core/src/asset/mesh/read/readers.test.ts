@@ -16,8 +16,9 @@ import { testProfile } from '../../../testing/world.ts';
 import { convertModel } from '../convert.ts';
 import { triangleCount, type Model } from '../model/model.ts';
 import { readModel } from './readModel.ts';
+import { ObjReader } from './readObj.ts';
 import { boundsOf, surfaceOf, volumeOf } from '../geometry/surface.ts';
-import { ByteScanner } from './byteScanner.ts';
+import { ByteScanner, wholeLines } from './byteScanner.ts';
 
 /** Triangles, bounds and volume of a model, as far as they can be compared between readers. */
 function facts(model: Model) {
@@ -187,5 +188,67 @@ describe('numbers in text', () => {
     );
     for (const odd of ['1e', '.', '-', '1.2.3', '0x10', 'inf', '']) expect(read(odd)).toBe(odd === '' ? NaN : Number(odd));
     expect(read('5.e-3')).toBe(0.005);
+  });
+});
+
+describe('a file in pieces', () => {
+  /** Cuts a file at the given places. */
+  async function* cut(bytes: Uint8Array, ...places: number[]): AsyncGenerator<Uint8Array> {
+    const at = [0, ...places, bytes.length];
+    for (let i = 1; i < at.length; i++) yield await Promise.resolve(bytes.subarray(at[i - 1], at[i]));
+  }
+  const everyNth = (bytes: Uint8Array, n: number) =>
+    cut(bytes, ...Array.from({ length: Math.ceil(bytes.length / n) - 1 }, (_, i) => (i + 1) * n));
+  const linesOf = async (text: string, n: number, least: number) => {
+    const out: string[] = [];
+    for await (const lines of wholeLines(everyNth(bytesOf(text), n), least)) out.push(new TextDecoder().decode(lines));
+    return out;
+  };
+
+  it('is cut anew where lines end, and never where one goes on', async () => {
+    const text = 'a\nbb\r\nc \\\n c\nd \\\r\n d\n\nlast';
+    for (let n = 1; n <= text.length; n++)
+      for (let least = 1; least <= text.length; least++) {
+        const pieces = await linesOf(text, n, least);
+        expect(pieces.join('')).toBe(text);
+        for (const piece of pieces.slice(0, -1)) expect(piece).toMatch(/(^|[^\\\r]|[^\\]\r)\n$/);
+      }
+    expect(await linesOf('a\nb\nc\n', 1, 1)).toEqual(['a\n', 'b\n', 'c\n']);
+  });
+
+  it('a line that never ends is not searched again with every piece', async () => {
+    const long = 'x'.repeat(1000);
+    expect(await linesOf(long, 1, 4)).toEqual([long]);
+  });
+
+  it('is the same model as in one', async () => {
+    const whole = await readModel(bunnyObj(), 'bunny.obj');
+    const reader = new ObjReader('bunny.obj');
+    let pieces = 0;
+    for await (const lines of wholeLines(everyNth(bunnyObj(), 997), 4096)) {
+      reader.read(lines);
+      pieces++;
+    }
+    expect(pieces).toBeGreaterThan(10);
+    expect(reader.finish()).toEqual(whole);
+  });
+
+  it('takes its material library along wherever it is asked for', async () => {
+    const text = 'v 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl red\nf 1 2 3\nmtllib a b.mtl\n';
+    const companions = new Map([['a b.mtl', bytesOf('newmtl red\nKd 1 0 0\n')]]);
+    const model = await readModel(everyNth(bytesOf(text), 7), 'x.obj', companions);
+    expect(model.materials.red.colour).toEqual([1, 0, 0, 1]);
+    expect(model.textures).toEqual([]);
+  });
+
+  it('says lines and bytes of the whole file where it is wrong', async () => {
+    const good = 'v 0 0 0\n'.repeat(300_000);
+    await expect(readModel(everyNth(bytesOf(`${good}v 0 0\n`), 65_536), 'x.obj')).rejects.toThrow(/x\.obj:300001: "v" needs 3 numbers/);
+    await expect(readModel(everyNth(bytesOf(`${good}v 0 0 0\0`), 65_536), 'x.obj')).rejects.toThrow(/byte 2400007/);
+  });
+
+  it('other formats are put together', async () => {
+    const glb = await bendingGlb();
+    expect(await readModel(everyNth(glb, 100), 'bar.glb')).toEqual(await readModel(glb, 'bar.glb'));
   });
 });
