@@ -22,7 +22,7 @@ import { defaultModelOptions, LENGTH_UNITS, UNITS, type ModelOptions } from './m
 import { pictureOfModel } from './picture.ts';
 import { shiftModel, sourceMatrix, transformModel } from './geometry/place.ts';
 import { readModel, type FileBytes } from './read/readModel.ts';
-import { allPositions, boundsOf, boundsOfParts, soupOf, surfaceOf, type Surface } from './geometry/surface.ts';
+import { allPositions, boundsOf, boundsOfParts, soupOf, surfaceOf } from './geometry/surface.ts';
 import { makeTangents } from './geometry/tangents.ts';
 import { dropTriangles, trianglesToTurn, turnTriangles, uselessTriangles } from './geometry/tidy.ts';
 import { resolveUnit, unitName } from './check/unit.ts';
@@ -62,14 +62,40 @@ export interface ModelSource {
 }
 
 export async function convertModel(profile: Profile, source: ModelSource, given: Partial<ModelOptions> = {}): Promise<ConvertedModel> {
-  const { file, bytes, companions = new Map(), materials = [] } = source;
   const wanted = { ...defaultModelOptions(profile), ...given };
   if (!UNITS.includes(wanted.unit))
     throw new UnreadableInput('option-unit', `Unit "${wanted.unit}" is not known; use auto, game, ${Object.keys(LENGTH_UNITS).join(', ')}.`);
+  const { model, lods, collision, ...made } = await prepared(profile, source, wanted);
+  const { slots } = made;
+  return {
+    // Writing takes as much memory again as the model; its surface is gone by now.
+    glb: await writeGlb({ model, lods, collision, slots }),
+    ...made,
+    triangles: triangleCount(model),
+    vertices: vertexCount(model.parts),
+    materials: [...new Set(model.parts.map((part) => part.material))],
+    lods: lods.map(({ triangles, target, error, switchDistance }) => ({ triangles, target, error, switchDistance })),
+    collision: collision && {
+      kind: collision.kind,
+      volume: collision.volume,
+      meshVolume: collision.meshVolume,
+      mass: collision.mass,
+      parts: collision.bodies.length,
+    },
+    clips: model.rig?.clips.map((clip) => clip.name) ?? [],
+    bones: new Set(model.rig?.skins.flatMap((skin) => skin.joints)).size,
+    model,
+  };
+}
+
+/** Everything up to writing: read, placed, finished, checked and drawn. */
+async function prepared(profile: Profile, source: ModelSource, wanted: ModelOptions) {
+  const { file, bytes, companions = new Map(), materials = [] } = source;
   let model = await readModel(bytes, file, companions);
 
   const raw = boundsOfParts(model.parts, model.rig);
   const resolved = resolveUnit(profile, wanted, model.stated, Math.max(...[0, 1, 2].map((k) => raw.max[k] - raw.min[k])));
+  /** As resolved: unit and up axis are what was taken. */
   const options: ModelOptions = { ...wanted, unit: resolved.unit, upAxis: resolved.upAxis };
   const { findings, note } = noteTaker(file, options);
   if (resolved.guess)
@@ -82,10 +108,10 @@ export async function convertModel(profile: Profile, source: ModelSource, given:
   const matrix = sourceMatrix(resolved.metres, resolved.upAxis, options.handedness === 'left');
   const origin = model.origin && toMetres(model.origin, matrix.elements);
   model = finishParts(transformModel(model, matrix), options);
-  let surface: Surface | null = surfaceOf(model.parts, model.rig);
-  const shift = pivotShift(profile, options, boundsOf(surface.positions), origin);
+  const unshifted = surfaceOf(model.parts, model.rig);
+  const shift = pivotShift(profile, options, boundsOf(unshifted.positions), origin);
   model = shiftModel(model, shift);
-  surface = { ...surface, positions: allPositions(model.parts, model.rig) };
+  const surface = { ...unshifted, positions: allPositions(model.parts, model.rig) };
 
   const bounds = inUnits(boundsOf(surface.positions), profile.unit.metres);
   const lods = await makeLods(model.parts, options.lods);
@@ -102,31 +128,8 @@ export async function convertModel(profile: Profile, source: ModelSource, given:
 
   const pictures = await encodePictures(profile, model, slots, file, findings);
   const preview = pictureOfModel(model, surface, pictures);
-  // Nobody needs it any more, and writing takes as much memory again as the model.
-  surface = null;
-  return {
-    glb: await writeGlb({ model, lods, collision, slots }),
-    preview,
-    options,
-    bounds,
-    pivotAt: [tidy(-shift[0] / profile.unit.metres), tidy(shift[2] / profile.unit.metres), tidy(-shift[1] / profile.unit.metres)],
-    triangles: triangleCount(model),
-    vertices: vertexCount(model.parts),
-    materials: [...new Set(model.parts.map((part) => part.material))],
-    slots,
-    lods: lods.map(({ triangles, target, error, switchDistance }) => ({ triangles, target, error, switchDistance })),
-    collision: collision && {
-      kind: collision.kind,
-      volume: collision.volume,
-      meshVolume: collision.meshVolume,
-      mass: collision.mass,
-      parts: collision.bodies.length,
-    },
-    clips: model.rig?.clips.map((clip) => clip.name) ?? [],
-    bones: new Set(model.rig?.skins.flatMap((skin) => skin.joints)).size,
-    findings,
-    model,
-  };
+  const pivotAt: Vec3 = [tidy(-shift[0] / profile.unit.metres), tidy(shift[2] / profile.unit.metres), tidy(-shift[1] / profile.unit.metres)];
+  return { model, options, bounds, pivotAt, lods, collision, slots, preview, findings };
 }
 
 /** Merging, tidying, winding, normals and tangents, in the order in which each needs the one before. */

@@ -197,8 +197,7 @@ describe('a file in pieces', () => {
     const at = [0, ...places, bytes.length];
     for (let i = 1; i < at.length; i++) yield await Promise.resolve(bytes.subarray(at[i - 1], at[i]));
   }
-  const everyNth = (bytes: Uint8Array, n: number) =>
-    cut(bytes, ...Array.from({ length: Math.ceil(bytes.length / n) - 1 }, (_, i) => (i + 1) * n));
+  const everyNth = (bytes: Uint8Array, n: number) => cut(bytes, ...Array.from({ length: Math.ceil(bytes.length / n) - 1 }, (_, i) => (i + 1) * n));
   const linesOf = async (text: string, n: number, least: number) => {
     const out: string[] = [];
     for await (const lines of wholeLines(everyNth(bytesOf(text), n), least)) out.push(new TextDecoder().decode(lines));
