@@ -3,22 +3,22 @@
 import { findMaterial, type CrateWorld } from '../crate/world.ts';
 import { nameProblem, properName, freeName } from '../crate/naming.ts';
 import type { Finding } from '../finding.ts';
-import { boxesTouch, type Box3 } from '../math/box3.ts';
+import type { Box3 } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { factOf } from '../profile/parts.ts';
 import { classOf, materialType } from '../profile/schema.ts';
-import { shapeOf } from '../solid/shape.ts';
 import { checkSolid } from './checkSolid.ts';
 import { checkReferences } from './checkReferences.ts';
 import { checkSeries } from './checkSeries.ts';
 import { checkSolids } from './checkSolids.ts';
 import { checkStanding } from './checkStand.ts';
-import { boxInSolid } from '../solid/boxInSolid.ts';
 import { newObject } from '../profile/newObject.ts';
 import { emptyMap } from '../profile/emptyMap.ts';
+import { holdsBox, wears, type Collider } from '../map/member/collider.ts';
+import { collidersOf } from '../map/member/members.ts';
 import { classBox } from '../map/objectBox.ts';
 import { freshId } from '../document/edit.ts';
-import type { GameMap, MapObject, Solid } from '../document/schema.ts';
+import type { GameMap, MapObject } from '../document/schema.ts';
 import { own } from '../own.ts';
 
 /** Gap under a start point that the fix leaves, as a share of the player's height. */
@@ -27,13 +27,15 @@ const START_GAP = 1 / 28;
 export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet<string>): Finding[] {
   const map = world.crate.maps[name];
   const findings: Finding[] = [];
-  const blocking: { box: Box3; solid: Solid }[] = [];
+  /** Solids whose faces enclose nothing. */
+  const broken = new Set<string>();
   const blocks = once((material) => isBlocking(world, material));
   for (const [id, solid] of Object.entries(map.solids)) {
     const own = checkSolid(id, solid, name);
     findings.push(...own);
-    if (own.length === 0 && solid.faces.some((face) => blocks(face.material))) blocking.push({ box: shapeOf(solid).box, solid });
+    if (own.length > 0) broken.add(id);
   }
+  const blocking = collidersOf(map).filter((one) => !(one.of === 'solids' && broken.has(one.id)) && wears(one, blocks));
   if (Object.keys(map.solids).length === 0) {
     findings.push({
       code: 'map-empty',
@@ -105,7 +107,7 @@ const isBlocking = (world: CrateWorld, material: string): boolean => {
   return !found || (materialType(world.profile, found.material.type)?.seals ?? true);
 };
 
-function checkObjects(world: CrateWorld, name: string, map: GameMap, blocking: readonly { box: Box3; solid: Solid }[]): Finding[] {
+function checkObjects(world: CrateWorld, name: string, map: GameMap, blocking: readonly Collider[]): Finding[] {
   const { profile } = world;
   const findings: Finding[] = [];
   const names = new Map<string, string>();
@@ -216,14 +218,7 @@ export function propertyProblem(definition: { type: string; min?: number; max?: 
 }
 
 /** A start point needs a player-sized space, and a little air under the feet. */
-function checkStart(
-  world: CrateWorld,
-  map: GameMap,
-  name: string,
-  id: string,
-  object: MapObject,
-  blocking: readonly { box: Box3; solid: Solid }[],
-): Finding[] {
+function checkStart(world: CrateWorld, map: GameMap, name: string, id: string, object: MapObject, blocking: readonly Collider[]): Finding[] {
   const { player } = world.profile;
   const box = classBox(world.profile, { ...object, properties: {} });
   box.max[2] = box.min[2] + player.height;
@@ -231,7 +226,7 @@ function checkStart(
     box.min[axis] = object.position[axis] - player.radius;
     box.max[axis] = object.position[axis] + player.radius;
   }
-  const touched = blocking.filter((other) => boxesTouch(box, other.box, 0) && boxInSolid(box, other.solid, 0));
+  const touched = blocking.filter((other) => holdsBox(other, box, 0));
   if (touched.length === 0) return [];
   const lifted = freeHeight(object.position, box, blocking, player.height * START_GAP);
   return [
@@ -260,12 +255,12 @@ function checkStart(
 const round = (v: number) => Math.round(v * 100) / 100;
 
 /** The lowest height above the present one at which the box is free, or null within four box heights. */
-function freeHeight(position: Vec3, box: Box3, blocking: readonly { box: Box3; solid: Solid }[], gap: number): number | null {
+function freeHeight(position: Vec3, box: Box3, blocking: readonly Collider[], gap: number): number | null {
   const height = box.max[2] - box.min[2];
   const candidates = blocking.flatMap((b) => [b.box.max[2] + gap]).filter((z) => z > position[2] && z < position[2] + height * 4);
   for (const z of candidates.sort((a, b) => a - b)) {
     const raised: Box3 = { min: [box.min[0], box.min[1], z], max: [box.max[0], box.max[1], z + height] };
-    if (!blocking.some((other) => boxesTouch(raised, other.box, 0) && boxInSolid(raised, other.solid, 0))) return z;
+    if (!blocking.some((other) => holdsBox(other, raised, 0))) return z;
   }
   return null;
 }
@@ -309,13 +304,12 @@ function checkRequired(world: CrateWorld, name: string, map: GameMap): Finding[]
   return findings;
 }
 
-/** A spot for something that has to be placed somewhere: over the middle of the largest floor-like solid. */
+/** A spot for something that has to be placed somewhere: over the middle of what is most like a floor. */
 function suggestedSpot(world: CrateWorld, map: GameMap): Vec3 {
   const lift = world.profile.player.height * START_GAP;
   let best: Vec3 = [0, 0, emptyMap(world.profile).bands.b1.bottom + lift];
   let bestArea = 0;
-  for (const solid of Object.values(map.solids)) {
-    const { box } = shapeOf(solid);
+  for (const { box } of collidersOf(map)) {
     const area = (box.max[0] - box.min[0]) * (box.max[1] - box.min[1]);
     // Ceilings are as large as floors; the lower of two equals is the floor.
     if (area > bestArea * 1.01 || (area > bestArea * 0.99 && box.max[2] < best[2])) {

@@ -3,7 +3,8 @@
 import type { CrateWorld } from '../crate/world.ts';
 import { linkMap } from './graph.ts';
 import { factOf } from '../profile/parts.ts';
-import { shapeOf } from '../solid/shape.ts';
+import { surfacesOf } from '../map/member/members.ts';
+import { trianglesOf } from '../map/member/surface.ts';
 import { expandWorld } from '../map/prefab.ts';
 
 export interface BudgetLine {
@@ -23,8 +24,7 @@ export function budgetOf(given: CrateWorld, mapName: string): BudgetLine[] {
   const { profile } = world;
   const map = world.crate.maps[mapName];
   const links = linkMap(world, mapName);
-  let triangles = 0;
-  for (const solid of Object.values(map.solids)) for (const { winding } of shapeOf(solid).polygons) triangles += winding.length - 2;
+  const triangles = surfacesOf(map).reduce((sum, surface) => sum + trianglesOf(surface), 0);
   const objects = Object.values(map.objects);
   const limits = profile.budgets;
   return [

@@ -5,6 +5,8 @@ import { isWorkingFile } from '../crate/contents.ts';
 import { MATERIAL_PICTURES } from '../library/usage.ts';
 import { assetRecord, findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
 import type { Finding } from '../finding.ts';
+import { surfacesOf } from '../map/member/members.ts';
+import { materialsOn } from '../map/member/surface.ts';
 import { expandMap } from '../map/prefab.ts';
 import { classOf } from '../profile/schema.ts';
 import { globalFunctions } from '../script/check.ts';
@@ -75,8 +77,7 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
     }
   };
 
-  for (const [id, solid] of Object.entries(map.solids))
-    for (const material of new Set(solid.faces.map((face) => face.material))) needMaterial(material, 'solids', { solid: id });
+  for (const surface of surfacesOf(map)) for (const material of materialsOn(surface)) needMaterial(material, surface.of, { solid: surface.id });
   if (map.settings.skyMaterial) needMaterial(map.settings.skyMaterial, 'the sky', {});
   const calls: { name: string; user: string; object: string }[] = [];
   for (const [id, object] of Object.entries(map.objects)) {

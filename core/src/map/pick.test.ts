@@ -5,7 +5,9 @@ import { cylinder } from '../solid/primitives.ts';
 import { shapeOf } from '../solid/shape.ts';
 import { solidContains } from '../solid/solid.ts';
 import { rotation, transformSolid } from '../solid/transform.ts';
-import { pickSolids, surfaceBelow } from './pick.ts';
+import { surfaceBelow } from './member/collider.ts';
+import { collidersOf } from './member/members.ts';
+import { pickSolids } from './pick.ts';
 import { blank, withChanges, cube, solid } from '../testing/maps.ts';
 
 describe('picking', () => {
@@ -45,7 +47,7 @@ describe('picking', () => {
     ]);
     expect(map.solids.s1.faces[hits[0].face].normal).toEqual([-1, 0, 0]);
     expect(pickSolids(map.solids, [-50, 8, 8], [1, 0, 0], (id) => id !== 's1')).toHaveLength(1);
-    expect(surfaceBelow(map.solids, [8, 8, 100])).toBe(16);
-    expect(surfaceBelow(map.solids, [30, 8, 100])).toBeNull();
+    expect(surfaceBelow(collidersOf(map), [8, 8, 100])).toBe(16);
+    expect(surfaceBelow(collidersOf(map), [30, 8, 100])).toBeNull();
   });
 });

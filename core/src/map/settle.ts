@@ -6,8 +6,8 @@ import { boxCentre, boxSize } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { collides } from '../profile/parts.ts';
 import { skeletonOf } from '../solid/reshape.ts';
-import { shapeOf } from '../solid/shape.ts';
 import type { Change, MapEdit } from '../document/edit.ts';
+import { collidersOf } from './member/members.ts';
 import { objectBox } from './objectBox.ts';
 import type { GameMap, MapObject } from '../document/schema.ts';
 
@@ -36,7 +36,8 @@ export async function settleProps(world: CrateWorld, map: GameMap, ids: readonly
   const physics = new rapier.World({ x: 0, y: 0, z: -world.profile.player.gravity * m });
   try {
     physics.timestep = 1 / STEPS_PER_SECOND;
-    for (const solid of Object.values(map.solids)) {
+    const colliders = collidersOf(map);
+    for (const { solid } of colliders) {
       const shape = rapier.ColliderDesc.convexHull(Float32Array.from(skeletonOf(solid).corners.flat(), (v) => v * m));
       if (shape) physics.createCollider(shape.setFriction(0.8));
     }
@@ -79,7 +80,7 @@ export async function settleProps(world: CrateWorld, map: GameMap, ids: readonly
       physics.step();
       if (step > 10 && [...bodies.values()].every((body) => body.isSleeping())) break;
     }
-    const floor = Math.min(...Object.values(map.solids).map((solid) => shapeOf(solid).box.min[2]));
+    const floor = Math.min(...colliders.map(({ box }) => box.min[2]));
     const changes = [...bodies].flatMap(([id, body]): Change[] => {
       const object = map.objects[id];
       const at = body.translation();

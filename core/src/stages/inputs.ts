@@ -8,6 +8,7 @@ import { findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
 import type { GameMap, Solid } from '../document/schema.ts';
 import { litLights } from '../map/lights.ts';
 import { classBox, climbsOf } from '../map/objectBox.ts';
+import { collidersOf, surfacesOf } from '../map/member/members.ts';
 import { boxCentre } from '../math/box3.ts';
 import { linearOfHex } from '../math/srgb.ts';
 import { own } from '../own.ts';
@@ -65,11 +66,12 @@ export function stageInputs(world: CrateWorld, mapName: string, parameters: Buil
   const sealing = sealingInputs(world, map, context);
   const stops = collides(world);
   const typeOf = (material: string): MaterialType | undefined => context.types[own(context.materials, material)?.type ?? ''];
+  const colliders = collidersOf(map);
   const forms = (test: (solid: Solid) => boolean) =>
-    Object.fromEntries(Object.entries(map.solids).flatMap(([id, solid]) => (test(solid) ? [[id, formOf(solid)]] : [])));
+    Object.fromEntries(colliders.flatMap(({ id, solid }) => (test(solid) ? [[id, formOf(solid)]] : [])));
   return {
     geometry: {
-      solids: Object.fromEntries(Object.entries(map.solids).map(([id, { faces }]) => [id, { faces }])),
+      solids: Object.fromEntries(surfacesOf(map).map(({ id, solid: { faces } }) => [id, { faces }])),
       materials: each(context.materials, (material) => pick(material, 'type', 'unitsPerRepeat')),
       types: each(used, (type) => pick(type, 'drawn', 'opaque')),
       parameters: pick(parameters, 'merge'),
@@ -103,7 +105,8 @@ export function stageInputs(world: CrateWorld, mapName: string, parameters: Buil
 /** The solids that seal, those that only split cells, and the points that must not see the outside: every object that takes part in play. */
 export function sealingInputs(world: CrateWorld, map: GameMap, context: MaterialContext = materialContext(world, map)): SealingInputs {
   const typeOf = (material: string): MaterialType | undefined => context.types[own(context.materials, material)?.type ?? ''];
-  const only = (test: (solid: Solid) => boolean | undefined) => Object.fromEntries(Object.entries(map.solids).filter(([, solid]) => test(solid)));
+  const only = (test: (solid: Solid) => boolean | undefined) =>
+    Object.fromEntries(collidersOf(map).flatMap(({ id, solid }) => (test(solid) ? [[id, solid]] : [])));
   return {
     solids: only((solid) => !solid.detail && solid.faces.every((face) => typeOf(face.material)?.seals ?? true)),
     dividers: only((solid) => solid.faces.some((face) => typeOf(face.material)?.divides)),

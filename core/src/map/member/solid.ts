@@ -11,6 +11,8 @@ export const solid: MemberFacts<'solids'> = {
   label: (id, { label }) => label ?? id,
   box: (_id, member) => shapeOf(member).box,
   transform: (member, affine, carry) => (isMove(affine) && !carry ? moveSolid(member, affine.move) : transformSolid(member, affine, carry)),
+  colliders: (id, member) => [{ kind: 'convex', of: 'solids', id, box: shapeOf(member).box, solid: member }],
+  surfaces: (id, member) => [{ kind: 'faces', of: 'solids', id, solid: member }],
   found: (id, member, { map }) => [
     ['id', id],
     ['name', member.label ?? ''],

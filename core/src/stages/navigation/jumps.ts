@@ -1,6 +1,6 @@
 /** Places where a player gets from one walkable area to another by a jump or a drop, from the profile's movement. */
 
-import { raySolid } from '../../map/pick.ts';
+import { raySolid } from '../../solid/ray.ts';
 import { jumpReach } from '../../map/measure.ts';
 import type { Solid } from '../../document/schema.ts';
 import { boxOfPoints, type Box3 } from '../../math/box3.ts';

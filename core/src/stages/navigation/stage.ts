@@ -1,4 +1,5 @@
 import type { Finding } from '../../finding.ts';
+import { collidersOf } from '../../map/member/members.ts';
 import { classBox } from '../../map/objectBox.ts';
 import type { GameMap, Solid } from '../../document/schema.ts';
 import { boxCentre } from '../../math/box3.ts';
@@ -171,9 +172,5 @@ const boxReach = (profile: Profile, map: GameMap, id: string): number => {
 
 /** Whether a floor lies under something: roofs and the outsides of shells are no places that somebody misses. */
 function enclosed(at: Vec3, map: GameMap): boolean {
-  return Object.values(map.solids).some((solid) => {
-    const polygons = solidPolygons(solid);
-    const [xs, ys, zs] = [0, 1, 2].map((k) => polygons.flatMap((p) => p.winding.map((q) => q[k])));
-    return Math.min(...zs) > at[2] + 8 && at[0] > Math.min(...xs) && at[0] < Math.max(...xs) && at[1] > Math.min(...ys) && at[1] < Math.max(...ys);
-  });
+  return collidersOf(map).some(({ box: { min, max } }) => min[2] > at[2] + 8 && at[0] > min[0] && at[0] < max[0] && at[1] > min[1] && at[1] < max[1]);
 }

@@ -4,6 +4,8 @@ import { assetRecord, findMaterial, type CrateWorld } from '../../crate/world.ts
 import type { GameMap, Solid } from '../../document/schema.ts';
 import { MATERIAL_PICTURES } from '../../library/usage.ts';
 import { litLights } from '../../map/lights.ts';
+import { wears } from '../../map/member/collider.ts';
+import { collidersOf } from '../../map/member/members.ts';
 import { modelOf } from '../../map/objectBox.ts';
 import type { Box3 } from '../../math/box3.ts';
 import type { Light } from '../../part/lightSource.ts';
@@ -81,9 +83,7 @@ export function packingInputs(world: CrateWorld, name: string, context: Material
         return [path, { ...(bounds ? { bounds } : {}), ...(file ? { file } : {}) }];
       }),
     ),
-    collision: Object.fromEntries(
-      Object.entries(map.solids).flatMap(([id, solid]) => (solid.faces.some((face) => stops(face.material)) ? [[id, formOf(solid)]] : [])),
-    ),
+    collision: Object.fromEntries(collidersOf(map).flatMap((collider) => (wears(collider, stops) ? [[collider.id, formOf(collider.solid)]] : []))),
     scripts: crate.scripts,
     parameters,
   };

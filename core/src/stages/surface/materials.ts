@@ -1,6 +1,8 @@
 /** The materials of a map's surfaces, as the stages take them. */
 
 import { findMaterial, type CrateWorld } from '../../crate/world.ts';
+import { surfacesOf } from '../../map/member/members.ts';
+import { materialsOn } from '../../map/member/surface.ts';
 import type { GameMap } from '../../document/schema.ts';
 import { linearOfHex } from '../../math/srgb.ts';
 import { own } from '../../own.ts';
@@ -27,10 +29,10 @@ export interface MaterialContext {
 /** The materials that a map's faces use, with their types. */
 export function materialContext(world: CrateWorld, map: GameMap): MaterialContext {
   const materials: MaterialContext['materials'] = {};
-  for (const solid of Object.values(map.solids)) {
-    for (const face of solid.faces) {
-      const material = own(materials, face.material) ?? buildMaterial(world, face.material);
-      if (material) materials[face.material] = material;
+  for (const surface of surfacesOf(map)) {
+    for (const name of materialsOn(surface)) {
+      const material = own(materials, name) ?? buildMaterial(world, name);
+      if (material) materials[name] = material;
     }
   }
   return { materials, types: Object.fromEntries(world.profile.materialTypes.map((type) => [type.id, type])) };

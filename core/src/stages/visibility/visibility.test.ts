@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import type { Solid } from '../../document/schema.ts';
 import type { Vec3 } from '../../math/vec3.ts';
 import { block, roomShell } from '../../solid/primitives.ts';
-import { raySolid } from '../../map/pick.ts';
+import { raySolid } from '../../solid/ray.ts';
 import { subtractSolid } from '../../solid/cut.ts';
 import { leafAt } from '../sealing/bsp.ts';
 import { floodTree, sealTree } from '../sealing/stage.ts';

@@ -3,7 +3,8 @@
 import { Raycaster, Vector2, type Camera } from 'three';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { objectBox } from '@violet-crate/core/map/objectBox';
-import { leavingFace, pickSolids, rayBox } from '@violet-crate/core/map/pick';
+import { pickSolids } from '@violet-crate/core/map/pick';
+import { leavingFace, rayBox } from '@violet-crate/core/solid/ray';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import { addScaled, type Vec3 } from '@violet-crate/core/math/vec3';
 import { factOf } from '@violet-crate/core/profile/parts';
