@@ -19,7 +19,7 @@ const node = {
 };
 
 export default ts.config(
-  { ignores: ['**/dist/**', '**/node_modules/**', 'data/**', 'test-results/**', 'playwright-report/**', '**/drizzle/**'] },
+  { ignores: ['**/dist/**', '**/node_modules/**', 'data/**', 'test-results/**', 'playwright-report/**', '**/drizzle/**', '.mutate/**'] },
   js.configs.recommended,
   ...ts.configs.recommended,
   { files: ['**/*.mjs'], languageOptions: { globals: node } },

@@ -45,7 +45,7 @@ export const OBJECT_COMMANDS: readonly MapCommand[] = [
       const world = selectWorld(c.state);
       if (!world) return 'The crate is still loading.';
       c.dispatch(viewChanged({ refusal: 'They are falling …' }));
-      void import('@violet-crate/core/map/settle')
+      void import('@violet-crate/core/physics/settle')
         .then(({ settleProps }) => settleProps(world, c.map, c.selection.objects))
         .then((edit) => {
           c.dispatch(viewChanged({ refusal: typeof edit === 'string' ? edit : '' }));

@@ -7,8 +7,8 @@ import type { Vec3 } from '../math/vec3.ts';
 import { collides } from '../profile/parts.ts';
 import { skeletonOf } from '../solid/reshape.ts';
 import type { Change, MapEdit } from '../document/edit.ts';
-import { collidersOf } from './member/members.ts';
-import { objectBox } from './objectBox.ts';
+import { collidersOf } from '../map/member/members.ts';
+import { objectBox } from '../map/objectBox.ts';
 import type { GameMap, MapObject } from '../document/schema.ts';
 
 const STEPS_PER_SECOND = 60;

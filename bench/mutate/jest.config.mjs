@@ -1,0 +1,4 @@
+/** The tests of the core alone. */
+import config from '../../jest.config.mjs';
+
+export default { ...config, rootDir: '../..', roots: ['<rootDir>/core/src'] };

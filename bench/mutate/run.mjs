@@ -1,0 +1,40 @@
+/**
+ * `npm run mutate -- ROOM…`: changes the code of rooms of the core in small ways and counts the changes that no test of the
+ * core notices. Not part of `npm test`: a room takes minutes to an hour. Scores are in `bench/README.md`.
+ */
+import { Stryker } from '@stryker-mutator/core';
+
+const ROOMS = ['solid', 'document', 'link', 'script', 'trial', 'release'];
+const wanted = process.argv.slice(2);
+const unknown = wanted.filter((room) => !ROOMS.includes(room));
+if (unknown.length > 0) {
+  console.error(`No room ${unknown.join(', ')}; there are ${ROOMS.join(', ')}.`);
+  process.exit(2);
+}
+
+const scores = [];
+for (const room of wanted.length > 0 ? wanted : ROOMS) {
+  const results = await new Stryker({
+    mutate: [`core/src/${room}/**/*.ts`, '!**/*.test.ts'],
+    testRunner: 'jest',
+    testRunnerNodeArgs: ['--experimental-vm-modules', '--no-warnings'],
+    jest: { projectType: 'custom', configFile: 'bench/mutate/jest.config.mjs', enableFindRelatedTests: true },
+    coverageAnalysis: 'perTest',
+    // Words of messages are looked at by people, not by tests.
+    mutator: { excludedMutations: ['StringLiteral'] },
+    ignorePatterns: ['docs', 'e2e', 'web/dist', 'bench/corpus'],
+    reporters: ['clear-text', 'progress-append-only'],
+    clearTextReporter: { logTests: false, allowColor: false, reportScoreTable: false },
+    checkers: [],
+    concurrency: 2,
+    timeoutMS: 20_000,
+    tempDirName: '.mutate',
+    disableTypeChecks: false,
+  }).runMutationTest();
+  const count = (...statuses) => results.filter((result) => statuses.includes(result.status)).length;
+  const caught = count('Killed', 'Timeout');
+  const all = caught + count('Survived', 'NoCoverage');
+  scores.push(`${room}: ${((caught / all) * 100).toFixed(1)} % of ${all} changes caught, ${count('NoCoverage')} run by no test`);
+  console.log(scores.at(-1));
+}
+console.log(scores.join('\n'));
