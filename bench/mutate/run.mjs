@@ -1,8 +1,9 @@
 /**
- * `npm run mutate -- ROOM…`: changes the code of rooms of the core in small ways and counts the changes that no test of the
- * core notices. Not part of `npm test`: a room takes minutes to an hour. Scores are in `bench/README.md`.
+ * `npm run mutate -- ROOM…`: changes the code of rooms of the core in small ways and counts the changes that no test of that
+ * room notices. Not part of `npm test`: a room takes minutes to an hour. Scores are in `bench/README.md`.
  */
 import { Stryker } from '@stryker-mutator/core';
+import jestConfig from '../../jest.config.mjs';
 
 const ROOMS = ['solid', 'document', 'link', 'script', 'trial', 'release'];
 const wanted = process.argv.slice(2);
@@ -18,7 +19,8 @@ for (const room of wanted.length > 0 ? wanted : ROOMS) {
     mutate: [`core/src/${room}/**/*.ts`, '!**/*.test.ts'],
     testRunner: 'jest',
     testRunnerNodeArgs: ['--experimental-vm-modules', '--no-warnings'],
-    jest: { projectType: 'custom', configFile: 'bench/mutate/jest.config.mjs', enableFindRelatedTests: true },
+    // The room's own tests alone: what only the tests of other rooms would notice counts as unnoticed.
+    jest: { projectType: 'custom', config: { ...jestConfig, roots: [`core/src/${room}`] }, enableFindRelatedTests: false },
     coverageAnalysis: 'perTest',
     // Words of messages are looked at by people, not by tests.
     mutator: { excludedMutations: ['StringLiteral'] },
@@ -26,7 +28,7 @@ for (const room of wanted.length > 0 ? wanted : ROOMS) {
     reporters: ['clear-text', 'progress-append-only'],
     clearTextReporter: { logTests: false, allowColor: false, reportScoreTable: false },
     checkers: [],
-    concurrency: 2,
+    concurrency: Number(process.env.MUTATE_THREADS ?? 2),
     timeoutMS: 20_000,
     tempDirName: '.mutate',
     disableTypeChecks: false,

@@ -4,6 +4,7 @@ import { freshId, type Change, type MapEdit } from '@violet-crate/core/document/
 import { addNext, renumber, seriesOf } from '@violet-crate/core/map/series';
 import { dropToSurface } from '@violet-crate/core/check/checkStand';
 import { classOf } from '@violet-crate/core/profile/schema';
+import { message } from '../../api/http.ts';
 import { selectWorld } from '../../state/world.ts';
 import { replaceSolids } from '../editing/edits.ts';
 import { edited } from '../../state/mapSlice.ts';
@@ -23,6 +24,12 @@ function moveToLayer({ map, selection }: MapContext, name: string): MapEdit {
   for (const id of selection.objects) changes.push({ of: 'objects', id, to: { ...map.objects[id], layer } });
   return { name: `move to layer ${name}`, changes };
 }
+
+/** Tells why what was begun did not come to its end: a file that is gone, a server that is away. */
+const said =
+  ({ dispatch }: MapContext) =>
+  (error: unknown) =>
+    void dispatch(viewChanged({ refusal: message(error) }));
 
 export const OBJECT_COMMANDS: readonly MapCommand[] = [
   {
@@ -45,12 +52,13 @@ export const OBJECT_COMMANDS: readonly MapCommand[] = [
       const world = selectWorld(c.state);
       if (!world) return 'The crate is still loading.';
       c.dispatch(viewChanged({ refusal: 'They are falling …' }));
-      void import('@violet-crate/core/physics/settle')
+      import('@violet-crate/core/physics/settle')
         .then(({ settleProps }) => settleProps(world, c.map, c.selection.objects))
         .then((edit) => {
           c.dispatch(viewChanged({ refusal: typeof edit === 'string' ? edit : '' }));
           if (typeof edit !== 'string') c.dispatch(edited(edit));
-        });
+        })
+        .catch(said(c));
       return 'They are falling …';
     },
   },
@@ -67,13 +75,15 @@ export const OBJECT_COMMANDS: readonly MapCommand[] = [
       const parts = import('../editing/convexParts.ts').then(({ convexParts }) =>
         convexParts(c.state, String(object.properties.model), object, c.view.material || c.profile.defaultMaterial),
       );
-      void parts.then((solids) => {
-        if (solids.length === 0)
-          return void c.dispatch(viewChanged({ refusal: 'The model has no convex parts for collision. Convert it with a hull or parts first.' }));
-        const made = replaceSolids(c.map, [], solids, `parts of ${object.name} as solids`);
-        c.dispatch(edited({ ...made.edit, changes: [...made.edit.changes, { of: 'objects', id, to: null }] }));
-        c.dispatch(selected(made.selection));
-      });
+      parts
+        .then((solids) => {
+          if (solids.length === 0)
+            return void c.dispatch(viewChanged({ refusal: 'The model has no convex parts for collision. Convert it with a hull or parts first.' }));
+          const made = replaceSolids(c.map, [], solids, `parts of ${object.name} as solids`);
+          c.dispatch(edited({ ...made.edit, changes: [...made.edit.changes, { of: 'objects', id, to: null }] }));
+          c.dispatch(selected(made.selection));
+        })
+        .catch(said(c));
     },
   },
   {

@@ -6,7 +6,11 @@ import { applyAffine, rotation } from '@violet-crate/core/solid/transform';
 import type { RootState } from '../../state/store.ts';
 import { loadGltf } from '../../three/assets3d.ts';
 
-/** The convex bodies of a model's collision scene as solids where an object stands; none where it has no such scene. */
+/**
+ * The convex bodies of a model's collision scene as solids where an object stands; none where it has no such scene.
+ *
+ * @throws Error with a sentence where the model cannot be loaded
+ */
 export async function convexParts({ crate }: RootState, model: string, object: MapObject, material: string): Promise<Solid[]> {
   if (!crate.view || !crate.profile) return [];
   const metres = crate.profile.unit.metres;
@@ -14,7 +18,7 @@ export async function convexParts({ crate }: RootState, model: string, object: M
   try {
     scene = (await loadGltf({ view: crate.view, profileId: crate.profile.id }, model)).scenes.find((s) => s.name === 'collision');
   } catch {
-    return [];
+    throw new Error(`The model ${model} could not be loaded: its file may be gone, or damaged. Look at it in the library.`);
   }
   const turn = rotation(2, object.turn, [0, 0, 0]);
   const looks = [{ normal: [0, 0, 1] as Vec3, distance: 0, material }];
