@@ -1,15 +1,17 @@
 import type { ComponentType } from 'react';
 import { createBrowserRouter, Navigate } from 'react-router';
 import { HomePage } from './home/HomePage.tsx';
+import { RouteFault } from './shell/RouteFault.tsx';
 
 /** A stage whose code is loaded when it is first opened. */
 const stage = (path: string, load: () => Promise<ComponentType>) => ({ path, lazy: async () => ({ Component: await load() }) });
 
 export const router = createBrowserRouter([
-  { path: '/', element: <HomePage />, hydrateFallbackElement: <></> },
+  { path: '/', element: <HomePage />, hydrateFallbackElement: <></>, errorElement: <RouteFault /> },
   {
     ...stage('/crates/:id', async () => (await import('./shell/CrateFrame.tsx')).CrateFrame),
     hydrateFallbackElement: <></>,
+    errorElement: <RouteFault />,
     children: [
       { index: true, element: <Navigate to="map" replace /> },
       stage('setup', async () => (await import('./setup/SetupPage.tsx')).SetupPage),

@@ -2,6 +2,7 @@ import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
 import { BUILD_STAGES, type BuildStage } from '@violet-crate/core/stages/contract/stage';
 import type { Build } from '../api/types.ts';
+import { Contained } from '../common/Contained.tsx';
 import { bytes, time } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { FindingRow } from '../common/FindingRow.tsx';
@@ -58,7 +59,9 @@ export function BuildResult({ build, unsaved, crateId, busy, onOnly }: Props) {
       </header>
       {viewing && (
         <Suspense fallback={<div className="empty">Loading the viewer …</div>}>
-          <ResultViewer build={build} crateId={crateId} />
+          <Contained what="The result">
+            <ResultViewer build={build} crateId={crateId} />
+          </Contained>
         </Suspense>
       )}
       {BUILD_STAGES.map((name) => (

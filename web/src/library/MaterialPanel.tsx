@@ -4,6 +4,7 @@ import type { LibraryEntry } from '@violet-crate/core/library/library';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { freeName } from '@violet-crate/core/crate/naming';
 import { message, sendJson } from '../api/http.ts';
+import { Contained } from '../common/Contained.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { LuxelFactor } from '../common/LuxelFactor.tsx';
 import { refreshFiles } from '../state/crateSlice.ts';
@@ -48,7 +49,9 @@ export function MaterialPanel({ entry, source, onMoved }: { entry: LibraryEntry;
   const changed = JSON.stringify(draft) !== JSON.stringify(entry.material);
   return (
     <>
-      <MaterialPreview material={draft} source={source} profile={profile} />
+      <Contained what="The preview">
+        <MaterialPreview material={draft} source={source} profile={profile} />
+      </Contained>
       <p className="faint mt-2 mb-2">{type?.description}</p>
       <section className="panel">
         <div className="body">

@@ -3,6 +3,7 @@ import { MODEL_OPTIONS } from '@violet-crate/core/asset/mesh/model/options';
 import type { LibraryEntry } from '@violet-crate/core/library/library';
 import type { Finding } from '@violet-crate/core/finding';
 import { message, sendJson } from '../api/http.ts';
+import { Contained } from '../common/Contained.tsx';
 import { plural, round } from '../common/format.ts';
 import { useAppSelector } from '../state/store.ts';
 import type { AssetSource } from '../api/assetUrl.ts';
@@ -30,21 +31,23 @@ export function ModelPanel({ entry, source, shown }: { entry: LibraryEntry; sour
 
   return (
     <>
-      <ModelViewer
-        source={source}
-        profile={profile}
-        path={entry.id}
-        record={record}
-        highlight={shown?.place?.triangles ?? null}
-        onPick={
-          own
-            ? (point) => {
-                const at = record.pivotAt ?? [0, 0, 0];
-                void reconvert({ pivot: 'point', pivotPoint: point.map((v, k) => round(v + at[k], 3)) });
-              }
-            : undefined
-        }
-      />
+      <Contained what="The model">
+        <ModelViewer
+          source={source}
+          profile={profile}
+          path={entry.id}
+          record={record}
+          highlight={shown?.place?.triangles ?? null}
+          onPick={
+            own
+              ? (point) => {
+                  const at = record.pivotAt ?? [0, 0, 0];
+                  void reconvert({ pivot: 'point', pivotPoint: point.map((v, k) => round(v + at[k], 3)) });
+                }
+              : undefined
+          }
+        />
+      </Contained>
       <p className="faint mt-2 mb-2">
         {plural(record.triangles ?? 0, 'triangle')}, {plural(record.vertices ?? 0, 'vertex', 'vertices')} · {size.map((s) => round(s, 1)).join(' × ')}{' '}
         {profile.unit.plural} ({size.map((s) => round(s * m)).join(' × ')} m) · stands from {round(bounds.min[2], 1)} to {round(bounds.max[2], 1)}{' '}

@@ -72,6 +72,7 @@ export function WatchPanel({ onClose }: { onClose(): void }) {
             {watch.problem && <div className="severity blocker text-wrap mb-2">{watch.problem}</div>}
             <div className="d-flex gap-2 flex-wrap align-items-center">
               <button
+                type="button"
                 className="btn btn-warm"
                 disabled={watch.stale.length === 0}
                 onClick={() => attempt(sendJson('POST', `${at}/take`, { fresh: false }))}
@@ -79,6 +80,7 @@ export function WatchPanel({ onClose }: { onClose(): void }) {
                 <Icon name="arrow-repeat" /> Import {plural(watch.stale.length, 'changed file')} again
               </button>
               <button
+                type="button"
                 className="btn btn-quiet"
                 disabled={watch.fresh.length === 0}
                 onClick={() => attempt(sendJson('POST', `${at}/take`, { fresh: true }))}

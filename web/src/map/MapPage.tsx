@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { Contained } from '../common/Contained.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { isTyping } from '../common/isTyping.ts';
 import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
@@ -140,7 +141,18 @@ export function MapPage() {
             }}
           />
         )}
-        <DraftingTable perspective={drawn ? <PerspectiveView /> : <div className="sheet w-100 h-100" />} options={<ToolOptions />} />
+        <DraftingTable
+          perspective={
+            drawn ? (
+              <Contained what="The perspective">
+                <PerspectiveView />
+              </Contained>
+            ) : (
+              <div className="sheet w-100 h-100" />
+            )
+          }
+          options={<ToolOptions />}
+        />
       </div>
       <section className="inspector" aria-label="Inspector">
         <div className="panel-tabs">

@@ -1,6 +1,7 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { Outlet, useNavigate, useParams } from 'react-router';
+import { Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import { Busy, Trouble } from '../common/Busy.tsx';
+import { Contained } from '../common/Contained.tsx';
 import { isTyping } from '../common/isTyping.ts';
 import { openCrate } from '../state/crateSlice.ts';
 import { redone, undone } from '../state/mapSlice.ts';
@@ -19,6 +20,7 @@ export function CrateFrame() {
   const { id } = useParams();
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
+  const { pathname } = useLocation();
   const { status, error, view } = useAppSelector((s) => s.crate);
   const [palette, setPalette] = useState(false);
   const [keys, setKeys] = useState(false);
@@ -54,7 +56,9 @@ export function CrateFrame() {
         ) : status !== 'ready' || view?.id !== id ? (
           <Busy what="Opening the crate" />
         ) : (
-          <Outlet />
+          <Contained key={pathname} what="This page">
+            <Outlet />
+          </Contained>
         )}
       </main>
       <FindingsTray />

@@ -2,9 +2,29 @@
 /** A document for component tests, with what every browser has and jsdom leaves out. */
 import { TestEnvironment } from 'jest-environment-jsdom';
 
+/** Nothing is laid out in jsdom: every element is this large, and says so once. */
+const SIZE = { width: 800, height: 600 };
+
 export default class extends TestEnvironment {
   async setup() {
     await super.setup();
-    Object.assign(this.global, { TextEncoder, TextDecoder, structuredClone, Response });
+    const { global } = this;
+    class ResizeObserver {
+      constructor(told) {
+        this.told = told;
+      }
+      observe(target) {
+        this.told([{ target, contentRect: { ...SIZE } }], this);
+      }
+      unobserve() {}
+      disconnect() {}
+    }
+    Object.assign(global, { TextEncoder, TextDecoder, structuredClone, Response, ResizeObserver });
+    for (const [key, value] of [
+      ['clientWidth', SIZE.width],
+      ['clientHeight', SIZE.height],
+    ])
+      Object.defineProperty(global.Element.prototype, key, { configurable: true, get: () => value });
+    global.Element.prototype.scrollTo = () => {};
   }
 }

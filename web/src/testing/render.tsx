@@ -6,15 +6,17 @@ import { Provider } from 'react-redux';
 import { MemoryRouter } from 'react-router';
 import type { StageReport } from '@violet-crate/core/stages/contract/stage';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
+import type { Finding } from '@violet-crate/core/finding';
 import { testWorld } from '@violet-crate/core/testing/world';
-import type { Build, CrateView, Game, Job } from '../api/types.ts';
+import type { Build, CrateView, Game, Job, WatchState } from '../api/types.ts';
 import { openCrate } from '../state/crateSlice.ts';
 import { store } from '../state/store.ts';
 
-export const renderIn = (element: ReactElement): RenderResult =>
+/** @param address where the router stands */
+export const renderIn = (element: ReactElement, address = '/'): RenderResult =>
   render(
     <Provider store={store}>
-      <MemoryRouter>{element}</MemoryRouter>
+      <MemoryRouter initialEntries={[address]}>{element}</MemoryRouter>
     </Provider>,
   );
 
@@ -62,8 +64,14 @@ export const job = (change: Partial<Job> = {}): Job => ({
 
 let opened = 0;
 
+interface AlsoSent {
+  /** Findings by the path of their file. */
+  findings?: Record<string, Finding[]>;
+  watch?: WatchState;
+}
+
 /** Opens a new crate of one sealed room in the store, as if the server had sent it. */
-export function openWorld(change: (world: CrateWorld) => void = () => {}): CrateWorld {
+export function openWorld(change: (world: CrateWorld) => void = () => {}, { findings = {}, watch }: AlsoSent = {}): CrateWorld {
   const world = testWorld();
   change(world);
   const { profile, base, crate } = world;
@@ -71,7 +79,7 @@ export function openWorld(change: (world: CrateWorld) => void = () => {}): Crate
     id: `crate-${++opened}`,
     manifest: crate.manifest,
     maps: Object.keys(crate.maps),
-    files: crate.files.map((file) => ({ ...file, findings: [] })),
+    files: crate.files.map((file) => ({ ...file, findings: findings[file.path] ?? [] })),
     updatedAt: '2026-01-02T03:04:05.000Z',
   };
   const payload = {
@@ -83,7 +91,7 @@ export function openWorld(change: (world: CrateWorld) => void = () => {}): Crate
     map: { map: crate.maps.hall, revision: 1 },
     mapName: 'hall',
     builds: [],
-    watch: null,
+    watch: watch ?? null,
     packages: [],
     releases: [],
   };

@@ -7,13 +7,13 @@ import {
   RepeatWrapping,
   SRGBColorSpace,
   TextureLoader,
-  WebGLRenderer,
   type Group,
   type Material,
   type Mesh,
   type Object3D,
   type Texture,
 } from 'three';
+import { rendererFor } from './stage3d.ts';
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { clone } from 'three/examples/jsm/utils/SkeletonUtils.js';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
@@ -31,7 +31,7 @@ let loader: GLTFLoader | null = null;
 function gltfLoader(): GLTFLoader {
   if (loader) return loader;
   // Which compressed formats the graphics card takes is asked once.
-  const renderer = new WebGLRenderer();
+  const renderer = rendererFor();
   const ktx2 = ktx2Loader(renderer);
   renderer.dispose();
   return (loader = new GLTFLoader().setKTX2Loader(ktx2));

@@ -1,6 +1,16 @@
 /** A three.js canvas that fits its element, draws on demand, and frees what it holds. */
 
-import { Color, PerspectiveCamera, Scene, WebGLRenderer, type Object3D, type Mesh, type Material } from 'three';
+import { Color, PerspectiveCamera, Scene, WebGLRenderer, type Object3D, type Mesh, type Material, type WebGLRendererParameters } from 'three';
+import { NoGraphics } from '../common/noGraphics.ts';
+
+/** @throws NoGraphics where the browser gives none */
+export function rendererFor(parameters?: WebGLRendererParameters): WebGLRenderer {
+  try {
+    return new WebGLRenderer(parameters);
+  } catch {
+    throw new NoGraphics();
+  }
+}
 
 export class Stage3d {
   readonly renderer: WebGLRenderer;
@@ -13,7 +23,7 @@ export class Stage3d {
     private readonly host: HTMLElement,
     background: string,
   ) {
-    this.renderer = new WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
+    this.renderer = rendererFor({ antialias: true, preserveDrawingBuffer: true });
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.scene.background = new Color(background);
     host.append(this.renderer.domElement);
