@@ -25,7 +25,11 @@ export function callersOf(
   maps: Readonly<Record<string, GameMap>>,
 ): Map<string, Caller[]> {
   const callers = new Map<string, Caller[]>();
-  const add = (name: string, caller: Caller) => callers.set(name, [...(callers.get(name) ?? []), caller]);
+  const add = (name: string, caller: Caller) => {
+    const known = callers.get(name);
+    if (known) known.push(caller);
+    else callers.set(name, [caller]);
+  };
   for (const [path, source] of Object.entries(scripts))
     for (const call of readScript(path, source).outline?.calls ?? [])
       add(
