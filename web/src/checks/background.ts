@@ -5,9 +5,11 @@ import { storeTrialRun } from '../state/trialRunSlice.ts';
 import { keepChecked } from './checking.ts';
 import { followServer } from './following.ts';
 import { keepSaved } from './saving.ts';
+import { keepScriptsSaved } from './savingScripts.ts';
 
 export function startBackground(): void {
   keepSaved();
+  keepScriptsSaved();
   keepChecked();
   followServer();
   let run = store.getState().trialRun;
@@ -15,6 +17,7 @@ export function startBackground(): void {
     if (store.getState().trialRun !== run) storeTrialRun((run = store.getState().trialRun));
   });
   window.addEventListener('beforeunload', (event) => {
-    if (store.getState().map.unsaved.length > 0) event.preventDefault();
+    const { map, scripts } = store.getState();
+    if (map.unsaved.length > 0 || scripts.unsaved.length > 0) event.preventDefault();
   });
 }

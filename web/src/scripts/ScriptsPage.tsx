@@ -1,59 +1,42 @@
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { readScript } from '@violet-crate/core/script/check';
 import { message, remove, sendJson, upload } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
-import { refreshFiles, refreshFreshness, scriptChanged } from '../state/crateSlice.ts';
+import { saveScripts } from '../checks/savingScripts.ts';
+import { refreshFiles } from '../state/crateSlice.ts';
+import { scriptDropped, scriptTyped } from '../state/scriptsSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { LuaEditor } from './LuaEditor.tsx';
 import { Outline } from './Outline.tsx';
 import { Snippets } from './Snippets.tsx';
 
-const SAVE_DELAY = 600;
-
 /** Stage 3: the crate's Lua files. Typing is saved by itself; syntax shows at once. */
 export function ScriptsPage() {
   const dispatch = useAppDispatch();
   const { view, profile, scripts } = useAppSelector((s) => s.crate);
+  const { unsaved, trouble } = useAppSelector((s) => s.scripts);
   const [params, setParams] = useSearchParams();
-  const [state, setState] = useState<'saved' | 'saving' | string>('saved');
+  const [problem, setProblem] = useState('');
   const [name, setName] = useState<string | null>(null);
-  const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
-  const waiting = useRef<{ path: string; source: string } | null>(null);
   const paths = Object.keys(scripts).sort();
   const wanted = params.get('file');
   const path = wanted && paths.includes(wanted) ? wanted : paths[0];
   const source = scripts[path] ?? '';
 
-  const save = async () => {
-    clearTimeout(timer.current);
-    const job = waiting.current;
-    if (!job || !view) return;
-    waiting.current = null;
-    try {
-      await sendJson('PUT', `/api/crates/${view.id}/${job.path}`, { source: job.source });
-      if (!waiting.current) setState('saved');
-      void dispatch(refreshFreshness(view.id));
-    } catch (error) {
-      waiting.current ??= job;
-      setState(message(error));
-    }
-  };
-  const latestSave = useRef(save);
-  useEffect(() => {
-    latestSave.current = save;
-  });
   // Leaving the page saves what is still waiting.
-  useEffect(() => () => void latestSave.current(), []);
+  useEffect(() => () => void saveScripts(), []);
 
   if (!view || !profile) return null;
-  const change = (text: string) => {
-    dispatch(scriptChanged({ path, source: text }));
-    waiting.current = { path, source: text };
-    setState('saving');
-    clearTimeout(timer.current);
-    timer.current = setTimeout(() => void latestSave.current(), SAVE_DELAY);
+  const change = (text: string) => void dispatch(scriptTyped({ crateId: view.id, path, source: text }));
+  const attempt = async (work: () => Promise<unknown>) => {
+    setProblem('');
+    try {
+      await work();
+    } catch (error) {
+      setProblem(message(error));
+    }
   };
   const nameWrong =
     name === null
@@ -64,22 +47,34 @@ export function ScriptsPage() {
           name,
           paths.map((p) => p.slice(8, -4)),
         );
-  const make = async () => {
-    if (!name || nameWrong) return;
-    await sendJson('PUT', `/api/crates/${view.id}/scripts/${name}.lua`, { source: `-- ${name}\n\n` });
-    await dispatch(refreshFiles(view.id));
-    setParams({ file: `scripts/${name}.lua` });
-    setName(null);
-  };
-
-  const take = async (input: HTMLInputElement) => {
-    try {
-      await upload(`/api/crates/${view.id}/assets`, 'files', [...(input.files ?? [])]);
-    } catch (error) {
-      setState(message(error));
-    }
-    input.value = '';
-  };
+  const make = () =>
+    attempt(async () => {
+      if (!name || nameWrong) return;
+      await sendJson('PUT', `/api/crates/${view.id}/scripts/${name}.lua`, { source: `-- ${name}\n\n` });
+      await dispatch(refreshFiles(view.id));
+      setParams({ file: `scripts/${name}.lua` });
+      setName(null);
+    });
+  const take = (input: HTMLInputElement) =>
+    attempt(async () => {
+      const files = [...(input.files ?? [])];
+      input.value = '';
+      await upload(`/api/crates/${view.id}/assets`, 'files', files);
+    });
+  const drop = () =>
+    attempt(async () => {
+      if (!window.confirm(`Remove ${path} from the crate?`)) return;
+      const script = { crateId: view.id, path, source };
+      // First, lest saving should write it anew.
+      dispatch(scriptDropped(script));
+      await remove(`/api/crates/${view.id}/files/${path}`).catch((error) => {
+        dispatch(scriptTyped(script));
+        throw error;
+      });
+      await dispatch(refreshFiles(view.id));
+    });
+  const waiting = unsaved.some(({ crateId }) => crateId === view.id);
+  const state = !waiting ? 'saved' : trouble || 'saving';
 
   return (
     <div className="h-100 d-grid" style={{ gridTemplateColumns: '15rem minmax(0, 1fr) 18rem' }}>
@@ -147,20 +142,25 @@ export function ScriptsPage() {
           </span>
           <span className="flex-grow-1" />
           {path && path !== profile.scripts.main && (
-            <button
-              className="btn btn-quiet btn-sm"
-              onClick={() => {
-                if (window.confirm(`Remove ${path} from the crate?`))
-                  void remove(`/api/crates/${view.id}/files/${path}`).then(() => dispatch(refreshFiles(view.id)));
-              }}
-            >
+            <button className="btn btn-quiet btn-sm" onClick={() => void drop()}>
               <Icon name="trash" /> Remove
             </button>
           )}
         </div>
+        {problem && (
+          <div className="severity blocker text-wrap px-3 py-1" role="alert">
+            {problem}
+          </div>
+        )}
         <div className="flex-grow-1 overflow-hidden">
           {path && (
-            <LuaEditor path={path} source={source} line={Number(params.get('line')) || undefined} onChange={change} onSave={() => void save()} />
+            <LuaEditor
+              path={path}
+              source={source}
+              line={Number(params.get('line')) || undefined}
+              onChange={change}
+              onSave={() => void saveScripts()}
+            />
           )}
         </div>
       </section>

@@ -1,16 +1,18 @@
+import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { remove } from '../api/http.ts';
+import { message, remove } from '../api/http.ts';
 import { refreshSetup } from '../state/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { SetupChecks } from './SetupChecks.tsx';
 import { Icon } from '../common/Icon.tsx';
-import { bytes } from '../common/format.ts';
+import { bytes, plural } from '../common/format.ts';
 
 /** Stage 1: the game that this crate is for, and the crate's own folder. */
 export function SetupPage() {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const { game, setup, view, base, scripts } = useAppSelector((s) => s.crate);
+  const [problem, setProblem] = useState('');
   if (!game || !setup || !view) return null;
   const { profile } = game;
   const look = () => void dispatch(refreshSetup(profile.id));
@@ -72,9 +74,9 @@ export function SetupPage() {
             </header>
             <div className="body">
               <p>
-                <code>{view.manifest.name}</code> has {view.maps.length} map, {Object.keys(scripts).length} script
-                {Object.keys(scripts).length === 1 ? '' : 's'} and {view.files.length} files in all (
-                {bytes(view.files.reduce((sum, f) => sum + f.bytes, 0))}). It uses the stock pack <strong>{base?.title}</strong>.
+                <code>{view.manifest.name}</code> has {plural(view.maps.length, 'map')}, {plural(Object.keys(scripts).length, 'script')} and{' '}
+                {plural(view.files.length, 'file')} in all ({bytes(view.files.reduce((sum, f) => sum + f.bytes, 0))}). It uses the stock pack{' '}
+                <strong>{base?.title}</strong>.
               </p>
               <div className="d-flex flex-wrap gap-2 mb-3">
                 {[...folders].map(([folder, count]) => (
@@ -90,11 +92,18 @@ export function SetupPage() {
                 className="btn btn-quiet"
                 onClick={() => {
                   if (window.confirm(`Delete "${view.manifest.title}" with everything in it? This cannot be undone.`))
-                    void remove(`/api/crates/${view.id}`).then(() => navigate('/'));
+                    remove(`/api/crates/${view.id}`)
+                      .then(() => navigate('/'))
+                      .catch((error) => setProblem(message(error)));
                 }}
               >
                 <Icon name="trash" /> Delete this crate …
               </button>
+              {problem && (
+                <div className="severity blocker text-wrap mt-2" role="alert">
+                  {problem}
+                </div>
+              )}
             </div>
           </div>
         </section>

@@ -7,6 +7,7 @@ import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { getJson, message, request } from '../api/http.ts';
+import { scriptTyped, type UnsavedScript } from './scriptsSlice.ts';
 import type { Build, CrateView, Game, PackageEntry, ReleaseEntry, SetupCheck, WatchState } from '../api/types.ts';
 
 export interface CrateState {
@@ -39,10 +40,17 @@ const initialState: CrateState = {
   watch: null,
 };
 
-async function loadScripts(view: CrateView): Promise<Record<string, string>> {
+/** The scripts as the server has them, but for those that are being typed, which are newer here. */
+async function loadScripts(view: CrateView, getState: () => unknown): Promise<Record<string, string>> {
+  const typed = () => {
+    const { scripts } = getState() as { scripts: { unsaved: UnsavedScript[] } };
+    return scripts.unsaved.flatMap(({ crateId, path, source }) => (crateId === view.id ? [[path, source] as const] : []));
+  };
+  // What was unsaved when the server was asked may be saved when it has answered.
+  const before = typed();
   const paths = view.files.map((file) => file.path).filter(isScript);
   const texts = await Promise.all(paths.map(async (path) => (await request(`/api/crates/${view.id}/files/${path}`)).text()));
-  return Object.fromEntries(paths.map((path, i) => [path, texts[i]]));
+  return Object.fromEntries([...paths.map((path, i) => [path, texts[i]] as const), ...before, ...typed()]);
 }
 
 /** Waits until nothing of another crate's map is unsaved: its edits go on being sent meanwhile. */
@@ -66,7 +74,7 @@ export const openCrate = createAsyncThunk('crate/open', async (id: string, { get
   const [base, setup, scripts, map, builds, published, { watch }] = await Promise.all([
     getJson<BasePack>(`/api/games/${game.profile.id}/pack`),
     getJson<SetupCheck[]>(`/api/games/${game.profile.id}/checks`),
-    loadScripts(view),
+    loadScripts(view, getState),
     getJson<{ map: GameMap; revision: number }>(`/api/crates/${id}/maps/${view.manifest.mainMap}`),
     getJson<Build[]>(`/api/crates/${id}/builds`),
     getJson<{ packages: PackageEntry[]; releases: ReleaseEntry[] }>(`/api/crates/${id}/packages`),
@@ -75,9 +83,9 @@ export const openCrate = createAsyncThunk('crate/open', async (id: string, { get
   return { view, game, base, setup, scripts, map, mapName: view.manifest.mainMap, builds, watch, ...published };
 });
 
-export const refreshFiles = createAsyncThunk('crate/refreshFiles', async (id: string) => {
+export const refreshFiles = createAsyncThunk('crate/refreshFiles', async (id: string, { getState }) => {
   const view = await getJson<CrateView>(`/api/crates/${id}`);
-  return { view, scripts: await loadScripts(view) };
+  return { view, scripts: await loadScripts(view, getState) };
 });
 
 export const refreshWatch = createAsyncThunk(
@@ -111,12 +119,12 @@ const slice = createSlice({
     watchChanged(state, action: PayloadAction<WatchState | null>) {
       state.watch = action.payload;
     },
-    scriptChanged(state, action: PayloadAction<{ path: string; source: string }>) {
-      state.scripts[action.payload.path] = action.payload.source;
-    },
   },
   extraReducers: (builder) =>
     builder
+      .addCase(scriptTyped, (state, { payload: { crateId, path, source } }) => {
+        if (state.view?.id === crateId) state.scripts[path] = source;
+      })
       .addCase(openCrate.pending, (state, action) => {
         if (state.view?.id !== action.meta.arg) Object.assign(state, initialState, { status: 'loading' });
       })
@@ -159,5 +167,5 @@ const slice = createSlice({
       }),
 });
 
-export const { manifestChanged, scriptChanged, watchChanged } = slice.actions;
+export const { manifestChanged, watchChanged } = slice.actions;
 export const crateReducer = slice.reducer;

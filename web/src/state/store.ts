@@ -6,6 +6,7 @@ import { crateReducer } from './crateSlice.ts';
 import { askingReducer } from './askingSlice.ts';
 import { layoutReducer } from './layoutSlice.ts';
 import { mapReducer } from './mapSlice.ts';
+import { scriptsReducer } from './scriptsSlice.ts';
 import { viewReducer } from './viewSlice.ts';
 import { trialRunReducer } from './trialRunSlice.ts';
 
@@ -13,6 +14,7 @@ export const store = configureStore({
   reducer: {
     crate: crateReducer,
     map: mapReducer,
+    scripts: scriptsReducer,
     view: viewReducer,
     asking: askingReducer,
     layout: layoutReducer,

@@ -60,7 +60,8 @@ export function HistoryPanel() {
   };
   const restore = async (number: number) => {
     const then = await at(number);
-    const edit = then && map && diffMaps(map, then, `restore revision ${number}`);
+    if (!then || !map) return;
+    const edit = diffMaps(map, then, `restore revision ${number}`);
     // A revision is of the whole map, not of a prefab that happens to be open.
     dispatch(prefabOpened(null));
     if (edit) dispatch(edited(edit));
