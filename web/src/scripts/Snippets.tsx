@@ -116,13 +116,10 @@ function SnippetDialog({ source, startup, onAdd, onClose }: { source: string; st
             onChange={(event) => {
               const file = event.target.files?.[0];
               setUnreadable('');
-              void file?.text().then((text) => {
-                try {
-                  setDraft(readDocument(text, SnippetSchema, file.name));
-                } catch (error) {
-                  setUnreadable(message(error));
-                }
-              });
+              file
+                ?.text()
+                .then((text) => setDraft(readDocument(text, SnippetSchema, file.name)))
+                .catch((error) => setUnreadable(message(error)));
             }}
           />
         </label>

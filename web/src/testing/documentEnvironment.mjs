@@ -26,5 +26,13 @@ export default class extends TestEnvironment {
     ])
       Object.defineProperty(global.Element.prototype, key, { configurable: true, get: () => value });
     global.Element.prototype.scrollTo = () => {};
+    global.Range.prototype.getClientRects = () => [];
+    global.Blob.prototype.text = function () {
+      return new Promise((done) => {
+        const reader = new global.FileReader();
+        reader.onload = () => done(reader.result);
+        reader.readAsText(this);
+      });
+    };
   }
 }
