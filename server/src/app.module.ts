@@ -1,4 +1,5 @@
 import { Module, type DynamicModule } from '@nestjs/common';
+import { APP_GUARD } from '@nestjs/core';
 import { AssetsController } from './assets/assets.controller.ts';
 import { ImportsService } from './assets/imports.service.ts';
 import { BlobStore } from './blobs/blobStore.ts';
@@ -7,6 +8,7 @@ import { BuildsService } from './builds/builds.service.ts';
 import { CONFIG, type Config } from './config.ts';
 import { CratesController } from './crates/crates.controller.ts';
 import { CratesService } from './crates/crates.service.ts';
+import { KnownCrateGuard } from './crates/knownCrate.guard.ts';
 import { DATABASE, openDatabase } from './database/database.ts';
 import { GamesController } from './games/games.controller.ts';
 import { GamesService } from './games/games.service.ts';
@@ -58,6 +60,7 @@ export class AppModule {
         BuildsService,
         SettingsService,
         SpaceService,
+        { provide: APP_GUARD, useClass: KnownCrateGuard },
       ],
     };
   }

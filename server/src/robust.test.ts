@@ -8,6 +8,7 @@ import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import { JobsService } from './jobs/jobs.service.ts';
 import { CratesService } from './crates/crates.service.ts';
 import { SpaceService } from './space/space.service.ts';
+import { WatchService } from './watch/watch.service.ts';
 import { startApplication, type TestApplication } from './testing.ts';
 
 const OBJ = 'v 0 0 0\nv 64 0 0\nv 0 64 0\nv 0 0 64\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 3 1 4\n';
@@ -163,7 +164,8 @@ describe('a watched folder', () => {
     });
     // Its crate goes, and nobody watches any more.
     expect((await t.send('delete', `/api/crates/${id}`)).status).toBe(204);
-    expect((await t.get(`/api/crates/${id}/watch`)).body).toEqual({ watch: null });
+    expect(t.app.get(WatchService).view(id)).toBeNull();
+    expect((await t.get(`/api/crates/${id}/watch`)).status).toBe(404);
   });
 });
 

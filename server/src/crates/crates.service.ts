@@ -289,7 +289,8 @@ export class CratesService {
       .where(and(eq(mapSnapshots.crateId, id), eq(mapSnapshots.map, name)))
       .orderBy(asc(mapSnapshots.revision))
       .get();
-    return first && edits.length < LISTED_REVISIONS ? [...edits, { ...first, name: 'as it began', changes: 0 }] : edits;
+    if (!first) throw notFound(`map ${name} in this crate`);
+    return edits.length < LISTED_REVISIONS ? [...edits, { ...first, name: 'as it began', changes: 0 }] : edits;
   }
 
   /** The map as it was at a revision. */
@@ -348,6 +349,11 @@ export class CratesService {
     });
     this.notices.edited.next({ crateId: id, map: name, revision: next, tab: options.tab ?? '' });
     return { revision: next, others };
+  }
+
+  /** @throws Problem where there is no such crate */
+  expect(id: string): void {
+    this.row(id);
   }
 
   private row(id: string) {

@@ -57,6 +57,9 @@ export class ProblemFilter implements ExceptionFilter {
     }
     if (error instanceof HttpException) {
       const body = error.getResponse();
+      // Nest and Express, each in its own way, where nothing listens.
+      const nothing = /^Cannot ([A-Z]+) (\S+)$/.exec(error.message);
+      if (nothing) return { status: 404, code: 'request', detail: `There is nothing at ${nothing[2]} for ${nothing[1]}.`, extra: {} };
       // Express cannot decode the address, and says so in its own terms.
       if (error.message.startsWith('Failed to decode'))
         return { status: 400, code: 'request', detail: 'The address is not encoded as it should be.', extra: {} };
