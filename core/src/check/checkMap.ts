@@ -155,7 +155,7 @@ function checkObjects(world: CrateWorld, name: string, map: GameMap, blocking: r
     }
     names.set(object.name, id);
     findings.push(...checkProperties(world, name, id, object));
-    if (factOf(profile, object.class, 'start')) findings.push(...checkStart(world, map, name, id, object, blocking));
+    if (factOf(profile, object.class, 'puts')) findings.push(...checkPlace(world, map, name, id, object, blocking));
   }
   return findings;
 }
@@ -217,8 +217,8 @@ export function propertyProblem(definition: { type: string; min?: number; max?: 
   }
 }
 
-/** A start point needs a player-sized space, and a little air under the feet. */
-function checkStart(world: CrateWorld, map: GameMap, name: string, id: string, object: MapObject, blocking: readonly Collider[]): Finding[] {
+/** Where a player is put there has to be a player-sized space, and a little air under the feet. */
+function checkPlace(world: CrateWorld, map: GameMap, name: string, id: string, object: MapObject, blocking: readonly Collider[]): Finding[] {
   const { player } = world.profile;
   const box = classBox(world.profile, { ...object, properties: {} });
   box.max[2] = box.min[2] + player.height;
@@ -234,8 +234,8 @@ function checkStart(world: CrateWorld, map: GameMap, name: string, id: string, o
       code: 'start-touches',
       severity: 'warning',
       stage: 'map',
-      message: `Start point ${object.name} touches a solid.`,
-      hint: 'The player would start inside it and fall through the floor. Lift the start a little.',
+      message: `${factOf(world.profile, object.class, 'start') ? 'Start point' : classOf(world.profile, object.class)!.label} ${object.name} touches a solid.`,
+      hint: 'The player would be put inside it and fall through the floor. Lift it a little.',
       place: { map: name, object: id, point: object.position },
       fix:
         lifted === null

@@ -8,12 +8,35 @@ import type { GameMap, MapObject } from '../document/schema.ts';
 import { own } from '../own.ts';
 
 export function checkReferences(world: CrateWorld, map: GameMap, mapName: string, functions: ReadonlySet<string>): Finding[] {
+  const told = new Set(Object.values(map.signals).flatMap(({ to }) => ('object' in to ? [`${to.object}/${to.action}`] : [])));
   return Object.entries(map.objects).flatMap(([id, object]) => [
+    ...checkIdle(world, mapName, id, object, told),
     ...checkTargets(world, map, mapName, id, object, functions),
     ...checkPair(world, map, mapName, id, object),
     ...checkMovable(world, mapName, id, object),
     ...checkIcon(world, mapName, id, object),
   ]);
+}
+
+/** What waits to be told, and is told by nothing. Scripts may tell it by its name; what they do is not looked into. */
+function checkIdle({ profile, crate }: CrateWorld, mapName: string, id: string, object: MapObject, told: ReadonlySet<string>): Finding[] {
+  const waits = factOf(profile, object.class, 'waitsFor');
+  if (!waits || (waits.unless && object.properties[waits.unless] === true)) return [];
+  if (waits.actions.some((action) => told.has(`${id}/${action}`))) return [];
+  if (Object.values(crate.scripts).some((source) => source.includes(object.name))) return [];
+  const labels = classOf(profile, object.class)!
+    .actions.filter((action) => waits.actions.includes(action.id))
+    .map((action) => action.label);
+  return [
+    {
+      code: 'object-idle',
+      severity: 'note',
+      stage: 'map',
+      message: `${object.name} does nothing: no signal and no script tells it to.`,
+      hint: `Send a signal to its ${labels.map((label) => `“${label}”`).join(' or ')}.`,
+      place: { map: mapName, object: id, point: object.position },
+    },
+  ];
 }
 
 const KINDS: Record<string, string> = { object: 'object', path: 'path', script: 'function' };

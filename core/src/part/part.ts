@@ -30,6 +30,10 @@ export interface PartHost {
   say(text: string): void;
   play(sound: string, volume: number, subtitles: string): void;
   win(text: string): void;
+  /** Takes health from the player, in points. */
+  hurt(item: Item, points: number): void;
+  /** Makes the object the place that the player comes back to. */
+  claim(item: Item): void;
   path(id: string): MapPath | undefined;
   /** The space of an object where it is at rest. */
   extent(item: Item): Box3;
@@ -66,6 +70,8 @@ export interface Part<S extends object = object> {
   // Facts.
   /** A player begins here. */
   start?: true;
+  /** A player is put here, so there has to be room. */
+  puts?: true;
   /** Need not stand on anything. */
   floats?: true;
   /** Where a new one is put: under the ceiling, on the floor, or a little above it. `floor` wins over the others. */
@@ -86,6 +92,8 @@ export interface Part<S extends object = object> {
   objective?: 'operate' | 'enter';
   /** Properties without which it does nothing, and the warning where one is empty: `lacks` goes on from the object's name. */
   needs?: Readonly<Record<string, { code: string; lacks: string; hint: string }>>;
+  /** Actions of which a signal or a script has to bring one, or it does nothing; but where the property is set. */
+  waitsFor?: { actions: readonly string[]; unless?: string };
   /** The line of the map's budget that it counts in. */
   budget?: 'lights';
   /** Whether its box stops players. */

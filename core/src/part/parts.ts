@@ -1,22 +1,47 @@
 /** All parts, in the order in which they take their turn within a step. A new part is its own file and a line here. */
 
+import { counter } from './counter.ts';
 import { follow } from './follow.ts';
 import { goal } from './goal.ts';
+import { harm } from './harm.ts';
 import { ladder } from './ladder.ts';
 import { light } from './light.ts';
 import { model } from './model.ts';
 import { mover } from './mover.ts';
 import type { Part } from './part.ts';
+import { refuge } from './refuge.ts';
+import { relay } from './relay.ts';
 import { sound } from './sound.ts';
 import { spot } from './spot.ts';
 import { start } from './start.ts';
 import { sun } from './sun.ts';
 import { text } from './text.ts';
+import { timer } from './timer.ts';
 import { use } from './use.ts';
 import { volume } from './volume.ts';
 import { water } from './water.ts';
 
-export const PARTS = { start, light, spot, sun, use, mover, follow, water, ladder, volume, model, sound, text, goal };
+export const PARTS = {
+  start,
+  light,
+  spot,
+  sun,
+  use,
+  relay,
+  counter,
+  timer,
+  mover,
+  follow,
+  water,
+  ladder,
+  volume,
+  harm,
+  refuge,
+  model,
+  sound,
+  text,
+  goal,
+};
 
 export type PartId = keyof typeof PARTS;
 export const PART_IDS = Object.keys(PARTS) as PartId[];

@@ -1,3 +1,3 @@
 import type { Part } from './part.ts';
 
-export const start: Part = { id: 'start', says: 'where a player begins', reads: [], start: true, floats: true, placing: 'clear' };
+export const start: Part = { id: 'start', says: 'where a player begins', reads: [], start: true, puts: true, floats: true, placing: 'clear' };

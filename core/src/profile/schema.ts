@@ -115,6 +115,7 @@ export const ProfileSchema = Type.Object(
         jumpSpeed: Type.Number({ description: 'units per second' }),
         gravity: Type.Number({ description: 'units per second squared' }),
         reach: Type.Number(),
+        health: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'Points of health; without it nothing hurts.' })),
       },
       closed,
     ),

@@ -56,6 +56,8 @@ export interface TrialState {
   eye: Vec3;
   flying: boolean;
   ended: TrialWorld['ended'];
+  /** Points left of those that the player has in full; null where the game counts none. */
+  health: { now: number; full: number } | null;
   /** Name of the object that can be operated, or empty. */
   offer: string;
   /** What was printed, and which sounds were asked for, since the last state. */
@@ -166,6 +168,7 @@ export class TrialSession {
         eye: world.eye(),
         flying: world.walker.flying,
         ended: world.ended,
+        health: world.health === null ? null : { now: world.health, full: world.profile.player.health! },
         offer: world.usable(look)?.object.name ?? '',
         lines,
         sounds: world.sounds.splice(0),

@@ -17,6 +17,9 @@ export const STILL: Intent = { move: [0, 0, 0], run: false, jump: false };
 const WALK_LIMIT = 60;
 const BLOCKED_AFTER = 2;
 
+/** Why a step fails once the player is lost. */
+const LOST = { fell: 'the player fell out of the world.', died: 'the player lost all health.' };
+
 export class TrialDriver {
   readonly results: StepResult[] = [];
   private index = 0;
@@ -39,7 +42,7 @@ export class TrialDriver {
   tick(world: TrialWorld): Intent {
     while (!this.done) {
       const step = this.steps[this.index];
-      if (world.ended === 'fell') return this.fail(step, 'the player fell out of the world.');
+      if (world.ended === 'fell' || world.ended === 'died') return this.fail(step, LOST[world.ended]);
       if (world.ended === 'won' && !('expect' in step)) {
         this.pass(step, 'The run was already won.');
         continue;

@@ -11,7 +11,7 @@ import { TIME_STEP, TrialWorld, type TrialInputs, type TrialWatcher } from './wo
 export interface TrialReport {
   ok: boolean;
   /** `stopped` where it was ended from outside. */
-  ended: 'won' | 'fell' | 'finished' | 'stopped';
+  ended: 'won' | 'fell' | 'died' | 'finished' | 'stopped';
   seconds: number;
   steps: StepResult[];
   console: ConsoleLine[];
@@ -44,7 +44,7 @@ export async function runTrial(inputs: TrialInputs, watcher: TrialWatcher = {}, 
     .filter(({ parts }) => parts.some(({ part }) => part.objective === 'operate'))
     .map((o) => ({ use: o.object.name }));
   const driver = new TrialDriver(inputs.profile, own.length > 0 ? own : basic, own.length > 0);
-  if (world.ended !== 'fell') while (!driver.done) step(driver.tick(world));
+  if (world.ended !== 'fell' && world.ended !== 'died') while (!driver.done) step(driver.tick(world));
   const failed = driver.results.findIndex((result) => !result.ok);
   if (failed >= 0) {
     world.findings.push({

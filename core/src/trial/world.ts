@@ -7,7 +7,7 @@ import type { Signal, PropertyValue } from '../document/schema.ts';
 import type { Finding } from '../finding.ts';
 import { boxWithModel } from '../map/objectBox.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
-import { addScaled, distance, dot, length, lerp, normalise, sub, type Vec3 } from '../math/vec3.ts';
+import { addScaled, type Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
 import type { Climb, Item, Life, Part, PartHost } from '../part/part.ts';
 import type { Place } from '../place.ts';
@@ -17,9 +17,11 @@ import { ScriptRuntime, type ScriptHost, type ScriptPlace } from '../script/run.
 import { boxInSolid } from '../solid/boxInSolid.ts';
 import type { Collision } from '../stages/pack/collisionBin.ts';
 import type { RuntimeMap } from '../stages/pack/runtime.ts';
-import { obstacleFromBox, obstacleFromPlanes, overlapping, shiftObstacle, SKIN, sweepBox, type Obstacle } from './collide.ts';
+import { obstacleFromBox, obstacleFromPlanes, overlapping, shiftObstacle, SKIN, type Obstacle } from './collide.ts';
 import { TrialConsole, type ConsoleLine } from './console.ts';
+import { Fate } from './fate.ts';
 import { stepWalker, type Intent, type Walker } from './move.ts';
+import { reachedAhead } from './reach.ts';
 import { PENDING_LIMIT, Timetable } from './timetable.ts';
 
 /** Seconds per step. */
@@ -65,7 +67,7 @@ export class TrialWorld {
   readonly findings: Finding[] = [];
   readonly walker: Walker;
   time = 0;
-  ended: 'won' | 'fell' | null = null;
+  ended: 'won' | 'fell' | 'died' | null = null;
   /** Sounds asked for since the last look, for whoever can play them. */
   readonly sounds: PlayedSound[] = [];
   private readonly byName = new Map<string, TrialObject>();
@@ -77,8 +79,10 @@ export class TrialWorld {
   private readonly fixed: Obstacle[];
   private readonly solidObjects = new Map<string, Obstacle>();
   private readonly climbs: Climb[] = [];
-  private readonly floorOfWorld: number;
   private readonly start: TrialObject | null;
+  /** What a player can operate. */
+  private readonly operable: readonly TrialObject[];
+  private readonly fate: Fate;
   private readonly timetable = new Timetable();
   private delivered = 0;
   private runtime: ScriptRuntime | null = null;
@@ -91,7 +95,6 @@ export class TrialWorld {
   ) {
     const { profile, map, collision } = inputs;
     this.fixed = collision.solids.map((solid) => obstacleFromPlanes(solid.id, solid.planes));
-    this.floorOfWorld = Math.min(0, ...this.fixed.map((o) => o.box.min[2])) - profile.player.height * 2;
     this.objects = Object.entries(map.objects).map(([id, object]) => {
       const defaults = Object.fromEntries((classOf(profile, object.class)?.properties ?? []).map((p) => [p.id, p.default]));
       // Scripts choose the keys, so nothing may be inherited.
@@ -116,9 +119,12 @@ export class TrialWorld {
       if (known) known.push(signal);
       else this.signals.set(key, [signal]);
     }
+    this.operable = this.objects.filter(({ parts }) => parts.some(({ part }) => part.objective === 'operate'));
     this.start = this.objects.find((item) => item.parts.some(({ part }) => part.start)) ?? null;
     const feet: Vec3 = this.start ? [...this.start.object.position] : [0, 0, 0];
     this.walker = { feet, velocity: [0, 0, 0], onGround: false, climbing: false, flying: false };
+    const floor = this.fixed.reduce((least, { box }) => Math.min(least, box.min[2]), 0) - profile.player.height * 2;
+    this.fate = new Fate(this, map.name, profile.player.health ?? null, floor, this.start, (item, event) => this.emit(item, event));
   }
 
   /** Loads the scripts, runs the start-up function and puts the player at the start. */
@@ -187,34 +193,13 @@ export class TrialWorld {
     const around = { drag: this.dragHere(), climb: this.climbHere() };
     stepWalker(this.walker, intent, this.obstacles(), this.inputs.profile.player, TIME_STEP, around);
     for (const { parts } of this.objects) for (const { part, life } of parts) part.observe?.(life);
-    this.checkFall();
+    this.fate.moved();
   }
 
   /** The usable object that a player looking along `direction` can reach, or null. */
   usable(direction: Vec3): TrialObject | null {
-    const { profile } = this.inputs;
-    const eye = this.eye();
-    const ahead = normalise(direction);
-    let best: TrialObject | null = null;
-    let bestScore = Infinity;
-    for (const item of this.objects) {
-      if (!item.parts.some(({ part }) => part.objective === 'operate')) continue;
-      const box = this.boxOf(item);
-      const target: Vec3 = [0, 1, 2].map((a) =>
-        Math.min(box.max[a], Math.max(box.min[a], eye[a] + ahead[a] * Math.min(profile.player.reach, distance(eye, item.object.position)))),
-      ) as Vec3;
-      const to = sub(target, eye);
-      const away = length(to);
-      if (away > profile.player.reach) continue;
-      const facing = away < 1e-6 ? 1 : dot(normalise(to), ahead);
-      if (facing < 0.8) continue;
-      const score = away * (2 - facing);
-      if (score < bestScore && this.seen(eye, target, item.id)) {
-        bestScore = score;
-        best = item;
-      }
-    }
-    return best;
+    const things = this.operable.map((item) => ({ id: item.id, item, box: this.boxOf(item), position: item.object.position }));
+    return reachedAhead(things, this.eye(), direction, this.inputs.profile.player.reach, this.obstacles())?.item ?? null;
   }
 
   /** Operates an object as a player would. */
@@ -237,14 +222,13 @@ export class TrialWorld {
     this.console.print(this.time, kind, text);
   }
 
-  get profile(): Profile {
-    return this.inputs.profile;
+  /** Points left; null where the game counts none. */
+  get health(): number | null {
+    return this.fate.health;
   }
 
-  private seen(from: Vec3, to: Vec3, self: string): boolean {
-    const others = this.obstacles().filter((o) => o.id !== self);
-    const near = lerp(from, to, 0.98);
-    return sweepBox(others, from, [0.01, 0.01, 0.01], sub(near, from)).fraction >= 1;
+  get profile(): Profile {
+    return this.inputs.profile;
   }
 
   private scriptHost(): ScriptHost {
@@ -374,6 +358,8 @@ export class TrialWorld {
     say: (text) => this.print('say', text),
     play: (sound, volume, subtitles) => void (this.sounds.length < SOUND_LIMIT && this.sounds.push({ sound, volume, subtitles })),
     win: (text) => this.win(text),
+    hurt: (item, points) => this.fate.hurt(item, points),
+    claim: (item) => this.fate.claim(item),
     path: (id) => own(this.inputs.map.paths, id),
     extent: (item) => this.boxOf(item),
     playerIn: ({ object }, space) => {
@@ -401,21 +387,6 @@ export class TrialWorld {
   private climbHere(): Climb | null {
     const player = this.playerBox();
     return this.climbs.find(({ space }) => boxesTouch(player, space, SKIN * 2)) ?? null;
-  }
-
-  private checkFall(): void {
-    if (this.walker.flying || this.walker.feet[2] > this.floorOfWorld) return;
-    this.ended = 'fell';
-    const name = this.start?.object.name ?? 'the origin';
-    this.print('system', `Fell out of the world; started at ${name}.`);
-    this.findings.push({
-      code: 'fell-out',
-      severity: 'blocker',
-      stage: 'trial',
-      message: `The player fell out of the world ${this.time.toFixed(1)} s after starting at ${name}.`,
-      hint: 'Check that the start point does not touch a solid, and that there is a floor below the way.',
-      place: { map: this.inputs.map.name, object: this.start?.id, point: [...this.walker.feet] },
-    });
   }
 
   /**

@@ -3,20 +3,42 @@
 import type { PartId } from '@violet-crate/core/part/parts';
 import { partsOf } from '@violet-crate/core/profile/parts';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import { counter } from './counter.ts';
 import { goal } from './goal.ts';
+import { harm } from './harm.ts';
 import { ladder } from './ladder.ts';
 import { light } from './light.tsx';
 import type { Look } from './look.ts';
 import { model } from './model.ts';
 import { mover } from './mover.ts';
+import { refuge } from './refuge.ts';
+import { relay } from './relay.ts';
 import { spot } from './spot.ts';
 import { start } from './start.ts';
 import { sun } from './sun.tsx';
+import { timer } from './timer.ts';
 import { use } from './use.ts';
 import { volume } from './volume.ts';
 import { water } from './water.ts';
 
-const LOOKS: Partial<Record<PartId, Look>> = { start, light, use, goal, sun, spot, model, mover, water, ladder, volume };
+const LOOKS: Partial<Record<PartId, Look>> = {
+  start,
+  light,
+  use,
+  goal,
+  sun,
+  spot,
+  model,
+  mover,
+  water,
+  ladder,
+  harm,
+  refuge,
+  volume,
+  relay,
+  counter,
+  timer,
+};
 const ORDER = Object.keys(LOOKS);
 
 /** The looks of a class, the one that counts first. */

@@ -101,7 +101,7 @@ function trialStamp(findings: readonly Finding[], run: TrialRunState, build: Bui
   if (findings.some((f) => f.stage === 'trial')) return byFindings(findings, 'trial');
   if (!run.buildId || !build?.fresh || run.buildId !== build.id)
     return stamp('open', run.buildId && run.buildId === build?.id ? 'run again' : 'not run');
-  return run.ended === 'fell' ? stamp('blocked', 'fell') : stamp('clear', 'clear');
+  return run.ended === 'fell' || run.ended === 'died' ? stamp('blocked', run.ended) : stamp('clear', 'clear');
 }
 
 /** The true state of every stage, from what is known now. */

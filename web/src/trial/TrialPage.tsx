@@ -30,6 +30,8 @@ interface Shown {
   feet: Vec3;
   yaw: number;
   flying: boolean;
+  /** Share of the player's health; null where the game counts none. */
+  health: number | null;
   offer: string;
   lines: ConsoleLine[];
   ended: TrialRun['ended'];
@@ -153,6 +155,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             feet: state.feet,
             yaw: active.yaw,
             flying: state.flying,
+            health: state.health && state.health.now / state.health.full,
             offer: state.offer,
             lines: active.run.lines.slice(-200),
             ended: over,
@@ -253,6 +256,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
           >
             {shown.feet.map((v) => Math.round(v)).join(', ')} · facing {((Math.round((shown.yaw * 180) / Math.PI) % 360) + 360) % 360}°
             {shown.flying && ' · gliding'}
+            {shown.health !== null && shown.health < 1 && ` · health ${Math.ceil(shown.health * 100)} %`}
             {shown.demonstration && ` · ${shown.demonstration}`}
           </div>
         )}
@@ -305,6 +309,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
               <p>
                 {shown.ended === 'won' && shown.lines.findLast((l) => l.kind === 'system')?.text}
                 {shown.ended === 'fell' && 'The start point is named in the findings below, with what to do.'}
+                {shown.ended === 'died' && 'Where and how is named in the findings below, with what to do.'}
                 {shown.ended === 'stopped' && shown.reason}
               </p>
               <button className="btn btn-primary" onClick={again}>
@@ -339,7 +344,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
   );
 }
 
-const ENDINGS = { won: 'The run is won', fell: 'Fell out of the world', stopped: 'The run was ended' };
+const ENDINGS = { won: 'The run is won', fell: 'Fell out of the world', died: 'Lost all health', stopped: 'The run was ended' };
 
 function lookDirection({ yaw, pitch }: { yaw: number; pitch: number }): Vec3 {
   return [Math.cos(yaw) * Math.cos(pitch), Math.sin(yaw) * Math.cos(pitch), Math.sin(pitch)];

@@ -65,7 +65,7 @@ export class TrialRun {
     return [...(this.state?.findings ?? []), ...(this.stopped ? [this.stopped] : [])];
   }
 
-  get ended(): 'won' | 'fell' | 'stopped' | null {
+  get ended(): 'won' | 'fell' | 'died' | 'stopped' | null {
     return this.stopped ? 'stopped' : (this.state?.ended ?? null);
   }
 

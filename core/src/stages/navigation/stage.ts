@@ -113,7 +113,7 @@ const WORTH_TELLING = 24;
 
 export function navigationFindings(output: NavigationOutput, profile: Profile, map: GameMap, name: string): Finding[] {
   const { player } = profile;
-  const starts = Object.values(map.objects).filter((object) => factOf(profile, object.class, 'start'));
+  const starts = Object.values(map.objects).filter((object) => factOf(profile, object.class, 'puts'));
   if (starts.length === 0 || output.polygons.length === 0) return [];
   const { areas, reached } = reachOf(
     output,
