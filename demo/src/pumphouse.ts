@@ -287,16 +287,18 @@ function objects(b: Builder): void {
   b.connect(cellarTrigger, 'entered', { script: 'entered_cellar' });
   b.connect(galleryTrigger, 'entered', { script: 'entered_gallery' });
   b.connect(goal, 'completed', { object: chime, action: 'play' });
-  steam(b, crank);
+  steam(b, crank, cellarTrigger);
 }
 
-/** A leaking pipe in a corner of the cellar: it blows every few seconds until the crank was turned three times. */
-function steam(b: Builder, crank: string): void {
+/** A leaking pipe in a corner of the cellar: while somebody is there it blows every few seconds, until the crank was turned three times. */
+function steam(b: Builder, crank: string, cellar: string): void {
   const blast = b.place('scald', 'steam', [48, 388, -176], { size: [48, 48, 72], harm: 40, armed: false });
-  const clock = b.place('timer', 'steam_clock', [48, 388, -80], { seconds: 4, repeat: true, running: true });
+  const clock = b.place('timer', 'steam_clock', [48, 388, -80], { seconds: 4, repeat: true });
   const valve = b.place('relay', 'steam_valve', [48, 360, -80]);
   const tally = b.place('counter', 'crank_tally', [560, 224, 64], { target: 3 });
   b.place('landing', 'dry_landing', [320, 128, 2]);
+  b.connect(cellar, 'entered', { object: clock, action: 'start' });
+  b.connect(cellar, 'left', { object: clock, action: 'stop' });
   b.connect(clock, 'elapsed', { object: valve, action: 'pass' });
   b.connect(valve, 'passed', { object: blast, action: 'arm' });
   b.connect(valve, 'passed', { object: blast, action: 'disarm' }, undefined, 1.5);

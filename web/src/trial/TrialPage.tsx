@@ -16,6 +16,7 @@ import { isTyping } from '../common/isTyping.ts';
 import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
 import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { Stage3d } from '../three/stage3d.ts';
+import { ConsolePanel } from './ConsolePanel.tsx';
 import { readIntent } from './controls.ts';
 import { Captions } from './captions.ts';
 import { loadRun, type LoadedRun } from './loadRun.ts';
@@ -157,7 +158,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             flying: state.flying,
             health: state.health && state.health.now / state.health.full,
             offer: state.offer,
-            lines: active.run.lines.slice(-200),
+            lines: [...active.run.lines],
             ended: over,
             reason: active.run.stopped?.message ?? '',
             demonstration: demonstration ? `step ${demonstration.step}` : '',
@@ -331,19 +332,13 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             Restart
           </button>
         </div>
-        <div className="console" role="log" aria-label="Console of the test run">
-          {shown?.lines.map((line, i) => (
-            <div key={i} className={line.kind}>
-              {line.time.toFixed(1)} {line.text}
-            </div>
-          ))}
-          {shown?.lines.length === 0 && <div className="faint">What scripts print and signals do appears here.</div>}
-        </div>
+        <ConsolePanel crateId={view.id} lines={shown?.lines ?? NO_LINES} />
       </aside>
     </div>
   );
 }
 
+const NO_LINES: readonly ConsoleLine[] = [];
 const ENDINGS = { won: 'The run is won', fell: 'Fell out of the world', died: 'Lost all health', stopped: 'The run was ended' };
 
 function lookDirection({ yaw, pitch }: { yaw: number; pitch: number }): Vec3 {

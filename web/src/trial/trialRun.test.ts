@@ -18,7 +18,7 @@ const state = (change: Partial<TrialState> = {}): TrialNews => ({
     feet: [0, 0, 0],
     eye: [0, 0, 60],
     flying: false,
-  health: null,
+    health: null,
     ended: null,
     offer: '',
     lines: [],

@@ -1,0 +1,108 @@
+import { useEffect, useRef, useState } from 'react';
+import { Link } from 'react-router';
+import type { ConsoleLine } from '@violet-crate/core/trial/console';
+
+/** Lines that are in the page at once. */
+const SHOWN = 200;
+const KINDS: { kind: ConsoleLine['kind']; label: string }[] = [
+  { kind: 'say', label: 'Words' },
+  { kind: 'signal', label: 'Signals' },
+  { kind: 'error', label: 'Errors' },
+  { kind: 'system', label: 'Run' },
+];
+/** A place in a script as Lua names it. */
+const PLACE = /(scripts\/[\w./-]{1,200}\.lua):(\d{1,7})/;
+
+interface Props {
+  crateId: string;
+  /** All that is kept, oldest first. */
+  lines: readonly ConsoleLine[];
+}
+
+/** What the run says, as far as it is asked for; places in scripts lead to the editor. */
+export function ConsolePanel({ crateId, lines }: Props) {
+  const [left, setLeft] = useState<ReadonlySet<ConsoleLine['kind']>>(new Set());
+  const [query, setQuery] = useState('');
+  const list = useRef<HTMLDivElement>(null);
+  /** The newest line is in sight, and stays so. */
+  const following = useRef(true);
+  const words = query.toLowerCase().split(/\s+/).filter(Boolean);
+  const found = lines.filter(({ kind, text }) => {
+    if (left.has(kind)) return false;
+    const own = words.length > 0 ? text.toLowerCase() : '';
+    return words.every((word) => own.includes(word));
+  });
+  const shown = found.slice(-SHOWN);
+
+  const last = shown.at(-1);
+  useEffect(() => {
+    if (following.current && list.current) list.current.scrollTop = list.current.scrollHeight;
+  }, [last]);
+
+  const toggle = (kind: ConsoleLine['kind']) => {
+    const next = new Set(left);
+    if (!next.delete(kind)) next.add(kind);
+    setLeft(next);
+  };
+  return (
+    <>
+      <div className="console-filter" role="search">
+        <input
+          type="search"
+          className="form-control form-control-sm"
+          aria-label="Find in the console"
+          placeholder="Find: an object, a word"
+          value={query}
+          onChange={(event) => setQuery(event.target.value)}
+        />
+        <div className="d-flex gap-1 mt-1" role="group" aria-label="Kinds of lines">
+          {KINDS.map(({ kind, label }) => (
+            <button
+              key={kind}
+              className={`btn btn-quiet btn-sm py-0 px-2 ${left.has(kind) ? '' : 'active'}`}
+              aria-pressed={!left.has(kind)}
+              onClick={() => toggle(kind)}
+            >
+              {label}
+            </button>
+          ))}
+        </div>
+      </div>
+      <div
+        ref={list}
+        className="console"
+        role="log"
+        aria-label="Console of the test run"
+        tabIndex={0}
+        onScroll={({ currentTarget: { scrollTop, clientHeight, scrollHeight } }) => {
+          following.current = scrollTop + clientHeight > scrollHeight - 24;
+        }}
+      >
+        {found.length > shown.length && <div className="faint">{found.length - shown.length} earlier lines are left out.</div>}
+        {shown.map((line, i) => (
+          <Line key={found.length - shown.length + i} line={line} crateId={crateId} />
+        ))}
+        {lines.length === 0 && <div className="faint">What scripts print and signals do appears here.</div>}
+        {lines.length > 0 && found.length === 0 && <div className="faint">Nothing of what was said matches.</div>}
+      </div>
+    </>
+  );
+}
+
+function Line({ line: { time, kind, text }, crateId }: { line: ConsoleLine; crateId: string }) {
+  const place = kind === 'error' ? PLACE.exec(text) : null;
+  if (!place)
+    return (
+      <div className={kind}>
+        {time.toFixed(1)} {text}
+      </div>
+    );
+  const [named, file, line] = place;
+  return (
+    <div className={kind}>
+      {time.toFixed(1)} {text.slice(0, place.index)}
+      <Link to={`/crates/${crateId}/scripts?file=${encodeURIComponent(file)}&line=${line}`}>{named}</Link>
+      {text.slice(place.index + named.length)}
+    </div>
+  );
+}
