@@ -19,7 +19,7 @@ export const PRELUDE = `
 local host, budget, most_deep, most_text = ...
 local sethook, getinfo = debug.sethook, debug.getinfo
 local pcall, xpcall, error, type, select = pcall, xpcall, error, type, select
-local tostring, tonumber, rawget, setmetatable, load = tostring, tonumber, rawget, setmetatable, load
+local tostring, tonumber, rawget, rawset, next, setmetatable, load = tostring, tonumber, rawget, rawset, next, setmetatable, load
 local pack, concat, sort, move = table.pack, table.concat, table.sort, table.move
 local co_create, co_resume, co_close = coroutine.create, coroutine.resume, coroutine.close
 local find, match, gmatch, gsub, rep, sub, format = string.find, string.match, string.gmatch, string.gsub, string.rep, string.sub, string.format
@@ -205,6 +205,39 @@ _G.load = function(chunk, name, mode, ...)
   tell()
   return through("load", load, chunk, name, "t", ...)
 end
+-- What scripts have set themselves: all globals but those that were there before the first script.
+local ours = {}
+local function values()
+  local out = {}
+  for name, value in next, globals do
+    if type(name) == "string" and not ours[name] and type(value) ~= "function" then out[name] = value end
+  end
+  return out
+end
+-- Runs the new text of a file; values that it sets anew get back what they were, where they are of the same type.
+local function reload_chunk(source, name, gone)
+  local fn, message = load(source, "@" .. name, "t")
+  if not fn then host.error(message) return nil end
+  local before, kept, anew = values(), {}, {}
+  for function_name in gmatch(gone, "%S+") do
+    if not ours[function_name] and type(rawget(globals, function_name)) == "function" then rawset(globals, function_name, nil) end
+  end
+  local ok = guarded(fn, name)
+  for own_name, value in next, before do
+    local now = rawget(globals, own_name)
+    if now ~= value then
+      if not ok or type(now) == type(value) then
+        rawset(globals, own_name, value)
+        kept[#kept + 1] = own_name
+      else
+        anew[#anew + 1] = own_name
+      end
+    end
+  end
+  sort(kept)
+  sort(anew)
+  return (ok and "" or "failed") .. ";" .. concat(kept, " ") .. ";" .. concat(anew, " ")
+end
 local function call(name, value, source)
   local fn = rawget(globals, name)
   if type(fn) ~= "function" then host.error("no function " .. name) return false end
@@ -216,6 +249,7 @@ local function resume(id)
   if fn then guarded(fn, "after") end
 end
 local function new_step() used, told, stopped = 0, 0, false end
-return { run_chunk = run_chunk, call = call, resume = resume, new_step = new_step,
+for name in next, globals do ours[name] = true end
+return { run_chunk = run_chunk, reload = reload_chunk, call = call, resume = resume, new_step = new_step,
   has = function(name) return type(rawget(globals, name)) == "function" end }
 `;

@@ -42,10 +42,20 @@ const MOST_TEXT = 16 << 20;
 
 interface Entries {
   run_chunk(source: string, name: string): boolean;
+  reload(source: string, name: string, gone: string): string | undefined;
   call(name: string, value: string | undefined, source: string | undefined): boolean;
   resume(id: number): void;
   has(name: string): boolean;
   new_step(): void;
+}
+
+/** What became of the values that scripts had set, when a file was loaded anew. */
+export interface Reloaded {
+  /** Whether the file ran to its end. */
+  ok: boolean;
+  /** Names of values that were kept, and of those that could not be. */
+  kept: string[];
+  anew: string[];
 }
 
 export class ScriptRuntime {
@@ -87,6 +97,20 @@ export class ScriptRuntime {
   /** Runs a file's top level. Errors go to the host; false says that there was one. */
   load(path: string, source: string): boolean {
     return this.enter(() => this.entries.run_chunk(source, path)) ?? false;
+  }
+
+  /**
+   * Runs the new text of a file that was loaded before. Functions are the new ones; values that the file sets anew get back
+   * what they were, where they are of the same type.
+   *
+   * @param gone functions that the file no longer has
+   * @returns null where it cannot be read: the old code runs on, and the host was told why
+   */
+  reload(path: string, source: string, gone: readonly string[]): Reloaded | null {
+    const told = this.enter(() => this.entries.reload(source, path, gone.join(' ')));
+    if (!told) return null;
+    const [state, kept, anew] = told.split(';').map((part) => part.split(' ').filter(Boolean));
+    return { ok: state.length === 0, kept, anew };
   }
 
   has(name: string): boolean {

@@ -25,6 +25,8 @@ export type TrialOrder =
   /** So many steps, one per intent; in a demonstration only their number counts. `look` is where the player looks. */
   | { type: 'advance'; intents: Intent[]; look: Vec3 }
   | { type: 'operate'; look: Vec3 }
+  /** Scripts that were changed while it runs, by path. */
+  | { type: 'scripts'; scripts: Record<string, string> }
   | { type: 'glide' }
   | { type: 'demonstrate'; steps: TrialStep[] };
 
@@ -128,6 +130,10 @@ export class TrialSession {
       const item = world.usable(order.look);
       if (item) world.use(item);
       return this.tell(order.look);
+    }
+    if (order.type === 'scripts') {
+      world.reload(order.scripts);
+      return this.tell([1, 0, 0]);
     }
     if (order.type === 'glide') {
       world.walker.flying = !world.walker.flying;

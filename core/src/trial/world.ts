@@ -13,6 +13,7 @@ import type { Climb, Item, Life, Part, PartHost } from '../part/part.ts';
 import type { Place } from '../place.ts';
 import { collides, partsOf } from '../profile/parts.ts';
 import { classOf, type Profile } from '../profile/schema.ts';
+import { globalFunctions, readScript } from '../script/check.ts';
 import { ScriptRuntime, type ScriptHost, type ScriptPlace } from '../script/run.ts';
 import { boxInSolid } from '../solid/boxInSolid.ts';
 import type { Collision } from '../stages/pack/collisionBin.ts';
@@ -22,6 +23,7 @@ import { TrialConsole, type ConsoleLine } from './console.ts';
 import { Fate } from './fate.ts';
 import { stepWalker, type Intent, type Walker } from './move.ts';
 import { reachedAhead } from './reach.ts';
+import { reloadWords } from './reloadWords.ts';
 import { PENDING_LIMIT, Timetable } from './timetable.ts';
 
 /** Seconds per step. */
@@ -86,6 +88,8 @@ export class TrialWorld {
   private readonly timetable = new Timetable();
   private delivered = 0;
   private runtime: ScriptRuntime | null = null;
+  /** Scripts as they run now. */
+  private readonly sources: Record<string, string>;
   /** Findings of scripts by their words, so that each is told once. */
   private readonly told = new Set<string>();
 
@@ -94,6 +98,7 @@ export class TrialWorld {
     private readonly watcher: TrialWatcher,
   ) {
     const { profile, map, collision } = inputs;
+    this.sources = { ...inputs.scripts };
     this.fixed = collision.solids.map((solid) => obstacleFromPlanes(solid.id, solid.planes));
     this.objects = Object.entries(map.objects).map(([id, object]) => {
       const defaults = Object.fromEntries((classOf(profile, object.class)?.properties ?? []).map((p) => [p.id, p.default]));
@@ -144,6 +149,29 @@ export class TrialWorld {
     if (world.runtime.has(startup)) world.runtime.call(startup);
     if (world.start) world.emit(world.start, 'spawned');
     return world;
+  }
+
+  /** Takes changed scripts into the running world; what it cannot read leaves the old code running. */
+  reload(scripts: Readonly<Record<string, string>>): void {
+    const { runtime } = this;
+    if (!runtime) return;
+    for (const [path, source] of Object.entries(scripts)) {
+      const before = own(this.sources, path);
+      if (before === source) continue;
+      const next = readScript(path, source);
+      if (!next.outline) {
+        this.print('error', `${next.findings[0].message} The code from before runs on.`);
+        continue;
+      }
+      const named = new Set(next.outline.functions.map(({ name }) => name));
+      const gone = before === undefined ? [] : globalFunctions({ [path]: before }).filter((name) => !named.has(name));
+      this.watcher.loading?.();
+      runtime.newStep();
+      const told = runtime.reload(path, source, gone);
+      if (!told) continue;
+      this.sources[path] = source;
+      this.print('system', reloadWords(path, source, told, gone));
+    }
   }
 
   stop(): void {

@@ -18,6 +18,7 @@ import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { ConsolePanel } from './ConsolePanel.tsx';
 import { readIntent } from './controls.ts';
+import { ScriptPanel } from './ScriptPanel.tsx';
 import { Captions } from './captions.ts';
 import { loadRun, type LoadedRun } from './loadRun.ts';
 import { trialEnded } from '../state/trialRunSlice.ts';
@@ -76,6 +77,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
   const [loaded, setLoaded] = useState(false);
   const [started, setStarted] = useState(false);
   const [shown, setShown] = useState<Shown | null>(null);
+  const [panel, setPanel] = useState<Panel>('console');
   const stale = !build.fresh;
 
   const operate = useCallback(() => {
@@ -227,6 +229,18 @@ function Walk({ build, again }: { build: Build; again(): void }) {
     };
   }, [operate]);
 
+  // Scripts that are changed while it runs, here or by a renaming, are taken into the run.
+  const scripts = useAppSelector((s) => s.crate.scripts);
+  const running = useRef(scripts);
+  useEffect(() => {
+    if (!loaded || scripts === running.current) return;
+    const timer = setTimeout(() => {
+      running.current = scripts;
+      run.current?.run.reload(scripts);
+    }, RELOAD_DELAY);
+    return () => clearTimeout(timer);
+  }, [scripts, loaded]);
+
   const enter = () => {
     setStarted(true);
     if (document.pointerLockElement === host.current) operate();
@@ -320,9 +334,15 @@ function Walk({ build, again }: { build: Build; again(): void }) {
           </div>
         )}
       </div>
-      <aside>
-        <div className="p-2 border-bottom d-flex gap-2 align-items-center">
-          <h2 className="m-0 flex-grow-1">Console</h2>
+      <aside className={panel}>
+        <div className="d-flex gap-2 align-items-center pe-2 border-bottom">
+          <div role="tablist" aria-label="Panels" className="panel-tabs flex-grow-1 border-0">
+            {PANELS.map(([id, label]) => (
+              <button key={id} role="tab" aria-selected={panel === id} onClick={() => setPanel(id)}>
+                {label}
+              </button>
+            ))}
+          </div>
           {steps > 0 && (
             <button className="btn btn-quiet btn-sm" onClick={demonstrate} disabled={!loaded || !!shown?.demonstration || !!shown?.ended}>
               Show trial steps
@@ -332,11 +352,20 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             Restart
           </button>
         </div>
-        <ConsolePanel crateId={view.id} lines={shown?.lines ?? NO_LINES} />
+        {panel === 'console' ? <ConsolePanel crateId={view.id} lines={shown?.lines ?? NO_LINES} /> : <ScriptPanel />}
       </aside>
     </div>
   );
 }
+
+const PANELS = [
+  ['console', 'Console'],
+  ['script', 'Script'],
+] as const;
+type Panel = (typeof PANELS)[number][0];
+
+/** Milliseconds after the last change of a script before it is loaded into the run. */
+const RELOAD_DELAY = 700;
 
 const NO_LINES: readonly ConsoleLine[] = [];
 const ENDINGS = { won: 'The run is won', fell: 'Fell out of the world', died: 'Lost all health', stopped: 'The run was ended' };

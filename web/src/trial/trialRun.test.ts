@@ -73,6 +73,19 @@ describe('a run as the page knows it', () => {
     expect(made.ended).toBe('won');
   });
 
+  it('hands changed scripts on, and waits for the answer', () => {
+    const { made, orders, hear } = run();
+    void made.begin({} as never).catch(() => {});
+    hear({ type: 'beat' });
+    hear(state());
+    made.reload({ 'scripts/main.lua': 'x = 1' });
+    expect(orders.at(-1)).toEqual({ type: 'scripts', scripts: { 'scripts/main.lua': 'x = 1' } });
+    expect(made.waiting).toBe(true);
+    hear(state({ lines: [{ time: 2, kind: 'system', text: 'Loaded scripts/main.lua anew.' }] }));
+    expect(made.waiting).toBe(false);
+    expect(made.lines.at(-1)!.text).toBe('Loaded scripts/main.lua anew.');
+  });
+
   it('keeps the last lines only', () => {
     const { made, hear } = run();
     void made.begin({} as never).catch(() => {});

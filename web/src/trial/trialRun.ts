@@ -81,6 +81,11 @@ export class TrialRun {
     this.watchdog.say({ type: 'glide' });
   }
 
+  /** Takes changed scripts into the running world. */
+  reload(scripts: Record<string, string>): void {
+    this.watchdog.say({ type: 'scripts', scripts });
+  }
+
   demonstrate(steps: TrialStep[]): void {
     this.watchdog.say({ type: 'demonstrate', steps });
   }

@@ -1,0 +1,96 @@
+import { afterEach, describe, expect, it } from '@jest/globals';
+import { emptyMap } from '../profile/emptyMap.ts';
+import { newObject } from '../profile/newObject.ts';
+import { block } from '../solid/primitives.ts';
+import { collisionOf } from '../stages/pack/collisionBin.ts';
+import { runtimeMap } from '../stages/pack/runtime.ts';
+import { profile } from '../testing/maps.ts';
+import { TIME_STEP, TrialWorld } from './world.ts';
+
+const MAIN = 'scripts/main.lua';
+let world: TrialWorld;
+afterEach(() => world.stop());
+
+async function begin(scripts: Record<string, string>): Promise<void> {
+  const solids = { s1: block({ min: [-64, -64, -16], max: [64, 64, 0] }, 'brick') };
+  const objects = { start: newObject(profile, 'start', 'start', [0, 0, 2]) };
+  const map = { ...emptyMap(profile), solids, objects };
+  world = await TrialWorld.begin({ profile, map: runtimeMap({ name: 'hall', map, scripts, models: {} }), collision: collisionOf(solids), scripts });
+}
+const steps = (seconds: number) => {
+  for (let i = 0; i < Math.round(seconds / TIME_STEP); i++) world.step({ move: [0, 0, 0], run: false, jump: false });
+};
+/** What was printed since the last look. */
+let printed = 0;
+const news = (kind: string) => {
+  const lines = world.console.since(printed).filter((line) => line.kind === kind);
+  printed = world.console.printed;
+  return lines.map(({ text }) => text);
+};
+const counter = (say: string, more = '') =>
+  `count = 0\n${more}function tick()\n  count = count + 1\n  say("${say} " .. count)\n  after(0.1, tick)\nend\nfunction startup() tick() end\n`;
+
+describe('a script that is changed while it runs', () => {
+  it('its functions are the new ones at once, and its values go on', async () => {
+    printed = 0;
+    await begin({ [MAIN]: counter('old') });
+    steps(0.25);
+    expect(news('say')).toEqual(['old 1', 'old 2', 'old 3']);
+    world.reload({ [MAIN]: counter('new') });
+    expect(news('system')).toEqual([`Loaded ${MAIN} anew. Kept: count.`]);
+    steps(0.2);
+    // A call that waits already is of the old function, and hands on to the new one.
+    expect(news('say').slice(-1)).toEqual(['new 5']);
+  });
+
+  it('one that cannot be read is said with its line, and the old code runs on', async () => {
+    printed = 0;
+    await begin({ [MAIN]: counter('old') });
+    news('say');
+    world.reload({ [MAIN]: 'function tick(\n' });
+    expect(news('error')).toEqual([expect.stringMatching(/^scripts\/main\.lua:\d+: .* The code from before runs on\.$/)]);
+    steps(0.15);
+    expect(news('say')).toEqual(['old 2']);
+    // The same again as it was is nothing new.
+    world.reload({ [MAIN]: counter('old') });
+    expect(news('system')).toEqual([]);
+  });
+
+  it('locals and values of another type begin anew, and that is said; functions that are gone are gone', async () => {
+    printed = 0;
+    await begin({ [MAIN]: 'local lit, turns = 0, 0\nmode = 1\nfunction gone() end\nfunction startup() end\n' });
+    world.reload({ [MAIN]: 'local lit, turns = 0, 0\nmode = {}\nfunction startup() end\nfunction ask() say(type(mode), tostring(gone)) end\n' });
+    expect(news('system')).toEqual([
+      `Loaded ${MAIN} anew. Of another type now, so begun anew: mode. Locals begin anew: lit, turns. No longer there: gone.`,
+    ]);
+    world.reload({ 'scripts/other.lua': 'ask()\n' });
+    expect(news('say')).toEqual(['table nil']);
+  });
+
+  it('one that fails on its way leaves values as they were', async () => {
+    printed = 0;
+    await begin({ [MAIN]: 'score = 7\nfunction startup() end\n' });
+    world.reload({ [MAIN]: 'score = 0\nlocal x = nil + 1\nfunction startup() end\n' });
+    expect(news('error')).toEqual([expect.stringContaining(`${MAIN}:2:`)]);
+    world.reload({ 'scripts/other.lua': 'say(score)\n' });
+    expect(news('say')).toEqual(['7']);
+  });
+
+  it('what the game gives cannot be taken away by a name that is gone', async () => {
+    printed = 0;
+    await begin({ [MAIN]: 'function say(text) end\nfunction startup() end\n' });
+    world.reload({ [MAIN]: 'function startup() end\n' });
+    world.reload({ 'scripts/other.lua': 'after(0, function() end)\nprint("still here")\n' });
+    expect(news('say')).toEqual(['still here']);
+  });
+
+  it('one that never ends is stopped, and the world goes on', async () => {
+    printed = 0;
+    await begin({ [MAIN]: counter('old') });
+    news('say');
+    world.reload({ [MAIN]: 'while true do end\n' });
+    expect(news('error')).toEqual([expect.stringContaining('the call took too long')]);
+    steps(0.15);
+    expect(news('say')).toEqual(['old 2']);
+  });
+});
