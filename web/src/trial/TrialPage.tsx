@@ -334,7 +334,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
           </div>
         )}
       </div>
-      <aside className={panel}>
+      <aside className={`beside-${panel}`}>
         <div className="d-flex gap-2 align-items-center pe-2 border-bottom">
           <div role="tablist" aria-label="Panels" className="panel-tabs flex-grow-1 border-0">
             {PANELS.map(([id, label]) => (
@@ -344,7 +344,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             ))}
           </div>
           {steps > 0 && (
-            <button className="btn btn-quiet btn-sm" onClick={demonstrate} disabled={!loaded || !!shown?.demonstration || !!shown?.ended}>
+            <button className="btn btn-quiet btn-sm text-nowrap" onClick={demonstrate} disabled={!loaded || !!shown?.demonstration || !!shown?.ended}>
               Show trial steps
             </button>
           )}
