@@ -150,6 +150,21 @@ test('a script that never comes back is ended with its place, and the page goes 
   await script('say("fine again")');
   await page.reload();
   await expect(page.getByRole('log')).toContainText('fine again', { timeout: 60_000 });
+
+  // Edited beside the run it is loaded into it; what cannot be read leaves the old code running.
+  const type = async (text: string) => {
+    await page.getByRole('tab', { name: 'Script' }).click();
+    await page.getByRole('textbox', { name: 'Script scripts/main.lua' }).click();
+    await page.keyboard.press('Control+End');
+    await page.keyboard.type(text);
+    await page.getByRole('tab', { name: 'Console' }).click();
+  };
+  await type('say("live")\n');
+  await expect(page.getByRole('log')).toContainText('Loaded scripts/main.lua anew.', { timeout: 20_000 });
+  await expect(page.getByRole('log')).toContainText('live');
+  await type('x = = 1\n');
+  await expect(page.getByRole('log').getByRole('link', { name: 'scripts/main.lua:5' })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole('log')).toContainText('The code from before runs on.');
 });
 
 test('what is not needed any more is cleared away from the first page', async ({ page }) => {
