@@ -238,6 +238,38 @@ local function reload_chunk(source, name, gone)
   sort(anew)
   return (ok and "" or "failed") .. ";" .. concat(kept, " ") .. ";" .. concat(anew, " ")
 end
+-- A value as people read it: texts in quotes, tables one level deep.
+local most_shown = 20
+local function shown(value, inner)
+  if type(value) == "string" then return format("%q", #value > 500 and sub(value, 1, 500) .. " ..." or value) end
+  if type(value) ~= "table" then return tostring(value) end
+  if inner then return "{...}" end
+  local parts, left = {}, 0
+  for key, own_value in next, value do
+    if #parts < most_shown then
+      local name = type(key) == "string" and find(key, "^[%a_][%w_]*$") and key or ("[" .. shown(key, true) .. "]")
+      parts[#parts + 1] = name .. " = " .. shown(own_value, true)
+    else
+      left = left + 1
+    end
+  end
+  sort(parts)
+  if left > 0 then parts[#parts + 1] = "and " .. left .. " more" end
+  return "{ " .. concat(parts, ", ") .. " }"
+end
+-- What is typed while the game runs: an expression, whose values are answered, or statements.
+local function evaluate(source)
+  local fn, message = load("return " .. source, "@console", "t")
+  if not fn then fn, message = load(source, "@console", "t") end
+  if not fn then host.error(message) return nil end
+  local result
+  local ok = guarded(function()
+    local values = pack(fn())
+    for i = 1, values.n do values[i] = shown(values[i]) end
+    result = concat(values, ", ")
+  end, "console")
+  if ok then return result end
+end
 local function call(name, value, source)
   local fn = rawget(globals, name)
   if type(fn) ~= "function" then host.error("no function " .. name) return false end
@@ -250,6 +282,6 @@ local function resume(id)
 end
 local function new_step() used, told, stopped = 0, 0, false end
 for name in next, globals do ours[name] = true end
-return { run_chunk = run_chunk, reload = reload_chunk, call = call, resume = resume, new_step = new_step,
+return { run_chunk = run_chunk, reload = reload_chunk, evaluate = evaluate, call = call, resume = resume, new_step = new_step,
   has = function(name) return type(rawget(globals, name)) == "function" end }
 `;

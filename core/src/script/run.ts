@@ -43,6 +43,7 @@ const MOST_TEXT = 16 << 20;
 interface Entries {
   run_chunk(source: string, name: string): boolean;
   reload(source: string, name: string, gone: string): string | undefined;
+  evaluate(source: string): string | undefined;
   call(name: string, value: string | undefined, source: string | undefined): boolean;
   resume(id: number): void;
   has(name: string): boolean;
@@ -111,6 +112,15 @@ export class ScriptRuntime {
     if (!told) return null;
     const [state, kept, anew] = told.split(';').map((part) => part.split(' ').filter(Boolean));
     return { ok: state.length === 0, kept, anew };
+  }
+
+  /**
+   * Runs what was typed while the game runs.
+   *
+   * @returns values of an expression as people read them, empty for statements; null where it failed, which the host was told
+   */
+  evaluate(text: string): string | null {
+    return this.enter(() => this.entries.evaluate(text)) ?? null;
   }
 
   has(name: string): boolean {

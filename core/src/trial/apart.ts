@@ -27,6 +27,8 @@ export type TrialOrder =
   | { type: 'operate'; look: Vec3 }
   /** Scripts that were changed while it runs, by path. */
   | { type: 'scripts'; scripts: Record<string, string> }
+  /** A line of Lua that was typed while it runs. */
+  | { type: 'evaluate'; text: string }
   | { type: 'glide' }
   | { type: 'demonstrate'; steps: TrialStep[] };
 
@@ -131,8 +133,9 @@ export class TrialSession {
       if (item) world.use(item);
       return this.tell(order.look);
     }
-    if (order.type === 'scripts') {
-      world.reload(order.scripts);
+    if (order.type === 'scripts' || order.type === 'evaluate') {
+      if (order.type === 'scripts') world.reload(order.scripts);
+      else world.evaluate(order.text);
       return this.tell([1, 0, 0]);
     }
     if (order.type === 'glide') {

@@ -94,3 +94,52 @@ describe('a script that is changed while it runs', () => {
     expect(news('say')).toEqual(['old 2']);
   });
 });
+
+describe('a line that is typed while it runs', () => {
+  const asked = (text: string) => {
+    world.evaluate(text);
+    const lines = world.console.since(printed).map(({ kind, text: said }) => `${kind} ${said}`);
+    printed = world.console.printed;
+    expect(lines[0]).toBe(`system > ${text}`);
+    return lines.slice(1);
+  };
+
+  it('is answered as people read it', async () => {
+    printed = 0;
+    await begin({ [MAIN]: 'score = 7\nnames = { "a", "b" }\nfunction startup() end\n' });
+    expect(asked('score + 1')).toEqual(['say 8']);
+    expect(asked('"tide", nil, true')).toEqual(['say "tide", nil, true']);
+    expect(asked('names')).toEqual(['say { [1] = "a", [2] = "b" }']);
+    expect(asked('{ x = { 1 } }')).toEqual(['say { x = {...} }']);
+    expect(asked('get("start", "nothing")')).toEqual(['say nil']);
+  });
+
+  it('changes the world, and statements answer nothing', async () => {
+    printed = 0;
+    await begin({ [MAIN]: 'score = 7\nfunction startup() end\n' });
+    expect(asked('score = 9')).toEqual([]);
+    expect(asked('score')).toEqual(['say 9']);
+    expect(asked('say("by hand")')).toEqual(['say by hand']);
+    expect(asked('function later() return 5 end')).toEqual([]);
+    expect(asked('later()')).toEqual(['say 5']);
+  });
+
+  it('says what is wrong with it, and ends what never ends', async () => {
+    printed = 0;
+    await begin({ [MAIN]: 'function startup() end\n' });
+    expect(asked('1 +')).toEqual([expect.stringMatching(/^error console:1: /)]);
+    expect(asked('nothing.x')).toEqual([expect.stringMatching(/^error console:1: attempt to index a nil value/)]);
+    expect(asked('while true do end')).toEqual([expect.stringContaining('the call took too long')]);
+    expect(asked('io')).toEqual(['say nil']);
+    expect(asked('2 + 2')).toEqual(['say 4']);
+    world.evaluate('x'.repeat(20_000));
+    expect(world.console.lines.at(-1)!.text).toBe('What is typed may have 10000 characters.');
+  });
+
+  it('of a very large table only the beginning is shown', async () => {
+    printed = 0;
+    await begin({ [MAIN]: 'big = {}\nfor i = 1, 1000 do big[i] = i end\nfunction startup() end\n' });
+    expect(asked('big')[0]).toMatch(/and 980 more \}$/);
+    expect(asked('("a"):rep(5000)')[0].length).toBeLessThan(600);
+  });
+});

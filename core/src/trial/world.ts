@@ -60,6 +60,8 @@ export interface TrialObject extends Item {
 const SIGNAL_LIMIT = 1000;
 /** Findings of scripts that are told; a script that fails in every step would fill any list. */
 const SCRIPT_FINDINGS = 100;
+/** Characters of a line that is typed into the run. */
+const TYPED_LIMIT = 10_000;
 /** Sounds that are kept for whoever plays them. */
 const SOUND_LIMIT = 100;
 
@@ -172,6 +174,16 @@ export class TrialWorld {
       this.sources[path] = source;
       this.print('system', reloadWords(path, source, told, gone));
     }
+  }
+
+  /** Runs a line of Lua in the running world, and prints what it answers. */
+  evaluate(text: string): void {
+    this.print('system', `> ${text}`);
+    if (text.length > TYPED_LIMIT) return this.print('error', `What is typed may have ${TYPED_LIMIT} characters.`);
+    this.runtime?.newStep();
+    this.watcher.loading?.();
+    const answer = this.runtime?.evaluate(text);
+    if (answer) this.print('say', answer);
   }
 
   stop(): void {

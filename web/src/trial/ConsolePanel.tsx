@@ -17,10 +17,12 @@ interface Props {
   crateId: string;
   /** All that is kept, oldest first. */
   lines: readonly ConsoleLine[];
+  /** Runs a line of Lua in the world; left out while there is none. */
+  onRun?(text: string): void;
 }
 
 /** What the run says, as far as it is asked for; places in scripts lead to the editor. */
-export function ConsolePanel({ crateId, lines }: Props) {
+export function ConsolePanel({ crateId, lines, onRun }: Props) {
   const [left, setLeft] = useState<ReadonlySet<ConsoleLine['kind']>>(new Set());
   const [query, setQuery] = useState('');
   const list = useRef<HTMLDivElement>(null);
@@ -85,7 +87,51 @@ export function ConsolePanel({ crateId, lines }: Props) {
         {lines.length === 0 && <div className="faint">What scripts print and signals do appears here.</div>}
         {lines.length > 0 && found.length === 0 && <div className="faint">Nothing of what was said matches.</div>}
       </div>
+      <RunLine onRun={onRun} />
     </>
+  );
+}
+
+/** A line of Lua, with what was typed before by the arrow keys. */
+function RunLine({ onRun }: Pick<Props, 'onRun'>) {
+  const [text, setText] = useState('');
+  const [past, setPast] = useState<readonly string[]>([]);
+  /** How far back one has gone; 0 is what is being typed. */
+  const [back, setBack] = useState(0);
+  const go = (to: number) => {
+    const next = Math.min(past.length, Math.max(0, to));
+    setBack(next);
+    setText(next === 0 ? '' : past[past.length - next]);
+  };
+  return (
+    <form
+      className="run-line"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!onRun || text.trim() === '') return;
+        onRun(text);
+        setPast([...past.filter((one) => one !== text), text]);
+        setBack(0);
+        setText('');
+      }}
+    >
+      <input
+        className="form-control form-control-sm mono"
+        aria-label="Run a line of Lua"
+        placeholder={'Lua: get("sluice", "raised")'}
+        autoComplete="off"
+        spellCheck={false}
+        disabled={!onRun}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'ArrowUp') go(back + 1);
+          else if (event.key === 'ArrowDown') go(back - 1);
+          else return;
+          event.preventDefault();
+        }}
+      />
+    </form>
   );
 }
 

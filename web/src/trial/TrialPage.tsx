@@ -246,6 +246,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
     if (document.pointerLockElement === host.current) operate();
     else void Promise.resolve(host.current?.requestPointerLock?.()).catch(() => {});
   };
+  const evaluate = (text: string) => run.current?.run.evaluate(text);
   const demonstrate = () => {
     const active = run.current;
     const world = selectWorld(store.getState());
@@ -352,7 +353,11 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             Restart
           </button>
         </div>
-        {panel === 'console' ? <ConsolePanel crateId={view.id} lines={shown?.lines ?? NO_LINES} /> : <ScriptPanel />}
+        {panel === 'console' ? (
+          <ConsolePanel crateId={view.id} lines={shown?.lines ?? NO_LINES} onRun={loaded && !shown?.ended ? evaluate : undefined} />
+        ) : (
+          <ScriptPanel />
+        )}
       </aside>
     </div>
   );

@@ -52,6 +52,27 @@ describe('the console of a test run', () => {
     expect(texts().at(-1)).toBe('1999.0 line 1999');
   });
 
+  it('runs a line on Enter, and brings back what was typed by the arrows, each once', async () => {
+    const ran: string[] = [];
+    renderIn(<ConsolePanel crateId="c1" lines={LINES} onRun={(text) => ran.push(text)} />);
+    const field = screen.getByLabelText<HTMLInputElement>('Run a line of Lua');
+    for (const text of ['lit', 'turns', 'lit']) await user().type(field, `${text}{Enter}`);
+    await user().type(field, '   {Enter}');
+    expect(ran).toEqual(['lit', 'turns', 'lit']);
+    await user().clear(field);
+    await user().type(field, '{ArrowUp}');
+    expect(field.value).toBe('lit');
+    await user().type(field, '{ArrowUp}{ArrowUp}');
+    expect(field.value).toBe('turns');
+    await user().type(field, '{ArrowDown}{ArrowDown}');
+    expect(field.value).toBe('');
+  });
+
+  it('takes no line while there is no run', () => {
+    show();
+    expect(screen.getByLabelText<HTMLInputElement>('Run a line of Lua').disabled).toBe(true);
+  });
+
   it('says what will appear while nothing was said', () => {
     show([]);
     expect(texts()).toEqual(['What scripts print and signals do appears here.']);

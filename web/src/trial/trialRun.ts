@@ -86,6 +86,11 @@ export class TrialRun {
     this.watchdog.say({ type: 'scripts', scripts });
   }
 
+  /** Runs a line of Lua in the running world. */
+  evaluate(text: string): void {
+    this.watchdog.say({ type: 'evaluate', text });
+  }
+
   demonstrate(steps: TrialStep[]): void {
     this.watchdog.say({ type: 'demonstrate', steps });
   }
