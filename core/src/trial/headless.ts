@@ -6,7 +6,8 @@ import type { Vec3 } from '../math/vec3.ts';
 import type { ConsoleLine } from './console.ts';
 import { STILL, TrialDriver, type StepResult } from './driver.ts';
 import type { Intent } from './move.ts';
-import { TIME_STEP, TrialWorld, type TrialInputs, type TrialWatcher } from './world.ts';
+import type { TrialWatcher } from './scripts.ts';
+import { TIME_STEP, TrialWorld, type TrialInputs } from './world.ts';
 
 export interface TrialReport {
   ok: boolean;

@@ -10,11 +10,8 @@ import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { addScaled, type Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
 import type { Climb, Item, Life, Part, PartHost } from '../part/part.ts';
-import type { Place } from '../place.ts';
 import { collides, partsOf } from '../profile/parts.ts';
 import { classOf, type Profile } from '../profile/schema.ts';
-import { globalFunctions, readScript } from '../script/check.ts';
-import { ScriptRuntime, type ScriptHost, type ScriptPlace } from '../script/run.ts';
 import { boxInSolid } from '../solid/boxInSolid.ts';
 import type { Collision } from '../stages/pack/collisionBin.ts';
 import type { RuntimeMap } from '../stages/pack/runtime.ts';
@@ -23,7 +20,7 @@ import { TrialConsole, type ConsoleLine } from './console.ts';
 import { Fate } from './fate.ts';
 import { stepWalker, type Intent, type Walker } from './move.ts';
 import { reachedAhead } from './reach.ts';
-import { reloadWords } from './reloadWords.ts';
+import { TrialScripts, type ScriptWorld, type TrialWatcher } from './scripts.ts';
 import { PENDING_LIMIT, Timetable } from './timetable.ts';
 
 /** Seconds per step. */
@@ -35,14 +32,6 @@ export interface TrialInputs {
   collision: Collision;
   scripts: Record<string, string>;
   wasmUri?: string;
-}
-
-/** Whoever looks after a running world from outside. */
-export interface TrialWatcher {
-  /** Lua is there, and another script is about to be loaded. */
-  loading?(): void;
-  /** What of the scripts is about to run. */
-  at?(place: ScriptPlace): void;
 }
 
 /** A sound that was asked for; `subtitles` is the path of its file, or empty. */
@@ -58,10 +47,6 @@ export interface TrialObject extends Item {
 
 /** Signals that may be delivered within one step before the run calls it a loop. */
 const SIGNAL_LIMIT = 1000;
-/** Findings of scripts that are told; a script that fails in every step would fill any list. */
-const SCRIPT_FINDINGS = 100;
-/** Characters of a line that is typed into the run. */
-const TYPED_LIMIT = 10_000;
 /** Sounds that are kept for whoever plays them. */
 const SOUND_LIMIT = 100;
 
@@ -89,18 +74,14 @@ export class TrialWorld {
   private readonly fate: Fate;
   private readonly timetable = new Timetable();
   private delivered = 0;
-  private runtime: ScriptRuntime | null = null;
-  /** Scripts as they run now. */
-  private readonly sources: Record<string, string>;
-  /** Findings of scripts by their words, so that each is told once. */
-  private readonly told = new Set<string>();
+  private readonly scripts: TrialScripts;
 
   private constructor(
     private readonly inputs: TrialInputs,
-    private readonly watcher: TrialWatcher,
+    watcher: TrialWatcher,
   ) {
     const { profile, map, collision } = inputs;
-    this.sources = { ...inputs.scripts };
+    this.scripts = new TrialScripts(this.forScripts(), watcher, inputs.scripts);
     this.fixed = collision.solids.map((solid) => obstacleFromPlanes(solid.id, solid.planes));
     this.objects = Object.entries(map.objects).map(([id, object]) => {
       const defaults = Object.fromEntries((classOf(profile, object.class)?.properties ?? []).map((p) => [p.id, p.default]));
@@ -137,58 +118,25 @@ export class TrialWorld {
   /** Loads the scripts, runs the start-up function and puts the player at the start. */
   static async begin(inputs: TrialInputs, watcher: TrialWatcher = {}): Promise<TrialWorld> {
     const world = new TrialWorld(inputs, watcher);
-    world.runtime = await ScriptRuntime.start(world.scriptHost(), inputs.wasmUri);
-    for (const path of [...inputs.map.scripts].sort()) {
-      const source = own(inputs.scripts, path);
-      world.runtime.newStep();
-      watcher.loading?.();
-      if (source !== undefined) world.runtime.load(path, source);
-    }
+    await world.scripts.load(inputs.map.scripts, inputs.wasmUri);
     world.openAtStart();
-    watcher.loading?.();
-    world.runtime.newStep();
-    const { startup } = inputs.profile.scripts;
-    if (world.runtime.has(startup)) world.runtime.call(startup);
+    world.scripts.startUp(inputs.profile.scripts.startup);
     if (world.start) world.emit(world.start, 'spawned');
     return world;
   }
 
   /** Takes changed scripts into the running world; what it cannot read leaves the old code running. */
   reload(scripts: Readonly<Record<string, string>>): void {
-    const { runtime } = this;
-    if (!runtime) return;
-    for (const [path, source] of Object.entries(scripts)) {
-      const before = own(this.sources, path);
-      if (before === source) continue;
-      const next = readScript(path, source);
-      if (!next.outline) {
-        this.print('error', `${next.findings[0].message} The code from before runs on.`);
-        continue;
-      }
-      const named = new Set(next.outline.functions.map(({ name }) => name));
-      const gone = before === undefined ? [] : globalFunctions({ [path]: before }).filter((name) => !named.has(name));
-      this.watcher.loading?.();
-      runtime.newStep();
-      const told = runtime.reload(path, source, gone);
-      if (!told) continue;
-      this.sources[path] = source;
-      this.print('system', reloadWords(path, source, told, gone));
-    }
+    this.scripts.reload(scripts);
   }
 
   /** Runs a line of Lua in the running world, and prints what it answers. */
   evaluate(text: string): void {
-    this.print('system', `> ${text}`);
-    if (text.length > TYPED_LIMIT) return this.print('error', `What is typed may have ${TYPED_LIMIT} characters.`);
-    this.runtime?.newStep();
-    this.watcher.loading?.();
-    const answer = this.runtime?.evaluate(text);
-    if (answer) this.print('say', answer);
+    this.scripts.evaluate(text);
   }
 
   stop(): void {
-    this.runtime?.stop();
-    this.runtime = null;
+    this.scripts.stop();
   }
 
   /** All that can stop a player now, moving objects where they are. */
@@ -226,7 +174,7 @@ export class TrialWorld {
     if (this.ended) return;
     this.time += TIME_STEP;
     this.delivered = 0;
-    this.runtime?.newStep();
+    this.scripts.newStep();
     this.timetable.runDue(this.time);
     for (const { parts } of this.objects) for (const { part, life } of parts) part.step?.(life);
     this.present = null;
@@ -248,7 +196,7 @@ export class TrialWorld {
     for (const { part, life } of item.parts) part.used?.(life);
     for (const { id, type } of classOf(this.inputs.profile, item.object.class)?.properties ?? []) {
       const name = item.properties[id];
-      if (type === 'script' && typeof name === 'string' && name !== '') this.runtime?.call(name, null, item.object.name);
+      if (type === 'script' && typeof name === 'string' && name !== '') this.scripts.call(name, null, item.object.name);
     }
     if (event) this.emit(item, event);
   }
@@ -271,49 +219,16 @@ export class TrialWorld {
     return this.inputs.profile;
   }
 
-  private scriptHost(): ScriptHost {
+  private forScripts(): ScriptWorld {
     return {
-      say: (text) => this.print('say', text),
-      error: (message) => {
-        this.print('error', message);
-        const at = /(scripts\/[^:]+):(\d+):/.exec(message);
-        this.tell(`Script error: ${message}`, at ? { file: at[1], line: Number(at[2]) } : undefined);
-      },
-      at: (place) => this.watcher.at?.(place),
-      fire: (name, action, value) => {
-        const target = this.byName.get(name);
-        if (!target) return this.scriptProblem(`fire: no object is called "${name}"`);
-        this.act(target, action, value);
-      },
-      get: (name, property) => {
-        const item = this.byName.get(name);
-        if (!item) {
-          this.scriptProblem(`get: no object is called "${name}"`);
-          return null;
-        }
-        return this.value(item, property);
-      },
-      set: (name, property, value) => {
-        const item = this.byName.get(name);
-        if (!item) return this.scriptProblem(`set: no object is called "${name}"`);
-        if (typeof value !== 'number' && typeof value !== 'string' && typeof value !== 'boolean')
-          return this.scriptProblem(`set: ${property} has to be a number, text or boolean`);
-        item.properties[property] = value;
-      },
+      findings: this.findings,
+      print: (kind, text) => this.print(kind, text),
+      named: (name) => this.named(name),
+      value: ({ id }, property) => this.value(this.byId.get(id)!, property),
+      act: ({ id }, action, value) => this.act(this.byId.get(id)!, action, value),
       win: (text) => this.win(text),
-      after: (seconds, call) => this.schedule(seconds, call),
+      schedule: (seconds, run) => this.schedule(seconds, run),
     };
-  }
-
-  private scriptProblem(text: string): void {
-    this.print('error', text);
-    this.tell(`Script: ${text}.`);
-  }
-
-  private tell(message: string, place?: Place): void {
-    if (this.told.has(message) || this.told.size >= SCRIPT_FINDINGS) return;
-    this.told.add(message);
-    this.findings.push({ code: 'script-error', severity: 'warning', stage: 'trial', message, place });
   }
 
   /** A property as scripts and expectations see it: live values of its parts first. */
@@ -354,7 +269,7 @@ export class TrialWorld {
         if (this.delivered >= SIGNAL_LIMIT) return;
         if ('script' in signal.to) {
           this.print('signal', `${item.object.name}.${event} → ${signal.to.script}()`);
-          this.runtime?.call(signal.to.script, signal.value ?? null, item.object.name);
+          this.scripts.call(signal.to.script, signal.value ?? null, item.object.name);
           return;
         }
         const targetId = signal.to.object;
@@ -370,7 +285,7 @@ export class TrialWorld {
 
   private act(item: TrialObject, action: string, value: string | null): void {
     const objectClass = classOf(this.inputs.profile, item.object.class);
-    if (!objectClass?.actions.some((a) => a.id === action)) return this.scriptProblem(`${item.object.name} has no action "${action}"`);
+    if (!objectClass?.actions.some((a) => a.id === action)) return this.scripts.problem(`${item.object.name} has no action "${action}"`);
     for (const { part, life } of item.parts) {
       const does = part.actions && own(part.actions, action);
       if (does) return does(life, value);

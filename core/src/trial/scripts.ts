@@ -1,0 +1,164 @@
+/** The scripts of a running world: loading, loading anew, lines that are typed, and what scripts may ask of the world. */
+
+import type { PropertyValue } from '../document/schema.ts';
+import type { Finding } from '../finding.ts';
+import { own } from '../own.ts';
+import type { Item } from '../part/part.ts';
+import type { Place } from '../place.ts';
+import { globalFunctions, readScript } from '../script/check.ts';
+import { ScriptRuntime, type ScriptHost, type ScriptPlace } from '../script/run.ts';
+import type { ConsoleLine } from './console.ts';
+import { reloadWords } from './reloadWords.ts';
+
+/** Findings of scripts that are told; a script that fails in every step would fill any list. */
+const SCRIPT_FINDINGS = 100;
+/** Characters of a line that is typed into the run. */
+const TYPED_LIMIT = 10_000;
+
+/** What scripts need of the world. */
+export interface ScriptWorld {
+  readonly findings: Finding[];
+  print(kind: ConsoleLine['kind'], text: string): void;
+  named(name: string): Item | undefined;
+  value(item: Item, property: string): PropertyValue | null;
+  act(item: Item, action: string, value: string | null): void;
+  win(text: string): void;
+  /** Runs something later; false where so much waits already that it is dropped. */
+  schedule(seconds: number, run: () => void): boolean;
+}
+
+/** Whoever looks after a running world from outside. */
+export interface TrialWatcher {
+  /** Lua is there, and another script is about to be loaded. */
+  loading?(): void;
+  /** What of the scripts is about to run. */
+  at?(place: ScriptPlace): void;
+}
+
+export class TrialScripts {
+  private runtime: ScriptRuntime | null = null;
+  /** Texts as they run now. */
+  private readonly sources: Record<string, string>;
+  /** Findings by their words, so that each is told once. */
+  private readonly told = new Set<string>();
+
+  constructor(
+    private readonly world: ScriptWorld,
+    private readonly watcher: TrialWatcher,
+    sources: Readonly<Record<string, string>>,
+  ) {
+    this.sources = { ...sources };
+  }
+
+  /** Loads files in the order of their names. */
+  async load(paths: readonly string[], wasmUri?: string): Promise<void> {
+    this.runtime = await ScriptRuntime.start(this.host(), wasmUri);
+    for (const path of [...paths].sort()) {
+      const source = own(this.sources, path);
+      this.enter();
+      if (source !== undefined) this.runtime.load(path, source);
+    }
+  }
+
+  /** Calls the function with which the game starts, where there is one. */
+  startUp(name: string): void {
+    this.enter();
+    if (this.runtime?.has(name)) this.runtime.call(name);
+  }
+
+  /** Begins a step of the simulation. */
+  newStep(): void {
+    this.runtime?.newStep();
+  }
+
+  call(name: string, value: string | null, source: string): void {
+    this.runtime?.call(name, value, source);
+  }
+
+  /** Takes changed files into the running world; what it cannot read leaves the old code running. */
+  reload(scripts: Readonly<Record<string, string>>): void {
+    const { runtime, world } = this;
+    if (!runtime) return;
+    for (const [path, source] of Object.entries(scripts)) {
+      const before = own(this.sources, path);
+      if (before === source) continue;
+      const next = readScript(path, source);
+      if (!next.outline) {
+        world.print('error', `${next.findings[0].message} The code from before runs on.`);
+        continue;
+      }
+      const named = new Set(next.outline.functions.map(({ name }) => name));
+      const gone = before === undefined ? [] : globalFunctions({ [path]: before }).filter((name) => !named.has(name));
+      this.enter();
+      const told = runtime.reload(path, source, gone);
+      if (!told) continue;
+      this.sources[path] = source;
+      world.print('system', reloadWords(path, source, told, gone));
+    }
+  }
+
+  /** Runs a line of Lua in the running world, and prints what it answers. */
+  evaluate(text: string): void {
+    const { world } = this;
+    world.print('system', `> ${text}`);
+    if (text.length > TYPED_LIMIT) return world.print('error', `What is typed may have ${TYPED_LIMIT} characters.`);
+    this.enter();
+    const answer = this.runtime?.evaluate(text);
+    if (answer) world.print('say', answer);
+  }
+
+  stop(): void {
+    this.runtime?.stop();
+    this.runtime = null;
+  }
+
+  /** What is wrong with what a script asked for. */
+  problem(text: string): void {
+    this.world.print('error', text);
+    this.tell(`Script: ${text}.`);
+  }
+
+  private enter(): void {
+    this.watcher.loading?.();
+    this.runtime?.newStep();
+  }
+
+  private host(): ScriptHost {
+    const { world } = this;
+    return {
+      say: (text) => world.print('say', text),
+      error: (message) => {
+        world.print('error', message);
+        const at = /(scripts\/[^:]+):(\d+):/.exec(message);
+        this.tell(`Script error: ${message}`, at ? { file: at[1], line: Number(at[2]) } : undefined);
+      },
+      at: (place) => this.watcher.at?.(place),
+      fire: (name, action, value) => {
+        const target = world.named(name);
+        if (!target) return this.problem(`fire: no object is called "${name}"`);
+        world.act(target, action, value);
+      },
+      get: (name, property) => {
+        const item = world.named(name);
+        if (item) return world.value(item, property);
+        this.problem(`get: no object is called "${name}"`);
+        return null;
+      },
+      set: (name, property, value) => {
+        const item = world.named(name);
+        if (!item) return this.problem(`set: no object is called "${name}"`);
+        if (typeof value !== 'number' && typeof value !== 'string' && typeof value !== 'boolean')
+          return this.problem(`set: ${property} has to be a number, text or boolean`);
+        item.properties[property] = value;
+      },
+      win: (text) => world.win(text),
+      after: (seconds, call) => world.schedule(seconds, call),
+    };
+  }
+
+  private tell(message: string, place?: Place): void {
+    if (this.told.has(message) || this.told.size >= SCRIPT_FINDINGS) return;
+    this.told.add(message);
+    this.world.findings.push({ code: 'script-error', severity: 'warning', stage: 'trial', message, place });
+  }
+}
