@@ -17,8 +17,10 @@ import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
 import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { ConsolePanel } from './ConsolePanel.tsx';
-import { readIntent } from './controls.ts';
+import { lookDirection, readIntent, turnTowards } from './controls.ts';
+import { RunClock } from './runClock.ts';
 import { ScriptPanel } from './ScriptPanel.tsx';
+import { TimeBar } from './TimeBar.tsx';
 import { Captions } from './captions.ts';
 import { loadRun, type LoadedRun } from './loadRun.ts';
 import { trialEnded } from '../state/trialRunSlice.ts';
@@ -73,6 +75,8 @@ function Walk({ build, again }: { build: Build; again(): void }) {
   const host = useRef<HTMLDivElement>(null);
   const run = useRef<Active | null>(null);
   const keys = useRef(new Set<string>());
+  const [clock] = useState(() => new RunClock());
+  const [time, setTime] = useState({ paused: false, speed: 1 });
   const [problem, setProblem] = useState('');
   const [loaded, setLoaded] = useState(false);
   const [started, setStarted] = useState(false);
@@ -111,7 +115,6 @@ function Walk({ build, again }: { build: Build; again(): void }) {
 
     const play = (source: AssetSource) => {
       let last = performance.now();
-      let spare = 0;
       let frames = 0;
       let told = 0;
       let lines = 0;
@@ -125,12 +128,11 @@ function Walk({ build, again }: { build: Build; again(): void }) {
         const frameTime = (now - last) / 1000;
         last = now;
         const { demonstration } = state;
-        // Slow frames are made up for, a hidden tab's hours are not. Nobody steers a demonstration, so it may take longer steps.
-        spare = Math.min(demonstration ? 2 : 0.25, spare + frameTime);
+        clock.pass(frameTime, demonstration !== null);
         if (++frames % 6 === 0) stage.keepFluent(frameTime);
         if (!active.run.waiting && !active.run.ended) {
           const intents: Intent[] = [];
-          for (; spare >= TIME_STEP; spare -= TIME_STEP) {
+          for (let due = clock.take(); due > 0; due--) {
             const { intent, turn } = readIntent(keys.current, active.yaw, active.pitch, state.flying);
             if (!demonstration) active.yaw += turn * TIME_STEP;
             else if (demonstration.walk[0] !== 0 || demonstration.walk[1] !== 0)
@@ -198,12 +200,27 @@ function Walk({ build, again }: { build: Build; again(): void }) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [build.id]);
 
+  const pass = useCallback(
+    (change: Partial<Pick<RunClock, 'paused' | 'speed'>>) => {
+      Object.assign(clock, change);
+      setTime({ paused: clock.paused, speed: clock.speed });
+    },
+    [clock],
+  );
+  const pause = useCallback(() => pass({ paused: !clock.paused }), [pass, clock]);
+  const step = useCallback(() => {
+    clock.once();
+    pass({});
+  }, [pass, clock]);
+
   useEffect(() => {
     const down = (event: KeyboardEvent) => {
       if (isTyping(event.target) || event.ctrlKey || event.altKey || event.metaKey || !run.current) return;
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
       if (key === 'q' && !event.repeat) operate();
       else if (key === 'g' && !event.repeat) run.current.run.glide();
+      else if (key === 'p' && !event.repeat) pause();
+      else if (key === 'o') step();
       else if (/^(w|a|s|d| |Shift|Arrow\w+)$/.test(key)) keys.current.add(key);
       else return;
       setStarted(true);
@@ -227,7 +244,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
       window.removeEventListener('blur', release);
       document.removeEventListener('mousemove', look);
     };
-  }, [operate]);
+  }, [operate, pause, step]);
 
   // Scripts that are changed while it runs, here or by a renaming, are taken into the run.
   const scripts = useAppSelector((s) => s.crate.scripts);
@@ -276,6 +293,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             {shown.demonstration && ` · ${shown.demonstration}`}
           </div>
         )}
+        {loaded && !shown?.ended && <TimeBar {...time} onPause={pause} onStep={step} onSpeed={(speed) => pass({ speed })} />}
         {shown?.offer && !shown.ended && (
           <div className="offer">
             <kbd>Q</kbd> or click: operate {shown.offer}
@@ -307,7 +325,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
               <h2>Walk through {build.map}</h2>
               <p className="mb-2">
                 Click to look around with the mouse, or use the keyboard alone. <kbd>W A S D</kbd> or <kbd>arrows</kbd> walk, <kbd>Q</kbd> operates,{' '}
-                <kbd>Space</kbd> jumps, <kbd>G</kbd> glides, <kbd>Esc</kbd> frees the pointer.
+                <kbd>Space</kbd> jumps, <kbd>G</kbd> glides, <kbd>P</kbd> pauses, <kbd>O</kbd> takes one step, <kbd>Esc</kbd> frees the pointer.
               </p>
               {stale && (
                 <p className="severity warning text-wrap">
@@ -374,17 +392,6 @@ const RELOAD_DELAY = 700;
 
 const NO_LINES: readonly ConsoleLine[] = [];
 const ENDINGS = { won: 'The run is won', fell: 'Fell out of the world', died: 'Lost all health', stopped: 'The run was ended' };
-
-function lookDirection({ yaw, pitch }: { yaw: number; pitch: number }): Vec3 {
-  return [Math.cos(yaw) * Math.cos(pitch), Math.sin(yaw) * Math.cos(pitch), Math.sin(pitch)];
-}
-
-/** Turns by at most 3 radians per second, the short way round. */
-function turnTowards(from: number, to: number): number {
-  const difference = Math.atan2(Math.sin(to - from), Math.cos(to - from));
-  const most = 3 * TIME_STEP;
-  return from + Math.max(-most, Math.min(most, difference));
-}
 
 async function playSound(url: string, volume: number): Promise<void> {
   const audio = new Audio(url);

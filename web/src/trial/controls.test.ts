@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { readIntent } from './controls.ts';
+import { lookDirection, readIntent, turnTowards } from './controls.ts';
 
 const read = (keys: string[], yaw = 0, pitch = 0, flying = false) => readIntent(new Set(keys), yaw, pitch, flying);
 
@@ -42,5 +42,25 @@ describe('keys of the test run', () => {
         },
       ),
     );
+  });
+});
+
+describe('where one looks', () => {
+  it('is a unit vector, level along x at first and upwards with the pitch', () => {
+    expect(lookDirection({ yaw: 0, pitch: 0 })).toEqual([1, 0, 0]);
+    lookDirection({ yaw: Math.PI / 2, pitch: 0 }).forEach((v, i) => expect(v).toBeCloseTo([0, 1, 0][i]));
+    const up = lookDirection({ yaw: 1, pitch: 0.7 });
+    expect(Math.hypot(...up)).toBeCloseTo(1);
+    expect(up[2]).toBeCloseTo(Math.sin(0.7));
+  });
+
+  it('a demonstration turns the short way round, a little each step, and arrives', () => {
+    expect(turnTowards(3, -3)).toBeGreaterThan(3);
+    expect(turnTowards(-3, 3)).toBeLessThan(-3);
+    expect(turnTowards(0, 0.01)).toBeCloseTo(0.01);
+    let yaw = 0;
+    for (let i = 0; i < 60; i++) yaw = turnTowards(yaw, 2);
+    expect(yaw).toBeCloseTo(2);
+    expect(turnTowards(0, 2)).toBeCloseTo(3 / 60);
   });
 });

@@ -1,5 +1,6 @@
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Intent } from '@violet-crate/core/trial/move';
+import { TIME_STEP } from '@violet-crate/core/trial/world';
 
 /** Radians per second that the arrow keys turn. */
 const TURN_SPEED = 2.2;
@@ -19,4 +20,19 @@ export function readIntent(keys: ReadonlySet<string>, yaw: number, pitch: number
   const size = Math.hypot(...move);
   if (size > 1) for (let i = 0; i < 3; i++) move[i] /= size;
   return { intent: { move, run: keys.has('Shift'), jump: keys.has(' ') && !flying }, turn };
+}
+
+/** The unit vector of where one looks; angles in radians, yaw about z from x, pitch above the horizon. */
+export function lookDirection({ yaw, pitch }: { yaw: number; pitch: number }): Vec3 {
+  return [Math.cos(yaw) * Math.cos(pitch), Math.sin(yaw) * Math.cos(pitch), Math.sin(pitch)];
+}
+
+/** Radians per second that a demonstration turns at most. */
+const GUIDED_TURN = 3;
+
+/** Turns for one step, the short way round. */
+export function turnTowards(from: number, to: number): number {
+  const difference = Math.atan2(Math.sin(to - from), Math.cos(to - from));
+  const most = GUIDED_TURN * TIME_STEP;
+  return from + Math.max(-most, Math.min(most, difference));
 }
