@@ -2,7 +2,7 @@
  * `npm run mutate -- ROOM…`: changes the code of rooms of the core in small ways and counts the changes that no test of that
  * room notices. Not part of `npm test`: a room takes minutes to an hour. Scores are in `bench/README.md`.
  */
-import { Stryker } from '@stryker-mutator/core';
+import { spawnSync } from 'node:child_process';
 import jestConfig from '../../jest.config.mjs';
 
 const ROOMS = ['solid', 'document', 'link', 'script', 'trial', 'release'];
@@ -12,6 +12,12 @@ if (unknown.length > 0) {
   console.error(`No room ${unknown.join(', ')}; there are ${ROOMS.join(', ')}.`);
   process.exit(2);
 }
+
+/** Installed only for this, so that nobody waits for it who does not run it. Version 9 is the last for Node.js 20. */
+const NEEDED = ['@stryker-mutator/core@9', '@stryker-mutator/jest-runner@9'];
+const load = () => import('@stryker-mutator/core').catch(() => null);
+if (!(await load())) spawnSync('npm', ['install', '--no-save', '--no-audit', '--no-fund', ...NEEDED], { stdio: 'inherit' });
+const { Stryker } = await load();
 
 const scores = [];
 for (const room of wanted.length > 0 ? wanted : ROOMS) {

@@ -27,7 +27,7 @@ export function ScriptPanel() {
           ))}
         </select>
         <p className="faint small mb-0 mt-1">
-          Loaded into the run as you pause. Values of globals are kept; locals and what {profile.scripts.startup} did are not done again.
+          Loaded into the run when you stop typing. Values of globals are kept; locals begin anew, and {profile.scripts.startup} is not called again.
         </p>
       </div>
       <div className="flex-grow-1 overflow-hidden">

@@ -354,7 +354,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
         )}
       </div>
       <aside className={`beside-${panel}`}>
-        <div className="d-flex gap-2 align-items-center pe-2 border-bottom">
+        <div className="d-flex gap-2 align-items-center pe-2 py-1 border-bottom">
           <div role="tablist" aria-label="Panels" className="panel-tabs flex-grow-1 border-0">
             {PANELS.map(([id, label]) => (
               <button key={id} role="tab" aria-selected={panel === id} onClick={() => setPanel(id)}>
