@@ -1,15 +1,13 @@
 import { afterEach, describe, expect, it } from '@jest/globals';
 import type { GameMap, MapObject, Signal } from '../document/schema.ts';
-import { emptyMap } from '../profile/emptyMap.ts';
 import { newObject } from '../profile/newObject.ts';
 import { block } from '../solid/primitives.ts';
-import { collisionOf } from '../stages/pack/collisionBin.ts';
-import { runtimeMap } from '../stages/pack/runtime.ts';
 import { codesOf, findingsOf, hall, object, profile, withChanges } from '../testing/maps.ts';
+import { trialInputs } from '../testing/trial.ts';
 import { runTrial } from './headless.ts';
-import { TIME_STEP, TrialWorld, type TrialInputs } from './world.ts';
+import { TIME_STEP, TrialWorld } from './world.ts';
 
-const FLOOR = { s1: block({ min: [-256, -256, -16], max: [256, 256, 0] }, 'brick') };
+const FLOOR = block({ min: [-256, -256, -16], max: [256, 256, 0] }, 'brick');
 const made = (classId: string, name: string, at: [number, number, number], properties = {}): MapObject => {
   const one = newObject(profile, classId, name, at);
   return { ...one, properties: { ...one.properties, ...properties } };
@@ -23,17 +21,8 @@ const signal = (from: string, event: string, target: string, action: string, val
   ...(value === undefined ? {} : { value }),
 });
 
-function inputs(objects: Record<string, MapObject>, signals: Signal[] = [], script = '', trial: GameMap['settings']['trial'] = []): TrialInputs {
-  const map: GameMap = { ...emptyMap(profile), solids: FLOOR, objects: { start: START, ...objects } };
-  map.signals = Object.fromEntries(signals.map((one, i) => [`g${i}`, one]));
-  map.settings.trial = trial;
-  return {
-    profile,
-    map: runtimeMap({ name: 'hall', map, scripts: { 'scripts/main.lua': script }, models: {} }),
-    collision: collisionOf(map.solids),
-    scripts: { 'scripts/main.lua': script },
-  };
-}
+const inputs = (objects: Record<string, MapObject>, signals: readonly Signal[] = [], script = '', trial: GameMap['settings']['trial'] = []) =>
+  trialInputs([FLOOR], { start: START, ...objects }, Object.fromEntries(signals.map((one, i) => [`g${i}`, one])), script, trial);
 
 let world: TrialWorld;
 afterEach(() => world?.stop());

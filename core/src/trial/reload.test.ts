@@ -1,10 +1,8 @@
 import { afterEach, describe, expect, it } from '@jest/globals';
-import { emptyMap } from '../profile/emptyMap.ts';
 import { newObject } from '../profile/newObject.ts';
 import { block } from '../solid/primitives.ts';
-import { collisionOf } from '../stages/pack/collisionBin.ts';
-import { runtimeMap } from '../stages/pack/runtime.ts';
 import { profile } from '../testing/maps.ts';
+import { trialInputs } from '../testing/trial.ts';
 import { TIME_STEP, TrialWorld } from './world.ts';
 
 const MAIN = 'scripts/main.lua';
@@ -12,10 +10,8 @@ let world: TrialWorld;
 afterEach(() => world.stop());
 
 async function begin(scripts: Record<string, string>): Promise<void> {
-  const solids = { s1: block({ min: [-64, -64, -16], max: [64, 64, 0] }, 'brick') };
   const objects = { start: newObject(profile, 'start', 'start', [0, 0, 2]) };
-  const map = { ...emptyMap(profile), solids, objects };
-  world = await TrialWorld.begin({ profile, map: runtimeMap({ name: 'hall', map, scripts, models: {} }), collision: collisionOf(solids), scripts });
+  world = await TrialWorld.begin(trialInputs([block({ min: [-64, -64, -16], max: [64, 64, 0] }, 'brick')], objects, {}, scripts));
 }
 const steps = (seconds: number) => {
   for (let i = 0; i < Math.round(seconds / TIME_STEP); i++) world.step({ move: [0, 0, 0], run: false, jump: false });

@@ -1,36 +1,18 @@
 import { describe, expect, it } from '@jest/globals';
 import { collisionOf } from '../stages/pack/collisionBin.ts';
-import { runtimeMap } from '../stages/pack/runtime.ts';
 import { newObject } from '../profile/newObject.ts';
-import type { GameMap, MapObject, Signal, Solid } from '../document/schema.ts';
+import type { MapObject, Signal, Solid } from '../document/schema.ts';
+import { trialInputs } from '../testing/trial.ts';
 import { testProfile } from '../testing/world.ts';
 import { block, straightStair, wedge } from '../solid/primitives.ts';
-import { emptyMap } from '../profile/emptyMap.ts';
 import { runTrial } from './headless.ts';
 import { stepWalker, type Walker } from './move.ts';
 import { obstacleFromPlanes, sweepBox, type Obstacle } from './collide.ts';
-import { TIME_STEP, TrialWorld, type TrialInputs } from './world.ts';
+import { TIME_STEP, TrialWorld } from './world.ts';
 
 const profile = testProfile();
 const { player } = profile;
 const FLOOR = block({ min: [-512, -512, -16], max: [512, 512, 0] }, 'brick');
-
-function inputs(
-  solids: Solid[],
-  objects: Record<string, MapObject>,
-  signals: Record<string, Signal> = {},
-  script = '',
-  trial: GameMap['settings']['trial'] = [],
-): TrialInputs {
-  const map: GameMap = { ...emptyMap(profile), solids: Object.fromEntries(solids.map((s, i) => [`s${i + 1}`, s])), objects, signals };
-  map.settings.trial = trial;
-  return {
-    profile,
-    map: runtimeMap({ name: 'hall', map, scripts: { 'scripts/main.lua': script }, models: {} }),
-    collision: collisionOf(map.solids),
-    scripts: { 'scripts/main.lua': script },
-  };
-}
 
 const start = (z = 2, x = 0): MapObject => newObject(profile, 'start', 'start', [x, 0, z]);
 const STILL = { move: [0, 0, 0] as [number, number, number], run: false, jump: false };
@@ -47,7 +29,7 @@ describe('climbing', () => {
   const run = (world: TrialWorld, seconds: number, intent: ReturnType<typeof move>) => {
     for (let t = 0; t < seconds; t += TIME_STEP) world.step(intent);
   };
-  const begin = () => TrialWorld.begin(inputs([FLOOR, cliff], { o1: start(), o2: ladder() }));
+  const begin = () => TrialWorld.begin(trialInputs([FLOOR, cliff], { o1: start(), o2: ladder() }));
 
   it('goes up a ladder with forward, over its top, and stands on what is there', async () => {
     const world = await begin();
@@ -101,7 +83,7 @@ describe('movement', () => {
   });
 
   it('lands on the floor and stays', async () => {
-    const world = await TrialWorld.begin(inputs([FLOOR], { o1: start(64) }));
+    const world = await TrialWorld.begin(trialInputs([FLOOR], { o1: start(64) }));
     for (let i = 0; i < 120; i++) world.step(STILL);
     expect(world.walker.onGround).toBe(true);
     expect(world.walker.feet[2]).toBeGreaterThanOrEqual(0);
@@ -154,12 +136,12 @@ describe('movement', () => {
 
 describe('a test run', () => {
   it('falls out of the world where the start touches the floor, names the start and ends', async () => {
-    const report = await runTrial(inputs([FLOOR], { o1: start(0) }));
+    const report = await runTrial(trialInputs([FLOOR], { o1: start(0) }));
     expect(report.ended).toBe('fell');
     expect(report.ok).toBe(false);
     expect(report.findings.find((f) => f.code === 'fell-out')).toMatchObject({ severity: 'blocker', place: { object: 'o1' } });
     expect(report.findings[0].message).toContain('start');
-    expect((await runTrial(inputs([FLOOR], { o1: start(2) }))).ok).toBe(true);
+    expect((await runTrial(trialInputs([FLOOR], { o1: start(2) }))).ok).toBe(true);
   });
 
   it('a signal runs the Lua function and raises the sluice, with delay and value', async () => {
@@ -179,7 +161,11 @@ describe('a test run', () => {
     const script =
       'function startup() say("ready") end function turned(v, from) say("turned " .. v .. " by " .. from) end function done() say("up") win("through") end';
     const report = await runTrial(
-      inputs([FLOOR], objects, signals, script, [{ use: 'crank' }, { wait: 2 }, { expect: { object: 'sluice', property: 'raised', equals: 1 } }]),
+      trialInputs([FLOOR], objects, signals, script, [
+        { use: 'crank' },
+        { wait: 2 },
+        { expect: { object: 'sluice', property: 'raised', equals: 1 } },
+      ]),
     );
     expect(report.console.filter((l) => l.kind === 'say').map((l) => l.text)).toEqual(['ready', 'turned 7 by crank', 'up']);
     expect(report.ended).toBe('won');
@@ -193,12 +179,12 @@ describe('a test run', () => {
       ...newObject(profile, 'sluice', 'sluice', [60, 0, 0]),
       properties: { size: [8, 400, 96], travel: [0, 0, 96], speed: 200, material: 'brass' },
     } as MapObject;
-    const blocked = await runTrial(inputs([FLOOR], { o1: start(), o2: sluice }, {}, '', [{ walkTo: [150, 0, 0] }]));
+    const blocked = await runTrial(trialInputs([FLOOR], { o1: start(), o2: sluice }, {}, '', [{ walkTo: [150, 0, 0] }]));
     expect(blocked.ok).toBe(false);
     expect(blocked.findings[0].code).toBe('trial-step');
     expect(blocked.findings[0].message).toMatch(/blocked at 4\d, 0, 0/);
     const open = await runTrial(
-      inputs([FLOOR], { o1: start(), o2: sluice }, {}, 'function startup() fire("sluice", "raise") end', [{ wait: 1 }, { walkTo: [150, 0, 0] }]),
+      trialInputs([FLOOR], { o1: start(), o2: sluice }, {}, 'function startup() fire("sluice", "raise") end', [{ wait: 1 }, { walkTo: [150, 0, 0] }]),
     );
     expect(open.ok).toBe(true);
   });
@@ -214,7 +200,7 @@ describe('a test run', () => {
       g2: { from: 'o3', event: 'entered', to: { object: 'o2', action: 'drain' }, delay: 0 },
     };
     const report = await runTrial(
-      inputs([FLOOR], objects, signals, 'function entered() say("in at level " .. get("pool", "level")) end', [
+      trialInputs([FLOOR], objects, signals, 'function entered() say("in at level " .. get("pool", "level")) end', [
         { walkTo: [120, 0, 0] },
         { wait: 1.2 },
         { expect: { object: 'pool', property: 'level', equals: 0 } },
@@ -239,7 +225,9 @@ describe('a test run', () => {
       g2: { from: 'o2', event: 'doused', to: { object: 'o2', action: 'light' }, delay: 0 },
       g3: { from: 'o2', event: 'lit', to: { object: 'o2', action: 'douse' }, delay: 0 },
     };
-    const report = await runTrial(inputs([FLOOR], objects, signals, 'function startup()\n  fire("nobody", "raise")\n  local x = nil\n  x()\nend'));
+    const report = await runTrial(
+      trialInputs([FLOOR], objects, signals, 'function startup()\n  fire("nobody", "raise")\n  local x = nil\n  x()\nend'),
+    );
     expect(report.findings.map((f) => f.code)).toEqual(expect.arrayContaining(['script-error', 'signal-loop']));
     expect(report.findings.find((f) => f.place?.file === 'scripts/main.lua')?.place?.line).toBe(4);
   });
