@@ -81,6 +81,7 @@ describe('the page of scripts', () => {
     expect(sent[0]).toMatchObject({ method: 'DELETE', path: `/api/crates/${id}/files/scripts/locks.lua` });
     expect((await screen.findByRole('alert')).textContent).toBe('The server is starting.');
     expect(source('scripts/locks.lua')).toBe('-- a');
+    expect(store.getState().scripts.unsaved.map(({ path }) => path)).toContain('scripts/locks.lua');
   });
 
   it('the script that the game starts with cannot be removed', () => {
