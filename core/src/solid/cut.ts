@@ -11,14 +11,20 @@ import { flipPlane, ON_PLANE, planeSide, samePlane, type Plane } from './winding
 /** Volumes below this, in units cubed, are rounding and not solids. */
 const LEAST_VOLUME = 1e-3;
 
+/** How far a corner may stick out of a plane, in units, before that plane is missed. */
+const OUTSIDE = 10 * ON_PLANE;
+
 /** The solid without planes that bound nothing of it, or null where nothing is left. */
 export function trimSolid(solid: Solid): Solid | null {
   const kept: Face[] = [];
-  for (const { face } of solidPolygons(solid)) {
-    const candidate = solid.faces[face];
+  const keep = (candidate: Face): void => {
     if (!kept.some((other) => samePlane(other, candidate))) kept.push(candidate);
-  }
+  };
+  for (const { face } of solidPolygons(solid)) keep(solid.faces[face]);
   if (kept.length < 4) return null;
+  // A face too small for a polygon may still end a sliver; without it the others would meet far away.
+  const corners = solidPolygons({ ...solid, faces: kept }).flatMap(({ winding }) => winding);
+  for (const face of solid.faces) if (corners.some((corner) => planeSide(face, corner) > OUTSIDE)) keep(face);
   const trimmed = { ...solid, faces: kept };
   return solidVolume(trimmed) > LEAST_VOLUME ? trimmed : null;
 }

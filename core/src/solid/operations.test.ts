@@ -58,6 +58,14 @@ describe('solids against manifold-3d', () => {
     );
   });
 
+  it('a sliver that ends in a face too small to see stays a sliver', () => {
+    // The last but one plane of the can passes within a few hundredths of an edge of what is left of the bar.
+    const bar = transformSolid(block({ min: [0, 0, 0], max: [10, 4, 4] }, 'a'), rotation(1, 285, [3, -5, 7]));
+    const can = transformSolid(cylinder({ min: [2, 0, -1], max: [6, 6, 3] }, 7, 'a'), rotation(1, 240, [3, -5, 7]));
+    const rest = subtractSolid(bar, can).reduce((sum, piece) => sum + solidVolume(piece), 0);
+    expect(rest).toBeCloseTo(wasm.Manifold.difference(asManifold(bar), asManifold(can)).volume(), 1);
+  });
+
   it('the union of several has its volume', () => {
     fc.assert(
       fc.property(fc.array(solids, { minLength: 2, maxLength: 5 }), (list) => {
