@@ -269,7 +269,7 @@ function objects(b: Builder): void {
     [180, 500],
     [380, 500],
   ].forEach(([x, y], i) => prop('bench', `gallery_bench_${i + 1}`, [x, y, 0]));
-  prop('crate', 'gallery_crate', [600, 510, 0], 20);
+  b.place('prop', 'gallery_crate', [600, 510, 0], { model: 'models/crate.glb', movable: true }, 20);
 
   // What leads on from the gallery: beacons in a row, each the next in the series, and a lamp over them.
   [0, 1, 2].forEach((ordinal) => b.place('beacon', `beacon_${ordinal}`, [208 + ordinal * 112, 500, 0], { ordinal }, 90));
@@ -288,6 +288,26 @@ function objects(b: Builder): void {
   b.connect(galleryTrigger, 'entered', { script: 'entered_gallery' });
   b.connect(goal, 'completed', { object: chime, action: 'play' });
   steam(b, crank, cellarTrigger);
+  store(b);
+  // What moves by itself, or once something heavy meets it.
+  b.place('belt', 'coal_belt', [150, 250, 0], { size: [96, 40, 8], flow: [32, 0, 0], material: 'iron' });
+  b.place('stream', 'tunnel_stream', [560, 272, -176], { size: [312, 60, 6], flow: [24, 0, 0], rate: 4 });
+  b.place('boards', 'cellar_boards', [330, 396, -176], { size: [56, 4, 72], material: 'plank' });
+}
+
+/** The oil store in a corner of the gallery: a crate on the pad keeps its leaf open. The oil is for the lamp down in the hall. */
+function store(b: Builder): void {
+  b.block(box(0, 556, 0, 100, 560, 104), 'plank', true);
+  for (const part of [box(96, 484, 0, 100, 500, 104), box(96, 548, 0, 100, 556, 104), box(96, 500, 88, 100, 548, 104)]) b.block(part, 'plank', true);
+  b.block(box(0, 484, 104, 100, 560, 108), 'plank', true);
+  b.block(box(304, 536, 0, 344, 576, 2), 'brass', true);
+  const leaf = b.place('leaf', 'store_leaf', [98, 524, 0], { size: [47, 4, 87], hinge: [-23.5, 0, 0], angle: 95 }, 90);
+  const pad = b.place('trigger', 'store_pad', [324, 556, 2], { size: [36, 36, 20], senses: 'both' });
+  b.place('sign', 'sign_store', [106, 566, 48], { text: 'OIL. Keep the pad down and the leaf stays open.' });
+  const oil = b.place('find', 'oil', [30, 520, 0]);
+  b.place('handlamp', 'handlamp', [380, 130, 0], { needs: oil });
+  b.connect(pad, 'entered', { object: leaf, action: 'open' });
+  b.connect(pad, 'left', { object: leaf, action: 'close' });
 }
 
 /** A leaking pipe in a corner of the cellar: while somebody is there it blows every few seconds, until the crank was turned three times. */

@@ -2,7 +2,9 @@
 
 import { assetRecord, type CrateWorld } from '../crate/world.ts';
 import type { Finding } from '../finding.ts';
-import { factOf } from '../profile/parts.ts';
+import { isMovable } from '../map/movable.ts';
+import { modelOf } from '../map/objectBox.ts';
+import { factOf, movesFreely, partsOf } from '../profile/parts.ts';
 import { classOf } from '../profile/schema.ts';
 import type { GameMap, MapObject } from '../document/schema.ts';
 import { own } from '../own.ts';
@@ -12,6 +14,7 @@ export function checkReferences(world: CrateWorld, map: GameMap, mapName: string
   return Object.entries(map.objects).flatMap(([id, object]) => [
     ...checkIdle(world, mapName, id, object, told),
     ...checkTargets(world, map, mapName, id, object, functions),
+    ...checkFaults(world, mapName, id, object),
     ...checkPair(world, map, mapName, id, object),
     ...checkMovable(world, mapName, id, object),
     ...checkIcon(world, mapName, id, object),
@@ -38,6 +41,27 @@ function checkIdle({ profile, crate }: CrateWorld, mapName: string, id: string, 
     },
   ];
 }
+
+/** What the parts of an object find wrong with its properties. */
+const checkFaults = ({ profile }: CrateWorld, mapName: string, id: string, object: MapObject): Finding[] =>
+  partsOf(profile, object.class).flatMap((part) =>
+    (part.faults?.(object.properties) ?? []).map(({ code, lacks, hint, set }) => ({
+      code,
+      severity: 'warning' as const,
+      stage: 'map' as const,
+      message: `${object.name} ${lacks}.`,
+      hint,
+      place: { map: mapName, object: id, point: object.position },
+      fix: {
+        kind: 'edit' as const,
+        label: 'Mend it',
+        edit: {
+          name: `mend ${object.name}`,
+          changes: [{ of: 'objects' as const, id, to: { ...object, properties: { ...object.properties, ...set } } }],
+        },
+      },
+    })),
+  );
 
 const KINDS: Record<string, string> = { object: 'object', path: 'path', script: 'function' };
 
@@ -71,7 +95,7 @@ function checkTargets(world: CrateWorld, map: GameMap, mapName: string, id: stri
     });
   }
   for (const [property, { code, lacks, hint }] of Object.entries(factOf(world.profile, object.class, 'needs') ?? {}))
-    if (!object.properties[property])
+    if (classOf(world.profile, object.class)?.properties.some(({ id: has }) => has === property) && !object.properties[property])
       findings.push({
         code,
         severity: 'warning',
@@ -115,13 +139,10 @@ function checkPair(world: CrateWorld, map: GameMap, mapName: string, id: string,
 
 /** A prop can move only where its model has a collision shape and a mass. */
 function checkMovable(world: CrateWorld, mapName: string, id: string, object: MapObject): Finding[] {
-  const model = object.properties.model;
-  if (object.properties.movable !== true || typeof model !== 'string' || model === '') return [];
-  const record = assetRecord(world, model);
-  if (!record) return [];
+  const model = modelOf(world.profile, object);
+  const record = model === '' ? undefined : assetRecord(world, model);
+  if (!record || !movesFreely(world.profile, object) || isMovable(world, object)) return [];
   const shape = record.collision?.kind ?? 'none';
-  const can = shape !== 'none' && shape !== 'exact' && (record.collision?.mass ?? 0) > 0;
-  if (can) return [];
   return [
     {
       code: 'prop-cannot-move',

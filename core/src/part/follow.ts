@@ -6,7 +6,7 @@ import { numberOf, type Part } from './part.ts';
 export const follow: Part<{ along: number; going: boolean }> = {
   id: 'follow',
   says: 'moves along a path once told to `go`; at the end of an open one it stops',
-  reads: ['path', 'speed', 'going'],
+  reads: ['path', 'speed', 'going', 'blocked'],
   floats: true,
   needs: { path: { code: 'path-missing', lacks: 'follows no path yet; it will stay where it is', hint: 'Draw a path, then pick it.' } },
   begin: (properties) => ({ along: 0, going: properties.going === true }),
@@ -27,7 +27,12 @@ export const follow: Part<{ along: number; going: boolean }> = {
       return;
     }
     const whole = pathLength(path);
+    const before = state.along;
     state.along += numberOf(item.properties.speed) * host.step;
+    if (host.blocked(item)) {
+      state.along = before;
+      return;
+    }
     if (state.along < whole) return;
     state.along = path.loop ? state.along % whole : whole;
     if (!path.loop) state.going = false;

@@ -6,4 +6,5 @@ export const model: Part = {
   reads: ['model', 'solid', 'movable'],
   modelIn: 'model',
   collides: (properties) => properties.solid === true,
+  movesFreely: (properties) => properties.movable === true,
 };

@@ -5,8 +5,8 @@ import { numberOf, type Part } from './part.ts';
 /** `raised`: 0 at its place in the map, 1 at the end of its travel; `heading`: where it is going, -1, 0 or 1. */
 export const mover: Part<{ raised: number; heading: -1 | 0 | 1 }> = {
   id: 'mover',
-  says: 'a block that slides along `travel`; a player in its way stops it',
-  reads: ['size', 'travel', 'speed', 'material'],
+  says: 'a block that slides along `travel`, carries what stands on it, and at what is in its way stops, pushes or crushes (`blocked`)',
+  reads: ['size', 'travel', 'speed', 'material', 'blocked'],
   floats: true,
   collides: () => true,
   begin: () => ({ raised: 0, heading: 0 }),
@@ -25,7 +25,7 @@ export const mover: Part<{ raised: number; heading: -1 | 0 | 1 }> = {
     const travel = length(vectorOf(item.properties.travel) ?? [0, 0, 0]) || 1;
     const before = state.raised;
     state.raised = Math.min(1, Math.max(0, state.raised + (state.heading * numberOf(item.properties.speed) * host.step) / travel));
-    if (host.meetsPlayer(item)) {
+    if (host.blocked(item)) {
       state.raised = before;
       return;
     }

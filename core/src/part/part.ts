@@ -28,7 +28,8 @@ export interface PartHost {
   /** Has another part of the object, or this one, do something. */
   act(item: Item, action: string): void;
   say(text: string): void;
-  play(sound: string, volume: number, subtitles: string): void;
+  /** @param at where it comes from; everywhere without it */
+  play(sound: string, volume: number, subtitles: string, at?: Vec3): void;
   win(text: string): void;
   /** Takes health from the player, in points. */
   hurt(item: Item, points: number): void;
@@ -39,8 +40,17 @@ export interface PartHost {
   extent(item: Item): Box3;
   /** Whether the player is within a space, or within a form of the map where the object has one. */
   playerIn(item: Item, space: Box3): boolean;
-  /** Whether the object, where it is now, and the player are in each other's way. */
-  meetsPlayer(item: Item): boolean;
+  /** A value of the parts of another object, by its id; null where there is none. */
+  liveOf(id: string, value: string): number | null;
+  /** The greatest momentum of what has come against the object in this step, in newton seconds. */
+  struck(item: Item): number;
+  /** How many things that physics moves are within such a space. */
+  thingsIn(item: Item, space: Box3): number;
+  /**
+   * Whether the object may not be where its parts have it now, because something is in its way. What rides on it, and
+   * what it may push, has been moved along where it may.
+   */
+  blocked(item: Item): boolean;
 }
 
 /** One part of one object in a test run. */
@@ -92,12 +102,16 @@ export interface Part<S extends object = object> {
   objective?: 'operate' | 'enter';
   /** Properties without which it does nothing, and the warning where one is empty: `lacks` goes on from the object's name. */
   needs?: Readonly<Record<string, { code: string; lacks: string; hint: string }>>;
+  /** What is wrong with properties that are all there, as a warning: `set` is what mends it. */
+  faults?(properties: Properties): readonly { code: string; lacks: string; hint: string; set: Properties }[];
   /** Actions of which a signal or a script has to bring one, or it does nothing; but where the property is set. */
   waitsFor?: { actions: readonly string[]; unless?: string };
   /** The line of the map's budget that it counts in. */
   budget?: 'lights';
   /** Whether its box stops players. */
   collides?(properties: Properties): boolean;
+  /** Whether physics moves it: it falls, is pushed and carried. */
+  movesFreely?(properties: Properties): boolean;
   /** The surface that players climb on it. */
   climb?(object: MapObject, box: Box3): Climb | null;
   /** The light of an object as it stands in the map, `centre` being the middle of its box; null where it gives none. */
@@ -112,6 +126,16 @@ export interface Part<S extends object = object> {
   live?(state: S): Record<string, number>;
   /** How far the object is from its place in the map. */
   offset?(life: Life<S>): Vec3;
+  /** How it has turned about an axis through a point of the map; null where that is not known. */
+  swing?(life: Life<S>): { about: Vec3; axis: Vec3; degrees: number } | null;
+  /** Whether it is no longer there: not seen, not felt, not operated. */
+  gone?(life: Life<S>): boolean;
+  /** The space in which things float and players swim, or null. */
+  liquid?(life: Life<S>): Box3 | null;
+  /** Where the liquid of the object flows, in units per second. */
+  flow?(life: Life<S>): Vec3;
+  /** Where it carries what stands on it, in units per second. */
+  carries?(life: Life<S>): Vec3;
   step?(life: Life<S>): void;
   /** After the player has moved in a step. */
   observe?(life: Life<S>): void;

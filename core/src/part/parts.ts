@@ -1,9 +1,14 @@
 /** All parts, in the order in which they take their turn within a step. A new part is its own file and a line here. */
 
+import { breakable } from './breakable.ts';
+import { carrier } from './carrier.ts';
 import { counter } from './counter.ts';
+import { current } from './current.ts';
 import { follow } from './follow.ts';
 import { goal } from './goal.ts';
 import { harm } from './harm.ts';
+import { hinge } from './hinge.ts';
+import { item } from './item.ts';
 import { ladder } from './ladder.ts';
 import { light } from './light.ts';
 import { model } from './model.ts';
@@ -31,12 +36,17 @@ export const PARTS = {
   counter,
   timer,
   mover,
+  hinge,
   follow,
+  carrier,
   water,
+  current,
   ladder,
   volume,
   harm,
   refuge,
+  item,
+  breakable,
   model,
   sound,
   text,

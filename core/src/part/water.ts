@@ -1,15 +1,23 @@
 import { vectorOf } from '../document/value.ts';
-import { numberOf, type Part, type Properties } from './part.ts';
+import type { Box3 } from '../math/box3.ts';
+import { numberOf, type Life, type Part, type Properties } from './part.ts';
 
 /** Share of the walking speed that is left in water. */
 const WADING = 0.5;
 
 const full = (properties: Properties): number => vectorOf(properties.size)?.[2] ?? 0;
 
+/** The space that is under water now. */
+function filled({ item, state, host }: Life<{ level: number }>): Box3 | null {
+  if (state.level <= 0) return null;
+  const { min, max } = host.extent(item);
+  return { min, max: [max[0], max[1], min[2] + state.level] };
+}
+
 /** `level`: height of its surface above its bottom, in units; `filling`: -1 drains, 1 fills. */
 export const water: Part<{ level: number; filling: -1 | 0 | 1 }> = {
   id: 'water',
-  says: 'a body of water that slows players and can be drained',
+  says: 'a body of water in which players wade and swim and things float; it can be drained',
   reads: ['size', 'rate', 'material'],
   floats: true,
   hollow: true,
@@ -29,9 +37,9 @@ export const water: Part<{ level: number; filling: -1 | 0 | 1 }> = {
     state.filling = 0;
     host.emit(item, event);
   },
-  drag({ item, state, host }) {
-    if (state.level <= 0) return 1;
-    const { min, max } = host.extent(item);
-    return host.playerIn(item, { min, max: [max[0], max[1], min[2] + state.level] }) ? WADING : 1;
+  liquid: filled,
+  drag(life) {
+    const space = filled(life);
+    return space && life.host.playerIn(life.item, space) ? WADING : 1;
   },
 };

@@ -1,6 +1,6 @@
 /** Letting movable props fall and come to rest, by rigid-body physics (Rapier), before the map is built. */
 
-import type { RigidBody } from '@dimforge/rapier3d-compat';
+import type { RigidBody } from '@dimforge/rapier3d-deterministic-compat';
 import { assetRecord, type CrateWorld } from '../crate/world.ts';
 import { boxCentre, boxSize } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
@@ -8,19 +8,13 @@ import { collides } from '../profile/parts.ts';
 import { skeletonOf } from '../solid/reshape.ts';
 import type { Change, MapEdit } from '../document/edit.ts';
 import { collidersOf } from '../map/member/members.ts';
-import { objectBox } from '../map/objectBox.ts';
+import { isMovable } from '../map/movable.ts';
+import { modelOf, objectBox } from '../map/objectBox.ts';
 import type { GameMap, MapObject } from '../document/schema.ts';
+import { loadRapier } from './rapier.ts';
 
 const STEPS_PER_SECOND = 60;
 const LONGEST = 10;
-
-/** Whether a prop may be moved by physics: it says so, and its model has a convex collision shape and a mass. */
-export function isMovable(world: CrateWorld, object: MapObject): boolean {
-  const model = object.properties.model;
-  if (object.properties.movable !== true || typeof model !== 'string') return false;
-  const collision = assetRecord(world, model)?.collision;
-  return collision !== undefined && collision.kind !== 'none' && collision.kind !== 'exact' && collision.mass > 0;
-}
 
 /**
  * The edit that puts movable props where they come to rest, or a sentence that says why there is none. Props are
@@ -30,8 +24,7 @@ export function isMovable(world: CrateWorld, object: MapObject): boolean {
 export async function settleProps(world: CrateWorld, map: GameMap, ids: readonly string[]): Promise<MapEdit | string> {
   const moving = ids.filter((id) => map.objects[id] && isMovable(world, map.objects[id]));
   if (moving.length === 0) return 'None of them is movable: that needs the property, and a model with a convex collision shape and a mass.';
-  const { default: rapier } = await import('@dimforge/rapier3d-compat');
-  await rapier.init();
+  const rapier = await loadRapier();
   const m = world.profile.unit.metres;
   const physics = new rapier.World({ x: 0, y: 0, z: -world.profile.player.gravity * m });
   try {
@@ -72,7 +65,7 @@ export async function settleProps(world: CrateWorld, map: GameMap, ids: readonly
           .setRotation(rotation)
           .enabledRotations(false, false, true),
       );
-      const mass = assetRecord(world, String(object.properties.model))!.collision!.mass;
+      const mass = assetRecord(world, modelOf(world.profile, object))!.collision!.mass;
       physics.createCollider(cuboid(object).setMass(mass).setFriction(0.7), body);
       bodies.set(id, body);
     }

@@ -33,3 +33,7 @@ export function placingOf(profile: Profile, classId: string): NonNullable<Part['
 /** Whether an object's box stops players. */
 export const collides = (profile: Profile, object: Pick<MapObject, 'class' | 'properties'>): boolean =>
   partsOf(profile, object.class).some((part) => part.collides?.(object.properties));
+
+/** Whether physics moves an object. */
+export const movesFreely = (profile: Profile, object: Pick<MapObject, 'class' | 'properties'>): boolean =>
+  partsOf(profile, object.class).some((part) => part.movesFreely?.(object.properties));

@@ -115,6 +115,19 @@ export const ProfileSchema = Type.Object(
         jumpSpeed: Type.Number({ description: 'units per second' }),
         gravity: Type.Number({ description: 'units per second squared' }),
         reach: Type.Number(),
+        maxSlope: Type.Optional(Type.Number({ minimum: 0, exclusiveMaximum: 90, description: 'Steepest ground that is walked on, degrees; 45 without it.' })),
+        crouchHeight: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'Height while crouching; without it nobody can.' })),
+        mass: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'Kilograms that press on what the player stands on; 75 without it.' })),
+        strength: Type.Optional(
+          Type.Object(
+            {
+              push: Type.Number({ minimum: 0, description: 'Newtons with which the player pushes things along.' }),
+              lift: Type.Number({ minimum: 0, description: 'Kilograms that the player carries.' }),
+              throw: Type.Number({ minimum: 0, description: 'Newton seconds that a throw gives to a thing.' }),
+            },
+            { ...closed, description: 'What the player can do to things that move; without it nothing.' },
+          ),
+        ),
         health: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'Points of health; without it nothing hurts.' })),
       },
       closed,

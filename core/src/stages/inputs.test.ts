@@ -84,7 +84,7 @@ const CHANGES: Change[] = [
   ['a material’s repeat', ['geometry'], (w) => (own(w, 'lime').unitsPerRepeat = 64)],
   ['a material’s luxel', ['lighting'], (w) => (own(w, 'lime').luxel = 0.5)],
   ['a material’s roughness', ['packing'], (w) => (own(w, 'lime').roughness = 0.2)],
-  ['a material’s surface', [], (w) => (own(w, 'lime').surface = 'stone')],
+  ['a material’s surface', ['packing'], (w) => (own(w, 'lime').surface = 'stone')],
   ['a texture’s content', ['packing'], (w) => (w.crate.files[1].sha256 = 'd'.repeat(64))],
   ['the sky’s picture', ['lighting'], (w) => (w.crate.files[2].sha256 = 'd'.repeat(64))],
   ['a model’s content', ['packing'], (w) => (w.crate.files[0].sha256 = 'd'.repeat(64))],

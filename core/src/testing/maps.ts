@@ -2,7 +2,7 @@
 
 import { checkCrate } from '../check/checkCrate.ts';
 import { applyEdit, type Change } from '../document/edit.ts';
-import type { GameMap, Solid } from '../document/schema.ts';
+import type { GameMap, MapObject, Solid } from '../document/schema.ts';
 import type { Finding } from '../finding.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { newObject } from '../profile/newObject.ts';
@@ -15,10 +15,15 @@ export const blank = (): GameMap => testWorld('blank').crate.maps.hall;
 export const withChanges = (map: GameMap, ...changes: Change[]): GameMap => applyEdit(map, { name: 'test', changes });
 export const cube = (at: Vec3, size = 16) => block({ min: at, max: [at[0] + size, at[1] + size, at[2] + size] }, 'brick');
 export const solid = (id: string, to: Solid): Change => ({ of: 'solids', id, to });
-export const object = (id: string, classId: string, name: string, at: Vec3, properties = {}): Change => {
-  const made = newObject(profile, classId, name, at);
-  return { of: 'objects', id, to: { ...made, properties: { ...made.properties, ...properties } } };
+export const made = (classId: string, name: string, at: Vec3, properties = {}): MapObject => {
+  const one = newObject(profile, classId, name, at);
+  return { ...one, properties: { ...one.properties, ...properties } };
 };
+export const object = (id: string, classId: string, name: string, at: Vec3, properties = {}): Change => ({
+  of: 'objects',
+  id,
+  to: made(classId, name, at, properties),
+});
 export const findingsOf = (map: GameMap): Finding[] => {
   const world = testWorld();
   return checkCrate({ ...world, crate: { ...world.crate, maps: { hall: map } } }).findings;

@@ -2,7 +2,7 @@
 
 import type { GameMap, MapObject, Signal, Solid } from '../document/schema.ts';
 import { emptyMap } from '../profile/emptyMap.ts';
-import { collisionOf } from '../stages/pack/collisionBin.ts';
+import { collisionOf, type Collision } from '../stages/pack/collisionBin.ts';
 import { runtimeMap } from '../stages/pack/runtime.ts';
 import type { TrialInputs } from '../trial/world.ts';
 import { testProfile } from './world.ts';
@@ -20,5 +20,14 @@ export function trialInputs(
   const sources = typeof scripts === 'string' ? { 'scripts/main.lua': scripts } : scripts;
   const map: GameMap = { ...emptyMap(profile), solids: Object.fromEntries(solids.map((s, i) => [`s${i + 1}`, s])), objects, signals };
   map.settings.trial = trial;
-  return { profile, map: runtimeMap({ name: 'hall', map, scripts: sources, models: {} }), collision: collisionOf(map.solids), scripts: sources };
+  return {
+    profile,
+    map: runtimeMap({ name: 'hall', map, scripts: sources, models: {} }, {}),
+    collision: testCollision(map.solids),
+    scripts: sources,
+  };
 }
+
+/** Solids of no stated surface, as a build has them. */
+export const testCollision = (solids: Record<string, Solid>): Collision =>
+  collisionOf(Object.fromEntries(Object.entries(solids).map(([id, solid]) => [id, { solid, surfaces: [] }])));

@@ -7,6 +7,7 @@
 import type { Finding } from '../finding.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import type { Box3 } from '../math/box3.ts';
+import type { Pose } from '../math/pose.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import type { MapObject, PropertyValue, TrialStep } from '../document/schema.ts';
 import type { ScriptPlace } from '../script/run.ts';
@@ -14,7 +15,8 @@ import { TrialDriver } from './driver.ts';
 import { runTrial, type TrialReport } from './headless.ts';
 import type { Intent } from './move.ts';
 import type { ConsoleLine } from './console.ts';
-import { TrialWorld, type PlayedSound, type TrialInputs, type TrialObject } from './world.ts';
+import type { Delivery } from './signals.ts';
+import { isGone, TrialWorld, type Offer, type PlayedSound, type TrialInputs, type TrialObject } from './world.ts';
 
 /** What the owner says. Every order but `demonstrate` is answered by one `state` or `report`. */
 export type TrialOrder =
@@ -25,6 +27,8 @@ export type TrialOrder =
   /** So many steps, one per intent; in a demonstration only their number counts. `look` is where the player looks. */
   | { type: 'advance'; intents: Intent[]; look: Vec3 }
   | { type: 'operate'; look: Vec3 }
+  /** Throws what is carried. */
+  | { type: 'fling'; look: Vec3 }
   /** Scripts that were changed while it runs, by path. */
   | { type: 'scripts'; scripts: Record<string, string> }
   /** A line of Lua that was typed while it runs. */
@@ -47,12 +51,14 @@ export interface ShownObject {
   object: MapObject;
   box: Box3;
   properties: Record<string, PropertyValue>;
-  offset: Vec3;
+  pose: Pose;
+  gone: boolean;
   /** Values of its parts beside its properties. */
   live: Record<string, number>;
 }
 
-type Change = Pick<ShownObject, 'properties' | 'offset' | 'live'> & { index: number };
+type Present = Pick<ShownObject, 'properties' | 'pose' | 'gone' | 'live'>;
+type Change = Present & { id: string };
 
 export interface TrialState {
   time: number;
@@ -62,14 +68,16 @@ export interface TrialState {
   ended: TrialWorld['ended'];
   /** Points left of those that the player has in full; null where the game counts none. */
   health: { now: number; full: number } | null;
-  /** Name of the object that can be operated, or empty. */
-  offer: string;
+  /** What the player can do with what it looks at. */
+  offer: Offer | null;
   /** What was printed, and which sounds were asked for, since the last state. */
   lines: ConsoleLine[];
   sounds: PlayedSound[];
+  /** Signals that were sent since the last state. */
+  deliveries: Delivery[];
   findings: Finding[];
-  /** Only in the first state. */
-  objects?: ShownObject[];
+  /** Objects that are shown from now on: all of them in the first state. */
+  objects: ShownObject[];
   changed: Change[];
   /** In a demonstration: its step, from 1 on, and where it walks. */
   demonstration: { step: number; walk: Vec3 } | null;
@@ -84,7 +92,8 @@ export class TrialSession {
   private driver: TrialDriver | null = null;
   private walk: Vec3 = [0, 0, 0];
   private printed = 0;
-  private shown: string[] = [];
+  /** What was told last of every object, as text. */
+  private readonly shown = new Map<string, string>();
 
   /** @param report hears what went wrong within, which is for us */
   constructor(
@@ -120,7 +129,7 @@ export class TrialSession {
     }
     if (order.type === 'begin') {
       this.world = await TrialWorld.begin(order.inputs, this.watcher);
-      return this.tell([1, 0, 0], order.inputs);
+      return this.tell([1, 0, 0]);
     }
     const { world } = this;
     if (!world) throw new UnreadableInput('trial-order', 'there is no run yet');
@@ -129,8 +138,11 @@ export class TrialSession {
       return world.print('system', 'Walking the map’s trial steps.');
     }
     if (order.type === 'operate') {
-      const item = world.usable(order.look);
-      if (item) world.use(item);
+      world.operate(order.look);
+      return this.tell(order.look);
+    }
+    if (order.type === 'fling') {
+      world.fling(order.look);
       return this.tell(order.look);
     }
     if (order.type === 'scripts' || order.type === 'evaluate') {
@@ -158,15 +170,19 @@ export class TrialSession {
     return intent;
   }
 
-  private tell(look: Vec3, begun?: TrialInputs): void {
+  private tell(look: Vec3): void {
     const world = this.world!;
-    const states = world.objects.map((item) => present(world, item));
-    const changed = states.flatMap((state, index) => {
+    const objects: ShownObject[] = [];
+    const changed: Change[] = [];
+    for (const item of world.objects) {
+      const state = present(world, item);
       const text = JSON.stringify(state);
-      if (text === this.shown[index]) return [];
-      this.shown[index] = text;
-      return [{ index, ...state }];
-    });
+      const before = this.shown.get(item.id);
+      if (text === before) continue;
+      this.shown.set(item.id, text);
+      if (before === undefined) objects.push({ id: item.id, object: item.object, box: world.boxOf(item), ...state });
+      else changed.push({ id: item.id, ...state });
+    }
     const lines = world.console.since(this.printed);
     this.printed = world.console.printed;
     this.post({
@@ -178,20 +194,22 @@ export class TrialSession {
         flying: world.walker.flying,
         ended: world.ended,
         health: world.health === null ? null : { now: world.health, full: world.profile.player.health! },
-        offer: world.usable(look)?.object.name ?? '',
+        offer: world.offer(look),
         lines,
         sounds: world.sounds.splice(0),
+        deliveries: world.signals.take(),
         findings: [...world.findings],
-        objects: begun && world.objects.map((item, i) => ({ id: item.id, object: item.object, box: world.boxOf(item), ...states[i] })),
-        changed: begun ? [] : changed,
+        objects,
+        changed,
         demonstration: this.driver && { step: this.driver.results.length + 1, walk: this.walk },
       },
     });
   }
 }
 
-const present = (world: TrialWorld, item: TrialObject): Pick<ShownObject, 'properties' | 'offset' | 'live'> => ({
+const present = (world: TrialWorld, item: TrialObject): Present => ({
   properties: { ...item.properties },
-  offset: world.offsetOf(item),
+  pose: world.poseOf(item),
+  gone: isGone(item),
   live: world.liveOf(item),
 });

@@ -1,17 +1,12 @@
 import { afterEach, describe, expect, it } from '@jest/globals';
 import type { GameMap, MapObject, Signal } from '../document/schema.ts';
-import { newObject } from '../profile/newObject.ts';
 import { block } from '../solid/primitives.ts';
-import { codesOf, findingsOf, hall, object, profile, withChanges } from '../testing/maps.ts';
+import { codesOf, findingsOf, hall, made, object, profile, withChanges } from '../testing/maps.ts';
 import { trialInputs } from '../testing/trial.ts';
 import { runTrial } from './headless.ts';
 import { TIME_STEP, TrialWorld } from './world.ts';
 
 const FLOOR = block({ min: [-256, -256, -16], max: [256, 256, 0] }, 'brick');
-const made = (classId: string, name: string, at: [number, number, number], properties = {}): MapObject => {
-  const one = newObject(profile, classId, name, at);
-  return { ...one, properties: { ...one.properties, ...properties } };
-};
 const START = made('start', 'start', [0, 0, 2]);
 const signal = (from: string, event: string, target: string, action: string, value?: string): Signal => ({
   from,

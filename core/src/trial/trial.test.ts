@@ -1,12 +1,11 @@
 import { describe, expect, it } from '@jest/globals';
-import { collisionOf } from '../stages/pack/collisionBin.ts';
 import { newObject } from '../profile/newObject.ts';
 import type { MapObject, Signal, Solid } from '../document/schema.ts';
-import { trialInputs } from '../testing/trial.ts';
+import { testCollision, trialInputs } from '../testing/trial.ts';
 import { testProfile } from '../testing/world.ts';
 import { block, straightStair, wedge } from '../solid/primitives.ts';
 import { runTrial } from './headless.ts';
-import { stepWalker, type Walker } from './move.ts';
+import { newWalker, stepWalker, type Walker } from './move.ts';
 import { obstacleFromPlanes, sweepBox, type Obstacle } from './collide.ts';
 import { TIME_STEP, TrialWorld } from './world.ts';
 
@@ -17,7 +16,7 @@ const FLOOR = block({ min: [-512, -512, -16], max: [512, 512, 0] }, 'brick');
 const start = (z = 2, x = 0): MapObject => newObject(profile, 'start', 'start', [x, 0, z]);
 const STILL = { move: [0, 0, 0] as [number, number, number], run: false, jump: false };
 const obstaclesOf = (solids: Solid[]): Obstacle[] =>
-  collisionOf(Object.fromEntries(solids.map((s, i) => [`s${i}`, s]))).solids.map((s) => obstacleFromPlanes(s.id, s.planes));
+  testCollision(Object.fromEntries(solids.map((s, i) => [`s${i}`, s]))).solids.map((s) => obstacleFromPlanes(s.id, s.planes));
 
 describe('climbing', () => {
   const ladder = (): MapObject => {
@@ -74,7 +73,7 @@ describe('climbing', () => {
 describe('movement', () => {
   // Outside reference: free fall from rest, s = g t² / 2.
   it('falls as g t²/2 at every step', () => {
-    const walker: Walker = { feet: [0, 0, 0], velocity: [0, 0, 0], onGround: false, climbing: false, flying: false };
+    const walker = newWalker([0, 0, 0]);
     for (let n = 1; n <= 120; n++) {
       stepWalker(walker, STILL, [], player, TIME_STEP);
       const t = n * TIME_STEP;
@@ -92,7 +91,7 @@ describe('movement', () => {
   });
 
   const walk = (solids: Solid[], seconds: number, direction: [number, number, number] = [1, 0, 0]) => {
-    const walker: Walker = { feet: [0, 0, 0.02], velocity: [0, 0, 0], onGround: true, climbing: false, flying: false };
+    const walker: Walker = { ...newWalker([0, 0, 0.02]), onGround: true };
     const obstacles = obstaclesOf(solids);
     for (let t = 0; t < seconds; t += TIME_STEP) stepWalker(walker, { move: direction, run: false, jump: false }, obstacles, player, TIME_STEP);
     return walker;

@@ -6,7 +6,7 @@ import { block, cylinder, wedge } from '../solid/primitives.ts';
 import { solidPolygons } from '../solid/solid.ts';
 import { testProfile } from '../testing/world.ts';
 import { obstacleFromBox, obstacleFromPlanes, overlapping, shiftObstacle, sweepBox, type Obstacle } from './collide.ts';
-import { stepWalker, type Walker } from './move.ts';
+import { newWalker, stepWalker } from './move.ts';
 import { TIME_STEP } from './world.ts';
 
 const { player } = testProfile();
@@ -45,7 +45,7 @@ describe('walking about', () => {
         fc.array(fc.tuple(fc.double({ min: 0, max: 6.3, noNaN: true }), fc.boolean(), fc.boolean()), { minLength: 4, maxLength: 12 }),
         (solids, legs) => {
           const obstacles = [FLOOR, ...WALLS, ...solids.map((s, i) => obstacle(s, `s${i}`))];
-          const walker: Walker = { feet: [0, 0, 120], velocity: [0, 0, 0], onGround: false, climbing: false, flying: false };
+          const walker = newWalker([0, 0, 120]);
           fc.pre(overlapping(obstacles, [0, 0, 120 + half[2]], half).length === 0);
           for (const [angle, run, jump] of legs) {
             for (let i = 0; i < 30; i++) {

@@ -98,11 +98,12 @@ describe('a session', () => {
       signals: {},
       paths: {},
       models: {},
+      bodies: {},
       scripts: ['scripts/main.lua'],
       settings: { trial: [] },
       ...more,
     } as never,
-    collision: { solids: [{ id: 'floor', planes: [[0, 0, 1, 0]] }] } as never,
+    collision: { solids: [{ id: 'floor', planes: [[0, 0, 1, 0]], surfaces: [] }] },
     scripts: { 'scripts/main.lua': script },
   });
 
@@ -129,7 +130,7 @@ describe('a session', () => {
     await steps(1);
     expect(states()[1]).toMatchObject({ changed: [], lines: [] });
     await steps(10);
-    expect(states()[2].changed).toMatchObject([{ index: 1, properties: { lit: 'often' } }]);
+    expect(states()[2].changed).toMatchObject([{ id: 'o2', properties: { lit: 'often' } }]);
     expect(states()[2].time).toBeCloseTo(11 / 60);
     await steps(1);
     expect(states()[3].changed).toEqual([]);

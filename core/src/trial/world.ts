@@ -1,27 +1,34 @@
 /**
- * The simulation of a built map: one player, objects with their parts, signals with delays, and scripts.
- * It knows nothing of screens; the browser and the headless run drive the same class in fixed steps.
+ * The simulation of a built map: one player, objects with their parts, signals with delays, things that physics moves,
+ * and scripts. It knows nothing of screens; the browser and the headless run drive the same class in fixed steps.
  */
 
-import type { Signal, PropertyValue } from '../document/schema.ts';
+import type { MapObject, PropertyValue } from '../document/schema.ts';
 import type { Finding } from '../finding.ts';
-import { boxWithModel } from '../map/objectBox.ts';
+import { boxWithModel, modelOf } from '../map/objectBox.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
-import { addScaled, type Vec3 } from '../math/vec3.ts';
+import { AT_REST, composeTurns, isAtRest, posePoint, turnAbout, type Pose } from '../math/pose.ts';
+import { add, addScaled, sub, type Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
 import type { Climb, Item, Life, Part, PartHost } from '../part/part.ts';
-import { collides, partsOf } from '../profile/parts.ts';
+import { loadRapier, type Rapier } from '../physics/rapier.ts';
+import { collides, factOf, movesFreely, partsOf } from '../profile/parts.ts';
 import { classOf, type Profile } from '../profile/schema.ts';
 import { boxInSolid } from '../solid/boxInSolid.ts';
 import type { Collision } from '../stages/pack/collisionBin.ts';
 import type { RuntimeMap } from '../stages/pack/runtime.ts';
-import { obstacleFromBox, obstacleFromPlanes, overlapping, shiftObstacle, SKIN, type Obstacle } from './collide.ts';
+import { Bodies, type Liquid } from './bodies.ts';
+import { obstacleFromBox, obstacleFromPlanes, poseObstacle, SKIN, type Obstacle } from './collide.ts';
 import { TrialConsole, type ConsoleLine } from './console.ts';
 import { Fate } from './fate.ts';
-import { stepWalker, type Intent, type Walker } from './move.ts';
+import { Hands } from './hands.ts';
+import { heightOf, newWalker, stepWalker, type Intent, type Walker } from './move.ts';
 import { reachedAhead } from './reach.ts';
 import { TrialScripts, type ScriptWorld, type TrialWatcher } from './scripts.ts';
+import { Signals } from './signals.ts';
+import { Surround } from './surround.ts';
 import { PENDING_LIMIT, Timetable } from './timetable.ts';
+import { Traffic } from './traffic.ts';
 
 /** Seconds per step. */
 export const TIME_STEP = 1 / 60;
@@ -39,90 +46,106 @@ export interface PlayedSound {
   sound: string;
   volume: number;
   subtitles: string;
+  /** Where it comes from; everywhere without it. */
+  at?: Vec3;
 }
 
 export interface TrialObject extends Item {
   parts: readonly { part: Part; life: Life<object> }[];
+  climbs: readonly Climb[];
+  /** What stops players, where the map has it. */
+  rest: Obstacle | null;
+  /** Where parts have moved it to, and whether they took it away, in the step before this one. */
+  pose: Pose;
+  wasGone: boolean;
 }
 
-/** Signals that may be delivered within one step before the run calls it a loop. */
-const SIGNAL_LIMIT = 1000;
+/** What the player can do with what is before it. */
+export interface Offer {
+  does: 'operate' | 'pick up' | 'set down';
+  name: string;
+}
+
 /** Sounds that are kept for whoever plays them. */
 const SOUND_LIMIT = 100;
+/** Length of a stride, in radii of a player. */
+const STRIDE = 6;
+
+/** Whether an object is no longer there. */
+export const isGone = ({ parts }: TrialObject): boolean => parts.some(({ part, life }) => part.gone?.(life));
 
 export class TrialWorld {
-  readonly objects: TrialObject[];
   readonly console = new TrialConsole();
   readonly findings: Finding[] = [];
   readonly walker: Walker;
   time = 0;
   ended: 'won' | 'fell' | 'died' | null = null;
+  /** Where the player looks. */
+  look: Vec3 = [1, 0, 0];
   /** Sounds asked for since the last look, for whoever can play them. */
   readonly sounds: PlayedSound[] = [];
-  private readonly byName = new Map<string, TrialObject>();
+  readonly signals: Signals;
+  readonly bodies: Bodies | null;
+  readonly hands: Hands | null;
   private readonly byId = new Map<string, TrialObject>();
-  /** Signals by the id of their sender and its event, in the order of the map. */
-  private readonly signals = new Map<string, Signal[]>();
-  /** Obstacles where they are now; null once something may have moved. */
-  private present: Obstacle[] | null = null;
-  private readonly fixed: Obstacle[];
-  private readonly solidObjects = new Map<string, Obstacle>();
-  private readonly climbs: Climb[] = [];
+  private readonly byName = new Map<string, TrialObject>();
+  private readonly surround: Surround;
   private readonly start: TrialObject | null;
-  /** What a player can operate. */
-  private readonly operable: readonly TrialObject[];
   private readonly fate: Fate;
   private readonly timetable = new Timetable();
-  private delivered = 0;
   private readonly scripts: TrialScripts;
+  private readonly traffic: Traffic;
+  private walked = 0;
 
   private constructor(
     private readonly inputs: TrialInputs,
     watcher: TrialWatcher,
+    rapier: Rapier | null,
   ) {
     const { profile, map, collision } = inputs;
+    this.bodies = rapier && new Bodies(rapier, profile, TIME_STEP);
+    this.hands = this.bodies && new Hands(this.bodies, profile, (id) => this.print('system', `${this.nameOf(id)} slipped out of hand.`));
     this.scripts = new TrialScripts(this.forScripts(), watcher, inputs.scripts);
-    this.fixed = collision.solids.map((solid) => obstacleFromPlanes(solid.id, solid.planes));
-    this.objects = Object.entries(map.objects).map(([id, object]) => {
-      const defaults = Object.fromEntries((classOf(profile, object.class)?.properties ?? []).map((p) => [p.id, p.default]));
-      // Scripts choose the keys, so nothing may be inherited.
-      const properties = Object.assign(Object.create(null), defaults, object.properties) as TrialObject['properties'];
-      const item: Item = { id, object, properties };
-      const parts = partsOf(profile, object.class).map((part) => ({ part, life: { item, state: part.begin?.(properties) ?? {}, host: this.host } }));
-      return Object.assign(item, { parts });
+    this.signals = new Signals(this.forSignals(), map.name, map.signals);
+    this.surround = new Surround(profile.player.height);
+    this.traffic = new Traffic({
+      bodies: this.bodies,
+      profile,
+      near: (box) => this.near(box),
+      hurt: (item, points) => this.fate.hurt(item, points),
+      walker: (this.walker = newWalker([0, 0, 0])),
     });
-    for (const item of this.objects) {
-      this.byName.set(item.object.name, item);
-      this.byId.set(item.id, item);
-      if (collides(profile, { class: item.object.class, properties: item.properties }))
-        this.solidObjects.set(item.id, obstacleFromBox(item.id, this.boxOf(item)));
-      for (const { part } of item.parts) {
-        const climb = part.climb?.(item.object, this.boxOf(item));
-        if (climb) this.climbs.push(climb);
-      }
-    }
-    for (const signal of Object.values(map.signals)) {
-      const key = `${signal.from}/${signal.event}`;
-      const known = this.signals.get(key);
-      if (known) known.push(signal);
-      else this.signals.set(key, [signal]);
-    }
-    this.operable = this.objects.filter(({ parts }) => parts.some(({ part }) => part.objective === 'operate'));
+    for (const { id, planes, surfaces } of collision.solids) this.setSolid(id, [obstacleFromPlanes(id, planes, surfaces)]);
+    for (const [id, object] of Object.entries(map.objects)) this.admit(id, object);
     this.start = this.objects.find((item) => item.parts.some(({ part }) => part.start)) ?? null;
-    const feet: Vec3 = this.start ? [...this.start.object.position] : [0, 0, 0];
-    this.walker = { feet, velocity: [0, 0, 0], onGround: false, climbing: false, flying: false };
-    const floor = this.fixed.reduce((least, { box }) => Math.min(least, box.min[2]), 0) - profile.player.height * 2;
-    this.fate = new Fate(this, map.name, profile.player.health ?? null, floor, this.start, (item, event) => this.emit(item, event));
+    if (this.start) this.walker.feet = [...this.start.object.position];
+    let floor = 0;
+    for (const { box } of this.surround.all()) floor = Math.min(floor, box.min[2]);
+    floor -= profile.player.height * 2;
+    this.fate = new Fate(this, map.name, profile.player.health ?? null, floor, this.start, (item, event) => this.signals.emit(item, event));
   }
 
   /** Loads the scripts, runs the start-up function and puts the player at the start. */
   static async begin(inputs: TrialInputs, watcher: TrialWatcher = {}): Promise<TrialWorld> {
-    const world = new TrialWorld(inputs, watcher);
+    const world = new TrialWorld(inputs, watcher, Object.keys(inputs.map.bodies).length > 0 ? await loadRapier() : null);
     await world.scripts.load(inputs.map.scripts, inputs.wasmUri);
     world.openAtStart();
     world.scripts.startUp(inputs.profile.scripts.startup);
-    if (world.start) world.emit(world.start, 'spawned');
+    if (world.start) world.signals.emit(world.start, 'spawned');
     return world;
+  }
+
+  get objects(): TrialObject[] {
+    return [...this.byId.values()];
+  }
+
+  get profile(): Profile {
+    return this.inputs.profile;
+  }
+
+  /** Points left; null where the game counts none. */
+  get health(): number | null {
+    return this.fate.health;
   }
 
   /** Takes changed scripts into the running world; what it cannot read leaves the old code running. */
@@ -137,24 +160,23 @@ export class TrialWorld {
 
   stop(): void {
     this.scripts.stop();
+    this.bodies?.free();
   }
 
-  /** All that can stop a player now, moving objects where they are. */
-  obstacles(): Obstacle[] {
-    if (this.present) return this.present;
-    const moving: Obstacle[] = [];
-    for (const [id, obstacle] of this.solidObjects) {
-      const by = this.offsetOf(this.byId.get(id)!);
-      moving.push(by.some((v) => v !== 0) ? shiftObstacle(obstacle, by) : obstacle);
+  /** All that can stop a player and touches a box, where it is now. */
+  near(box: Box3): Obstacle[] {
+    const found = this.surround.near(box);
+    for (const item of this.byId.values()) {
+      if (!item.rest || this.bodies?.has(item.id) || isGone(item)) continue;
+      const now = isAtRest(item.pose) ? item.rest : poseObstacle(item.rest, item.pose, item.object.position);
+      if (boxesTouch(now.box, box)) found.push(now);
     }
-    return (this.present = [...this.fixed, ...moving]);
+    return this.bodies ? [...found, ...this.bodies.near(box, this.hands!.held)] : found;
   }
 
-  /** How far an object is from its place in the map. */
-  offsetOf({ parts }: TrialObject): Vec3 {
-    const sum: Vec3 = [0, 0, 0];
-    for (const { part, life } of parts) part.offset?.(life).forEach((v, axis) => (sum[axis] += v));
-    return sum;
+  /** Where an object is, from its place in the map. */
+  poseOf(item: TrialObject): Pose {
+    return this.bodies?.pose(item.id) ?? item.pose;
   }
 
   /** Values of its parts beside its properties. */
@@ -167,27 +189,69 @@ export class TrialWorld {
   }
 
   eye(): Vec3 {
-    return [this.walker.feet[0], this.walker.feet[1], this.walker.feet[2] + this.inputs.profile.player.eyeHeight];
+    const { player } = this.inputs.profile;
+    return addScaled(this.walker.feet, [0, 0, 1], player.eyeHeight - (player.height - heightOf(player, this.walker)));
   }
 
   step(intent: Intent): void {
     if (this.ended) return;
     this.time += TIME_STEP;
-    this.delivered = 0;
+    if (intent.look) this.look = intent.look;
+    this.signals.newStep();
     this.scripts.newStep();
     this.timetable.runDue(this.time);
-    for (const { parts } of this.objects) for (const { part, life } of parts) part.step?.(life);
-    this.present = null;
-    const around = { drag: this.dragHere(), climb: this.climbHere() };
-    stepWalker(this.walker, intent, this.obstacles(), this.inputs.profile.player, TIME_STEP, around);
-    for (const { parts } of this.objects) for (const { part, life } of parts) part.observe?.(life);
+    for (const { parts } of this.byId.values()) for (const { part, life } of parts) part.step?.(life);
+    for (const item of this.byId.values()) this.settle(item);
+    this.walk(intent);
+    if (this.bodies) {
+      this.hands!.step(this.walker, this.eye(), this.look, intent.move, TIME_STEP);
+      for (const { parts, rest } of this.byId.values())
+        for (const { part, life } of parts) if (rest && part.carries) this.bodies.convey(rest.box, part.carries(life));
+      this.bodies.step(this.walker, this.liquids());
+      if (this.walker.ground) this.traffic.ride(this.bodies.moved(this.walker.ground.id));
+    }
+    for (const { parts } of this.byId.values()) for (const { part, life } of parts) part.observe?.(life);
     this.fate.moved();
+  }
+
+  /** What the player can do with what it looks at, or with what it carries. */
+  offer(look: Vec3): Offer | null {
+    const held = this.hands?.held;
+    if (held) return { does: 'set down', name: this.nameOf(held) };
+    const usable = this.usable(look);
+    if (usable) return { does: 'operate', name: usable.object.name };
+    const liftable = this.hands?.liftable(this.eye(), look, this.withinReach());
+    return liftable ? { does: 'pick up', name: this.nameOf(liftable) } : null;
+  }
+
+  /** Does what is offered. */
+  operate(look: Vec3): void {
+    this.look = look;
+    if (this.hands?.held) return void this.hands.release();
+    const usable = this.usable(look);
+    if (usable) return this.use(usable);
+    const liftable = this.hands?.liftable(this.eye(), look, this.withinReach());
+    if (liftable) this.hands!.take(liftable);
+  }
+
+  /** Throws what is carried. */
+  fling(look: Vec3): void {
+    this.look = look;
+    this.hands?.fling(look);
   }
 
   /** The usable object that a player looking along `direction` can reach, or null. */
   usable(direction: Vec3): TrialObject | null {
-    const things = this.operable.map((item) => ({ id: item.id, item, box: this.boxOf(item), position: item.object.position }));
-    return reachedAhead(things, this.eye(), direction, this.inputs.profile.player.reach, this.obstacles())?.item ?? null;
+    const { reach } = this.inputs.profile.player;
+    const eye = this.eye();
+    const things = [];
+    for (const item of this.byId.values()) {
+      if (!item.parts.some(({ part }) => part.objective === 'operate') || isGone(item)) continue;
+      const box = this.boxNow(item);
+      if (boxesTouch(box, { min: eye, max: eye }, reach))
+        things.push({ id: item.id, item, box, position: add(item.object.position, item.pose.offset) });
+    }
+    return things.length > 0 ? (reachedAhead(things, eye, direction, reach, this.withinReach())?.item ?? null) : null;
   }
 
   /** Operates an object as a player would. */
@@ -198,7 +262,7 @@ export class TrialWorld {
       const name = item.properties[id];
       if (type === 'script' && typeof name === 'string' && name !== '') this.scripts.call(name, null, item.object.name);
     }
-    if (event) this.emit(item, event);
+    if (event) this.signals.emit(item, event);
   }
 
   /** The space of an object where it is at rest. */
@@ -210,13 +274,157 @@ export class TrialWorld {
     this.console.print(this.time, kind, text);
   }
 
-  /** Points left; null where the game counts none. */
-  get health(): number | null {
-    return this.fate.health;
+  /** A property as scripts and expectations see it: live values of its parts first. */
+  value(item: TrialObject, property: string): PropertyValue | null {
+    return own(this.liveOf(item), property) ?? own(item.properties, property) ?? null;
   }
 
-  get profile(): Profile {
-    return this.inputs.profile;
+  /** Takes an object into the world, in place of what had its id. */
+  private admit(id: string, object: MapObject): void {
+    const { profile, map } = this.inputs;
+    const defaults = Object.fromEntries((classOf(profile, object.class)?.properties ?? []).map((p) => [p.id, p.default]));
+    // Scripts choose the keys, so nothing may be inherited.
+    const properties = Object.assign(Object.create(null), defaults, object.properties) as TrialObject['properties'];
+    const item: Item = { id, object, properties };
+    const parts = partsOf(profile, object.class).map((part) => ({ part, life: { item, state: part.begin?.(properties) ?? {}, host: this.host } }));
+    const box = this.boxOf(item);
+    const placed = { class: object.class, properties };
+    const body = movesFreely(profile, placed) ? own(map.bodies, modelOf(profile, placed)) : undefined;
+    const known = Object.assign(item, {
+      parts,
+      climbs: parts.flatMap(({ part }) => part.climb?.(object, box) ?? []),
+      rest: collides(profile, placed) ? this.restOf(item) : null,
+      pose: AT_REST,
+      wasGone: false,
+    });
+    this.byId.set(id, known);
+    this.byName.set(object.name, known);
+    if (!this.bodies) return;
+    if (body && this.bodies.addLoose(id, object, body)) return;
+    this.bodies.setDriven(id, known.rest);
+  }
+
+  private setSolid(id: string, obstacles: Obstacle[]): void {
+    this.surround.set(id, obstacles);
+    this.bodies?.setFixed(id, obstacles);
+  }
+
+  /** Takes note of where its parts have moved an object to. */
+  private settle(item: TrialObject): void {
+    const gone = isGone(item);
+    if (gone !== item.wasGone && !this.bodies?.has(item.id)) this.bodies?.setDriven(item.id, gone ? null : item.rest);
+    const pose = this.movedTo(item);
+    if (pose === item.pose && gone === item.wasGone) return;
+    item.pose = pose;
+    item.wasGone = gone;
+    this.bodies?.drive(item.id, pose, item.object.position);
+  }
+
+  /** What of an object stops players where the map has it: its box, turned as it is. */
+  private restOf(item: Item): Obstacle {
+    const { object } = item;
+    if (object.turn % 90 === 0) return obstacleFromBox(item.id, this.boxOf(item));
+    const straight = this.boxOf({ ...item, object: { ...object, turn: 0 } });
+    const turned = factOf(this.profile, object.class, 'upright') ? 0 : object.turn;
+    return poseObstacle(obstacleFromBox(item.id, straight), { offset: [0, 0, 0], turn: turnAbout([0, 0, 1], turned) }, object.position);
+  }
+
+  /** Where its parts want an object now; the same value as before where that has not changed. */
+  private movedTo({ parts, object, pose }: TrialObject): Pose {
+    let offset: Vec3 = [0, 0, 0];
+    let turn = AT_REST.turn;
+    for (const { part, life } of parts) {
+      const by = part.offset?.(life);
+      if (by) offset = add(offset, by);
+      const swing = part.swing?.(life);
+      if (!swing || swing.degrees === 0) continue;
+      const about = turnAbout(swing.axis, swing.degrees);
+      offset = add(offset, sub(posePoint({ offset: [0, 0, 0], turn: about }, swing.about, object.position), object.position));
+      turn = composeTurns(about, turn);
+    }
+    const same = offset.every((v, i) => v === pose.offset[i]) && turn.every((v, i) => v === pose.turn[i]);
+    return same ? pose : { offset, turn };
+  }
+
+  private walk(intent: Intent): void {
+    const { player } = this.inputs.profile;
+    const { walker } = this;
+    const ground = walker.ground && this.byId.get(walker.ground.id);
+    for (const { part, life } of ground?.parts ?? []) {
+      const carried = part.carries?.(life);
+      if (carried) this.traffic.ride(carried.map((v) => v * TIME_STEP) as Vec3);
+    }
+    const before: Vec3 = [...walker.feet];
+    const far = player.runSpeed * TIME_STEP + Math.abs(walker.velocity[2]) * TIME_STEP + player.stepHeight + player.height;
+    const box = this.playerBox();
+    const around: Box3 = { min: box.min.map((v) => v - far) as Vec3, max: box.max.map((v) => v + far) as Vec3 };
+    stepWalker(walker, intent, this.near(around), player, TIME_STEP, { drag: this.dragHere(), climb: this.climbHere(), water: this.waterHere() });
+    if (walker.onGround) this.walked += Math.hypot(walker.feet[0] - before[0], walker.feet[1] - before[1]);
+    if (this.walked < STRIDE * player.radius) return;
+    this.walked = 0;
+    const footstep = this.inputs.profile.surfaces.find(({ id }) => id === walker.ground?.surface)?.footstep;
+    if (footstep) this.host.play(footstep, walker.crouching ? 0.2 : 0.5, '');
+  }
+
+  private liquids(): Liquid[] {
+    const liquids: Liquid[] = [];
+    for (const { parts } of this.byId.values())
+      for (const { part, life } of parts) {
+        const space = part.liquid?.(life);
+        if (space) liquids.push({ space, flow: this.flowOf(parts) });
+      }
+    return liquids;
+  }
+
+  private flowOf(parts: TrialObject['parts']): Vec3 {
+    return parts.reduce<Vec3>((sum, { part, life }) => add(sum, part.flow?.(life) ?? [0, 0, 0]), [0, 0, 0]);
+  }
+
+  private waterHere(): { depth: number; flow: Vec3 } | null {
+    const box = this.playerBox();
+    let deepest: { depth: number; flow: Vec3 } | null = null;
+    for (const { parts } of this.byId.values())
+      for (const { part, life } of parts) {
+        const space = part.liquid?.(life);
+        if (!space || !boxesTouch(space, box)) continue;
+        const depth = Math.min(1, (space.max[2] - Math.max(space.min[2], box.min[2])) / (box.max[2] - box.min[2]));
+        if (depth > (deepest?.depth ?? 0)) deepest = { depth, flow: this.flowOf(parts) };
+      }
+    return deepest;
+  }
+
+  private withinReach(): Obstacle[] {
+    const { reach } = this.inputs.profile.player;
+    const eye = this.eye();
+    return this.near({ min: eye.map((v) => v - reach) as Vec3, max: eye.map((v) => v + reach) as Vec3 });
+  }
+
+  /** The space of an object where it is now. */
+  private boxNow(item: TrialObject): Box3 {
+    const loose = this.bodies?.boxOf(item.id);
+    if (loose) return loose;
+    const box = this.boxOf(item);
+    return isAtRest(item.pose) ? box : poseObstacle(obstacleFromBox('', box), item.pose, item.object.position).box;
+  }
+
+  private nameOf(id: string): string {
+    return this.byId.get(id)?.object.name ?? id;
+  }
+
+  private forSignals() {
+    // eslint-disable-next-line @typescript-eslint/no-this-alias -- `time` changes, so it has to be asked for
+    const world = this;
+    return {
+      get time() {
+        return world.time;
+      },
+      findings: this.findings,
+      print: (kind: 'signal' | 'error', text: string) => this.print(kind, text),
+      item: (id: string) => this.byId.get(id),
+      act: ({ id }: Item, action: string, value: string | null) => this.act(this.byId.get(id)!, action, value),
+      call: (script: string, value: string | null, source: string) => this.scripts.call(script, value, source),
+      schedule: (seconds: number, run: () => void) => this.schedule(seconds, run),
+    };
   }
 
   private forScripts(): ScriptWorld {
@@ -229,11 +437,6 @@ export class TrialWorld {
       win: (text) => this.win(text),
       schedule: (seconds, run) => this.schedule(seconds, run),
     };
-  }
-
-  /** A property as scripts and expectations see it: live values of its parts first. */
-  value(item: TrialObject, property: string): PropertyValue | null {
-    return own(this.liveOf(item), property) ?? own(item.properties, property) ?? null;
   }
 
   /** Runs something later. Answers false where so much waits already that it is dropped. */
@@ -249,38 +452,6 @@ export class TrialWorld {
         place: { map: this.inputs.map.name },
       });
     return waits;
-  }
-
-  /** Sends an event along all signals that listen to it. */
-  private emit(item: Item, event: string): void {
-    for (const signal of this.signals.get(`${item.id}/${event}`) ?? []) {
-      const deliver = () => {
-        if (++this.delivered === SIGNAL_LIMIT) {
-          this.print('error', 'Signals run in a circle; the rest of this step is dropped.');
-          this.findings.push({
-            code: 'signal-loop',
-            severity: 'warning',
-            stage: 'trial',
-            message: `Signals from ${item.object.name} run in a circle.`,
-            hint: 'Give one of them a delay, or break the circle.',
-            place: { map: this.inputs.map.name, object: item.id },
-          });
-        }
-        if (this.delivered >= SIGNAL_LIMIT) return;
-        if ('script' in signal.to) {
-          this.print('signal', `${item.object.name}.${event} → ${signal.to.script}()`);
-          this.scripts.call(signal.to.script, signal.value ?? null, item.object.name);
-          return;
-        }
-        const targetId = signal.to.object;
-        const target = this.byId.get(targetId);
-        if (!target) return;
-        this.print('signal', `${item.object.name}.${event} → ${target.object.name}.${signal.to.action}`);
-        this.act(target, signal.to.action, signal.value ?? null);
-      };
-      if (signal.delay > 0) this.schedule(signal.delay, deliver);
-      else deliver();
-    }
   }
 
   private act(item: TrialObject, action: string, value: string | null): void {
@@ -299,49 +470,58 @@ export class TrialWorld {
   }
 
   private playerBox(): Box3 {
-    const { radius, height } = this.inputs.profile.player;
+    const { player } = this.inputs.profile;
     const [x, y, z] = this.walker.feet;
-    return { min: [x - radius, y - radius, z], max: [x + radius, y + radius, z + height] };
+    const { radius } = player;
+    return { min: [x - radius, y - radius, z], max: [x + radius, y + radius, z + heightOf(player, this.walker)] };
   }
 
   /** What objects ask of the world and tell it. */
   private readonly host: PartHost = {
     step: TIME_STEP,
-    emit: (item, event) => this.emit(item, event),
+    emit: (item, event) => this.signals.emit(item, event),
     entered: ({ id }) => this.byId.get(id)!.parts.forEach(({ part, life }) => part.entered?.(life)),
     act: ({ id }, action) => this.act(this.byId.get(id)!, action, null),
     say: (text) => this.print('say', text),
-    play: (sound, volume, subtitles) => void (this.sounds.length < SOUND_LIMIT && this.sounds.push({ sound, volume, subtitles })),
+    play: (sound, volume, subtitles, at) =>
+      void (this.sounds.length < SOUND_LIMIT && this.sounds.push({ sound, volume, subtitles, ...(at ? { at } : {}) })),
     win: (text) => this.win(text),
     hurt: (item, points) => this.fate.hurt(item, points),
     claim: (item) => this.fate.claim(item),
     path: (id) => own(this.inputs.map.paths, id),
     extent: (item) => this.boxOf(item),
-    playerIn: ({ object }, space) => {
-      const player = this.playerBox();
-      return boxesTouch(player, space) && (!object.shape || boxInSolid(player, object.shape, 0));
+    playerIn: (item, space) => this.inSpace(item, this.playerBox(), space),
+    thingsIn: (item, space) => {
+      let count = 0;
+      for (const id of this.bodies?.ids() ?? []) if (this.inSpace(item, this.bodies!.boxOf(id)!, space)) count++;
+      return count;
     },
-    meetsPlayer: ({ id }) => {
-      const obstacle = this.solidObjects.get(id);
-      if (!obstacle || this.walker.flying) return false;
-      const { player } = this.inputs.profile;
-      const half: Vec3 = [player.radius, player.radius, player.height / 2];
-      return (
-        overlapping([shiftObstacle(obstacle, this.offsetOf(this.byId.get(id)!))], addScaled(this.walker.feet, [0, 0, 1], half[2]), half).length > 0
-      );
+    liveOf: (id, value) => {
+      const item = this.byId.get(id);
+      return item ? (own(this.liveOf(item), value) ?? null) : null;
+    },
+    struck: ({ id }) => this.bodies?.struck(id) ?? 0,
+    blocked: ({ id }) => {
+      const item = this.byId.get(id)!;
+      return item.rest !== null && this.traffic.blocked(item, item.rest, item.pose, this.movedTo(item));
     },
   };
+
+  private inSpace({ object }: Item, box: Box3, space: Box3): boolean {
+    return boxesTouch(box, space) && (!object.shape || boxInSolid(box, object.shape, 0));
+  }
 
   /** The least share of the walking speed that anything here leaves. */
   private dragHere(): number {
     let least = 1;
-    for (const { parts } of this.objects) for (const { part, life } of parts) least = Math.min(least, part.drag?.(life) ?? 1);
+    for (const { parts } of this.byId.values()) for (const { part, life } of parts) least = Math.min(least, part.drag?.(life) ?? 1);
     return least;
   }
 
   private climbHere(): Climb | null {
     const player = this.playerBox();
-    return this.climbs.find(({ space }) => boxesTouch(player, space, SKIN * 2)) ?? null;
+    for (const { climbs } of this.byId.values()) for (const climb of climbs) if (boxesTouch(player, climb.space, SKIN * 2)) return climb;
+    return null;
   }
 
   /**
@@ -352,13 +532,12 @@ export class TrialWorld {
     const { radius, height } = this.inputs.profile.player;
     const half: Vec3 = [radius, radius, height / 2];
     const centre = addScaled(this.walker.feet, [0, 0, 1], half[2]);
-    for (let i = this.fixed.length - 1; i >= 0; i--) {
-      const touches = this.fixed[i].planes.every(
+    for (const obstacle of [...this.surround.all()]) {
+      const touches = obstacle.planes.every(
         ([x, y, z, d]) =>
           x * centre[0] + y * centre[1] + z * centre[2] - d - Math.abs(x) * half[0] - Math.abs(y) * half[1] - Math.abs(z) * half[2] <= 0,
       );
-      if (touches) this.fixed.splice(i, 1);
+      if (touches) this.setSolid(obstacle.id, []);
     }
-    this.present = null;
   }
 }

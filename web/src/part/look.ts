@@ -55,7 +55,7 @@ export interface TrialThing {
 export interface TrialBody {
   node: Object3D;
   rest: Vec3;
-  /** Puts it where it is now; without this it is moved by the object's offset. */
+  /** Puts it where it is now; without this it goes and turns with the object, and is hidden once that is gone. */
   update?(item: ShownObject): void;
 }
 

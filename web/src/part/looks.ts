@@ -3,9 +3,13 @@
 import type { PartId } from '@violet-crate/core/part/parts';
 import { partsOf } from '@violet-crate/core/profile/parts';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import { breakable } from './breakable.ts';
+import { carrier } from './carrier.ts';
 import { counter } from './counter.ts';
 import { goal } from './goal.ts';
 import { harm } from './harm.ts';
+import { hinge } from './hinge.ts';
+import { item } from './item.ts';
 import { ladder } from './ladder.ts';
 import { light } from './light.tsx';
 import type { Look } from './look.ts';
@@ -30,6 +34,10 @@ const LOOKS: Partial<Record<PartId, Look>> = {
   spot,
   model,
   mover,
+  hinge,
+  carrier,
+  breakable,
+  item,
   water,
   ladder,
   harm,

@@ -5,7 +5,7 @@ import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { Finding } from '@violet-crate/core/finding';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Intent } from '@violet-crate/core/trial/move';
-import { TIME_STEP } from '@violet-crate/core/trial/world';
+import { TIME_STEP, type Offer } from '@violet-crate/core/trial/world';
 import type { ConsoleLine } from '@violet-crate/core/trial/console';
 import { message, request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
@@ -36,7 +36,7 @@ interface Shown {
   flying: boolean;
   /** Share of the player's health; null where the game counts none. */
   health: number | null;
-  offer: string;
+  offer: Offer | null;
   lines: ConsoleLine[];
   ended: TrialRun['ended'];
   /** Why it was ended from outside. */
@@ -137,7 +137,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             if (!demonstration) active.yaw += turn * TIME_STEP;
             else if (demonstration.walk[0] !== 0 || demonstration.walk[1] !== 0)
               active.yaw = turnTowards(active.yaw, Math.atan2(demonstration.walk[1], demonstration.walk[0]));
-            intents.push(intent);
+            intents.push({ ...intent, look: lookDirection(active) });
           }
           if (intents.length > 0) active.run.advance(intents, lookDirection(active));
         }
@@ -218,10 +218,11 @@ function Walk({ build, again }: { build: Build; again(): void }) {
       if (isTyping(event.target) || event.ctrlKey || event.altKey || event.metaKey || !run.current) return;
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
       if (key === 'q' && !event.repeat) operate();
+      else if (key === 'f' && !event.repeat) run.current.run.fling(lookDirection(run.current));
       else if (key === 'g' && !event.repeat) run.current.run.glide();
       else if (key === 'p' && !event.repeat) pause();
       else if (key === 'o') step();
-      else if (/^(w|a|s|d| |Shift|Arrow\w+)$/.test(key)) keys.current.add(key);
+      else if (/^(w|a|s|d|c| |Shift|Arrow\w+)$/.test(key)) keys.current.add(key);
       else return;
       setStarted(true);
       event.preventDefault();
@@ -296,7 +297,12 @@ function Walk({ build, again }: { build: Build; again(): void }) {
         {loaded && !shown?.ended && <TimeBar {...time} onPause={pause} onStep={step} onSpeed={(speed) => pass({ speed })} />}
         {shown?.offer && !shown.ended && (
           <div className="offer">
-            <kbd>Q</kbd> or click: operate {shown.offer}
+            <kbd>Q</kbd> or click: {shown.offer.does} {shown.offer.name}
+            {shown.offer.does === 'set down' && (
+              <>
+                , <kbd>F</kbd>: throw it
+              </>
+            )}
           </div>
         )}
         {shown?.words && (
@@ -324,8 +330,8 @@ function Walk({ build, again }: { build: Build; again(): void }) {
             <div>
               <h2>Walk through {build.map}</h2>
               <p className="mb-2">
-                Click to look around with the mouse, or use the keyboard alone. <kbd>W A S D</kbd> or <kbd>arrows</kbd> walk, <kbd>Q</kbd> operates,{' '}
-                <kbd>Space</kbd> jumps, <kbd>G</kbd> glides, <kbd>P</kbd> pauses, <kbd>O</kbd> takes one step, <kbd>Esc</kbd> frees the pointer.
+                Click to look around with the mouse, or use the keyboard alone. <kbd>W A S D</kbd> or <kbd>arrows</kbd> walk, <kbd>Q</kbd> operates
+                and picks up, <kbd>F</kbd> throws, <kbd>Space</kbd> jumps, <kbd>C</kbd> crouches, <kbd>G</kbd> glides, <kbd>P</kbd> pauses, <kbd>O</kbd> takes one step, <kbd>Esc</kbd> frees the pointer.
               </p>
               {stale && (
                 <p className="severity warning text-wrap">

@@ -19,7 +19,7 @@ export function readIntent(keys: ReadonlySet<string>, yaw: number, pitch: number
   ];
   const size = Math.hypot(...move);
   if (size > 1) for (let i = 0; i < 3; i++) move[i] /= size;
-  return { intent: { move, run: keys.has('Shift'), jump: keys.has(' ') && !flying }, turn };
+  return { intent: { move, run: keys.has('Shift'), jump: keys.has(' ') && !flying, crouch: keys.has('c') && !flying }, turn };
 }
 
 /** The unit vector of where one looks; angles in radians, yaw about z from x, pitch above the horizon. */

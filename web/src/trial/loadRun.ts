@@ -51,7 +51,7 @@ export async function loadRun(
       run.end();
       return null;
     }
-    const start = run.objects.find((o) => o.object.position.every((v, i) => v === run.state!.feet[i]));
+    const start = [...run.objects.values()].find((o) => o.object.position.every((v, i) => v === run.state!.feet[i]));
     return { run, scene, yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
   } catch (error) {
     run.end();

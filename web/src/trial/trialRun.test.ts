@@ -1,5 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import type { ShownObject, TrialNews, TrialOrder, TrialState } from '@violet-crate/core/trial/apart';
+import { AT_REST } from '@violet-crate/core/math/pose';
 import { STILL } from '@violet-crate/core/trial/driver';
 import { TrialRun } from './trialRun.ts';
 
@@ -8,7 +9,8 @@ const object = (id: string): ShownObject => ({
   object: { class: 'lamp', name: id, position: [0, 0, 0], turn: 0, properties: {} },
   box: { min: [0, 0, 0], max: [1, 1, 1] },
   properties: {},
-  offset: [0, 0, 0],
+  pose: AT_REST,
+  gone: false,
   live: { level: 0 },
 });
 const state = (change: Partial<TrialState> = {}): TrialNews => ({
@@ -20,10 +22,12 @@ const state = (change: Partial<TrialState> = {}): TrialNews => ({
     flying: false,
     health: null,
     ended: null,
-    offer: '',
+    offer: null,
     lines: [],
     sounds: [],
+    deliveries: [],
     findings: [],
+    objects: [],
     changed: [],
     demonstration: null,
     ...change,
@@ -56,16 +60,16 @@ describe('a run as the page knows it', () => {
     hear(
       state({
         time: 1,
-        changed: [{ index: 1, properties: { lit: true }, offset: [0, 0, 5], live: { level: 2 } }],
+        changed: [{ id: 'b', properties: { lit: true }, pose: { ...AT_REST, offset: [0, 0, 5] }, gone: false, live: { level: 2 } }],
         sounds: [{ sound: 'x.ogg', volume: 1, subtitles: '' }],
       }),
     );
     expect(made.waiting).toBe(false);
-    expect(made.objects.map(({ id, offset, live }) => [id, offset, live.level])).toEqual([
+    expect([...made.objects.values()].map(({ id, pose, live }) => [id, pose.offset, live.level])).toEqual([
       ['a', [0, 0, 0], 0],
       ['b', [0, 0, 5], 2],
     ]);
-    expect(made.objects[1].properties).toEqual({ lit: true });
+    expect(made.objects.get('b')!.properties).toEqual({ lit: true });
     expect([made.takeSounds().length, made.takeSounds().length]).toEqual([1, 0]);
     expect(made.lines.map((line) => line.text)).toEqual(['hello']);
     expect(made.ended).toBeNull();

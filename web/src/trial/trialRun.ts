@@ -23,7 +23,7 @@ const pageWorker: StartWorker = (hear, died) => {
 };
 
 export class TrialRun {
-  readonly objects: ShownObject[] = [];
+  readonly objects = new Map<string, ShownObject>();
   readonly lines: ConsoleLine[] = [];
   /** Null until the run has begun. */
   state: TrialState | null = null;
@@ -77,6 +77,11 @@ export class TrialRun {
     this.watchdog.say({ type: 'operate', look });
   }
 
+  /** Throws what is carried. */
+  fling(look: Vec3): void {
+    this.watchdog.say({ type: 'fling', look });
+  }
+
   glide(): void {
     this.watchdog.say({ type: 'glide' });
   }
@@ -106,8 +111,8 @@ export class TrialRun {
 
   private show(state: TrialState): void {
     this.state = state;
-    if (state.objects) this.objects.push(...state.objects);
-    for (const { index, ...change } of state.changed) Object.assign(this.objects[index], change);
+    for (const item of state.objects) this.objects.set(item.id, item);
+    for (const { id, ...change } of state.changed) Object.assign(this.objects.get(id)!, change);
     this.lines.push(...state.lines);
     this.sounds.push(...state.sounds);
     if (this.lines.length > LINES) this.lines.splice(0, this.lines.length - LINES);

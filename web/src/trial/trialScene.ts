@@ -1,12 +1,14 @@
 /** A built map as the game would show it: lightmapped GLB, textures by material name, objects that move. */
 
+import type { Quaternion} from 'three';
 import { Color, Scene, type Texture, type WebGLRenderer } from 'three';
 import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
 import { groupsSeenFrom, type VisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { MapSettings } from '@violet-crate/core/document/schema';
-import { add, type Vec3 } from '@violet-crate/core/math/vec3';
+import { posePoint } from '@violet-crate/core/math/pose';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { ShownObject } from '@violet-crate/core/trial/apart';
 import type { TrialBody, TrialThing } from '../part/look.ts';
 import { looksOf } from '../part/looks.ts';
@@ -18,14 +20,14 @@ import { freeTree } from '../three/stage3d.ts';
 
 export class TrialScene {
   readonly scene = new Scene();
-  private readonly shown: { item: ShownObject; body: TrialBody }[] = [];
+  private readonly shown: { item: ShownObject; body: TrialBody; placed: Quaternion }[] = [];
   private readonly built: BuiltMap;
   private sky: Texture | null = null;
   private readonly m: number;
 
   constructor(
     private readonly world: CrateWorld,
-    private readonly objects: readonly ShownObject[],
+    private readonly objects: ReadonlyMap<string, ShownObject>,
     private readonly source: AssetSource,
     renderer: WebGLRenderer,
     private readonly lookup: { visibility: VisibilityFile; probes: ProbeGrid | null },
@@ -43,7 +45,7 @@ export class TrialScene {
       this.scene.backgroundIntensity = skyIntensity;
     }
     this.scene.add(await this.built.load(glb, light));
-    await Promise.all(this.objects.map((item) => this.addObject(item)));
+    await Promise.all([...this.objects.values()].map((item) => this.addObject(item)));
   }
 
   /** Leaves out what cannot be seen from a point, in map units. */
@@ -78,15 +80,22 @@ export class TrialScene {
     }
     for (const body of bodies) {
       this.scene.add(body.node);
-      this.shown.push({ item, body });
+      this.shown.push({ item, body, placed: body.node.quaternion.clone() });
     }
   }
 
   /** Puts everything where the simulation has it now. */
   update(): void {
-    for (const { item, body } of this.shown) {
-      if (body.update) body.update(item);
-      else body.node.position.set(...toGltf(add(body.rest, item.offset), this.m));
+    for (const { item, body, placed } of this.shown) {
+      if (body.update) {
+        body.update(item);
+        continue;
+      }
+      const { pose, object, gone } = item;
+      body.node.visible = !gone;
+      body.node.position.set(...toGltf(posePoint(pose, object.position, body.rest), this.m));
+      const [x, y, z, w] = pose.turn;
+      body.node.quaternion.set(x, z, 0 - y, w).multiply(placed);
     }
   }
 

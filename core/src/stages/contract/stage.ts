@@ -21,8 +21,8 @@ export const STAGE_REVISION: Record<BuildStage, number> = {
   sealing: 4,
   visibility: 2,
   lighting: 5,
-  navigation: 2,
-  packing: 8,
+  navigation: 3,
+  packing: 9,
 };
 
 /** The stages whose results a stage reads. */

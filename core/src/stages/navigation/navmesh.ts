@@ -6,6 +6,7 @@
 import { exportNavMesh, init, type NavMesh } from '@recast-navigation/core';
 import { generateSoloNavMesh } from '@recast-navigation/generators';
 import type { Vec3 } from '../../math/vec3.ts';
+import { slopeOf } from '../../profile/player.ts';
 import type { Profile } from '../../profile/schema.ts';
 
 export interface Navmesh {
@@ -21,12 +22,9 @@ export interface NavPolygon {
   neighbours: number[];
 }
 
-/** Steeper floors than this are not walked on. Degrees; common practice. */
-export const WALKABLE_SLOPE = 45;
-
 /** Recast's settings for a player, in cells where Recast counts cells. */
 /** What navigation reads of the game's player. */
-export const NAVIGATION_PLAYER = ['height', 'radius', 'stepHeight', 'runSpeed', 'jumpSpeed', 'gravity'] as const;
+export const NAVIGATION_PLAYER = ['height', 'radius', 'stepHeight', 'runSpeed', 'jumpSpeed', 'gravity', 'maxSlope'] as const;
 export type NavigationPlayer = Pick<Profile['player'], (typeof NAVIGATION_PLAYER)[number]>;
 
 export function recastConfig(player: NavigationPlayer, cell: number) {
@@ -34,7 +32,7 @@ export function recastConfig(player: NavigationPlayer, cell: number) {
   return {
     cs: cell,
     ch,
-    walkableSlopeAngle: WALKABLE_SLOPE,
+    walkableSlopeAngle: slopeOf(player),
     walkableHeight: Math.ceil(player.height / ch),
     walkableClimb: Math.floor(player.stepHeight / ch),
     walkableRadius: Math.ceil(player.radius / cell),

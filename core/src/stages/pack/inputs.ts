@@ -1,11 +1,12 @@
 /** What the packing is made from, beside what the other stages made. */
 
 import { assetRecord, findMaterial, type CrateWorld } from '../../crate/world.ts';
-import type { GameMap, Solid } from '../../document/schema.ts';
+import type { GameMap, MapObject, Solid } from '../../document/schema.ts';
 import { MATERIAL_PICTURES } from '../../library/usage.ts';
 import { litLights } from '../../map/lights.ts';
 import { wears } from '../../map/member/collider.ts';
 import { collidersOf } from '../../map/member/members.ts';
+import { isMovable } from '../../map/movable.ts';
 import { modelOf } from '../../map/objectBox.ts';
 import type { Box3 } from '../../math/box3.ts';
 import type { Light } from '../../part/lightSource.ts';
@@ -38,8 +39,10 @@ export interface PackingInputs {
   shown: Record<string, string>;
   /** By path; `file` where it is the crate's own. */
   models: Record<string, { bounds?: Box3; file?: OwnFile }>;
-  /** Forms of what stops players. */
-  collision: Record<string, Solid>;
+  /** Of models that physics moves, by path: kilograms, and the friction of their surface. */
+  bodies: Record<string, { mass: number; friction: number }>;
+  /** Forms of what stops players, and the kind of surface of each of their faces, empty where none is stated. */
+  collision: Record<string, { solid: Solid; surfaces: string[] }>;
   /** Lua by path. The map only names them, but they travel with it and make a build of it another one. */
   scripts: Record<string, string>;
   parameters: Pick<BuildParameters, 'embed'>;
@@ -59,6 +62,7 @@ export function packingInputs(world: CrateWorld, name: string, context: Material
     return model ? [[id, model]] : [];
   });
   const stops = collides(world);
+  const surfaceOf = (material: string): string => findMaterial(world, material)?.material.surface ?? '';
   return {
     name,
     map: pick(map, 'profile', 'settings', 'objects', 'signals', 'paths'),
@@ -83,8 +87,32 @@ export function packingInputs(world: CrateWorld, name: string, context: Material
         return [path, { ...(bounds ? { bounds } : {}), ...(file ? { file } : {}) }];
       }),
     ),
-    collision: Object.fromEntries(collidersOf(map).flatMap((collider) => (wears(collider, stops) ? [[collider.id, formOf(collider.solid)]] : []))),
+    bodies: movableBodies(world, Object.values(map.objects)),
+    collision: Object.fromEntries(
+      collidersOf(map).flatMap((collider) =>
+        wears(collider, stops)
+          ? [[collider.id, { solid: formOf(collider.solid), surfaces: collider.solid.faces.map(({ material }) => surfaceOf(material)) }]]
+          : [],
+      ),
+    ),
     scripts: crate.scripts,
     parameters,
   };
+}
+
+/** Friction of what states none (common practice: dry wood on stone). */
+export const PLAIN_FRICTION = 0.6;
+
+/** Mass and friction by model, of objects that physics moves. A model's friction is that of its first material with a surface. */
+function movableBodies(world: CrateWorld, objects: readonly MapObject[]): PackingInputs['bodies'] {
+  const bodies: PackingInputs['bodies'] = {};
+  for (const object of objects) {
+    if (!isMovable(world, object)) continue;
+    const path = modelOf(world.profile, object);
+    const record = assetRecord(world, path)!;
+    const surfaces = (record.slots ?? []).flatMap(({ material }) => findMaterial(world, material)?.material.surface ?? []);
+    const friction = world.profile.surfaces.find(({ id }) => id === surfaces[0])?.friction ?? PLAIN_FRICTION;
+    bodies[path] = { mass: record.collision!.mass, friction };
+  }
+  return bodies;
 }

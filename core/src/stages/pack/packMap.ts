@@ -8,6 +8,7 @@ import type { NavigationOutput } from '../navigation/stage.ts';
 import { cellsBefore, type SealingOutput, type SealTree } from '../sealing/stage.ts';
 import type { Surface } from '../surface/surface.ts';
 import type { VisibilityOutput } from '../visibility/stage.ts';
+import { modelBodies } from './bodies.ts';
 import { collisionOf, encodeCollision } from './collisionBin.ts';
 import type { ReadFile } from './glbMaterials.ts';
 import type { PackingInputs } from './inputs.ts';
@@ -56,7 +57,7 @@ export async function packMap(packing: PackingInputs, parts: MapParts, onProgres
   const json = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
   const files: [string, Uint8Array][] = [
     ['map.glb', glb],
-    ['map.json', json(runtimeMap(packing))],
+    ['map.json', json(runtimeMap(packing, await modelBodies(packing, parts.readFile)))],
     ['collision.bin', encodeCollision(collisionOf(packing.collision))],
     ['visibility.bin', encodeVisibilityFile(sealed?.tree.bsp ?? null, visibility, groups)],
   ];

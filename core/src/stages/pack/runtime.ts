@@ -9,6 +9,14 @@ const Bounds = Type.Object(
   { min: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]), max: Type.Tuple([Type.Number(), Type.Number(), Type.Number()]) },
   closed,
 );
+const Body = Type.Object(
+  {
+    mass: Type.Number({ description: 'Kilograms.' }),
+    friction: Type.Number(),
+    hulls: Type.Array(Type.Array(Type.Number()), { description: 'Corners of each convex part: x, y, z in turn, about the origin.' }),
+  },
+  closed,
+);
 
 export const RuntimeMapSchema = Type.Object(
   {
@@ -22,13 +30,18 @@ export const RuntimeMapSchema = Type.Object(
     scripts: Type.Array(Type.String()),
     /** Bounds of every model that an object uses, in units, z up. */
     models: Type.Record(Type.String(), Bounds),
+    /** Models that physics moves, in units, z up. */
+    bodies: Type.Record(Type.String(), Body),
   },
   closed,
 );
 
 export type RuntimeMap = Static<typeof RuntimeMapSchema>;
 
-export function runtimeMap({ name, map, scripts, models }: Pick<PackingInputs, 'name' | 'map' | 'scripts' | 'models'>): RuntimeMap {
+export function runtimeMap(
+  { name, map, scripts, models }: Pick<PackingInputs, 'name' | 'map' | 'scripts' | 'models'>,
+  bodies: RuntimeMap['bodies'],
+): RuntimeMap {
   return {
     format: 1,
     name,
@@ -39,5 +52,6 @@ export function runtimeMap({ name, map, scripts, models }: Pick<PackingInputs, '
     paths: map.paths,
     scripts: Object.keys(scripts).sort(),
     models: Object.fromEntries(Object.entries(models).flatMap(([path, { bounds }]) => (bounds ? [[path, bounds]] : []))),
+    bodies,
   };
 }
