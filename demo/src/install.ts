@@ -39,6 +39,9 @@ const FEEL: Record<string, Partial<CrateMaterial>> = {
   water: { roughness: 0.05 },
 };
 
+/** Kilograms of what players handle: hollow things, lighter than timber of their size. */
+const HANDLED: Record<string, Record<string, unknown>> = { crate: { mass: 16, movable: true }, barrel: { mass: 26, movable: true } };
+
 export async function basePack(profile: Profile): Promise<{ pack: BasePack; files: FileTree }> {
   const files: FileTree = new Map();
   const pack: BasePack = {
@@ -64,7 +67,7 @@ export async function basePack(profile: Profile): Promise<{ pack: BasePack; file
   const { material: dusk } = await take('dusk_sky.hdr', duskSky());
   pack.materials.push({ name: 'dusk_sky', unitsPerRepeat: 64, ...dusk!.add } as CrateMaterial);
   for (const [name, { obj, mtl }] of Object.entries(STOCK_MODELS))
-    await take(`${name}.obj`, encode(obj), { unit: 'm', upAxis: 'z' }, new Map([[`${name}.mtl`, encode(mtl)]]));
+    await take(`${name}.obj`, encode(obj), { unit: 'm', upAxis: 'z', ...HANDLED[name] }, new Map([[`${name}.mtl`, encode(mtl)]]));
   for (const [name, bytes] of Object.entries(SOUNDS)) await take(`${name}.wav`, bytes);
   for (const [name, text] of Object.entries(SUBTITLES)) await take(`${name}.vtt`, encode(text));
   pack.materials.sort((a, b) => (a.name < b.name ? -1 : 1));

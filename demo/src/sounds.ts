@@ -26,6 +26,13 @@ const render = (seconds: number, wave: (t: number, i: number) => number) =>
   wav(Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => wave(i / RATE, i)));
 const hiss = (i: number) => (((Math.imul(i, 1103515245) + 12345) >>> 8) & 0xffff) / 32768 - 1;
 
+/** A step: the knock of what is stepped on, and what grinds under the sole. */
+const step = (pitch: number, damping: number, knock: number) =>
+  render(
+    0.2,
+    (t, i) => (Math.sin(2 * Math.PI * pitch * t) * knock + hiss(i >> 1) * (1 - knock) * 0.7) * Math.exp(-t * damping) * Math.min(1, t * 400) * 0.7,
+  );
+
 export const SOUNDS: Record<string, Uint8Array> = {
   drip: render(0.5, (t) => Math.sin(2 * Math.PI * (900 + 500 * Math.exp(-t * 30)) * t) * Math.exp(-t * 18) * 0.6),
   clank: render(
@@ -39,4 +46,8 @@ export const SOUNDS: Record<string, Uint8Array> = {
       [523.25, 659.25, 783.99].reduce((s, f, k) => s + Math.sin(2 * Math.PI * f * t) * (t > k * 0.15 ? Math.exp(-(t - k * 0.15) * 3.5) : 0), 0) *
       0.22,
   ),
+  step_stone: step(420, 42, 0.5),
+  step_wood: step(170, 30, 0.7),
+  step_metal: step(640, 16, 0.55),
+  step_wet: step(240, 20, 0.35),
 };

@@ -8,7 +8,16 @@ const profile = loadProfile(readFileSync(new URL('../../core/profiles/brinewick.
 const run = (startup: string) =>
   runTrialApart({
     profile,
-    map: { name: 'none', objects: {}, signals: {}, paths: {}, models: {}, bodies: {}, scripts: ['scripts/main.lua'], settings: { trial: [] } } as never,
+    map: {
+      name: 'none',
+      objects: {},
+      signals: {},
+      paths: {},
+      models: {},
+      bodies: {},
+      scripts: ['scripts/main.lua'],
+      settings: { trial: [] },
+    } as never,
     collision: { solids: [{ id: 'floor', planes: [[0, 0, 1, -1]], surfaces: [] }] } as unknown as TrialInputs['collision'],
     scripts: { 'scripts/main.lua': `function startup()\n  ${startup}\nend` },
   });

@@ -1,17 +1,45 @@
-/** The whole test run in a thread of its own, which is ended when it does not come back. */
+/** Test runs from start to end in a thread of their own, which is ended when it does not come back. */
 
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
-import type { TrialNews } from '@violet-crate/core/trial/apart';
+import type { Finding } from '@violet-crate/core/finding';
+import type { TrialNews, TrialOrder } from '@violet-crate/core/trial/apart';
 import type { TrialReport } from '@violet-crate/core/trial/headless';
+import type { WalkReport } from '@violet-crate/core/trial/record';
+import type { Walk } from '@violet-crate/core/trial/walk';
 import { HEARTBEAT, TrialWatchdog } from '@violet-crate/core/trial/watchdog';
 import type { TrialInputs } from '@violet-crate/core/trial/world';
 
 /** Mebibytes of JavaScript objects that a run may hold; Lua's memory is bounded by itself. */
 const MEMORY = 512;
 
-/** @param heartbeat milliseconds without a sign of life after which it is ended */
-export function runTrialApart(inputs: TrialInputs, heartbeat = HEARTBEAT): Promise<TrialReport> {
+/**
+ * The map's own trial steps.
+ *
+ * @param heartbeat milliseconds without a sign of life after which it is ended
+ */
+export async function runTrialApart(inputs: TrialInputs, heartbeat = HEARTBEAT): Promise<TrialReport> {
+  const news = await apart({ type: 'whole', inputs }, 'report', heartbeat);
+  return 'report' in news
+    ? news.report
+    : { ok: false, ended: 'stopped', seconds: 0, steps: [], console: [], findings: [news.stopped], position: [0, 0, 0] };
+}
+
+/** Walks by name, played back; or why that came to no end. */
+export async function playWalksApart(
+  inputs: TrialInputs,
+  walks: Record<string, Walk>,
+  heartbeat = HEARTBEAT,
+): Promise<{ reports: WalkReport[] } | { stopped: Finding }> {
+  return apart({ type: 'walks', inputs, walks }, 'walked', heartbeat);
+}
+
+/** Gives an order to a thread of its own, and waits for the one answer. */
+function apart<K extends 'report' | 'walked'>(
+  order: TrialOrder,
+  answer: K,
+  heartbeat: number,
+): Promise<Extract<TrialNews, { type: K }> | { stopped: Finding }> {
   return new Promise((resolve) => {
     const worker = new Worker(fileURLToPath(import.meta.resolve('@violet-crate/host/trialThread')), {
       resourceLimits: { maxOldGenerationSizeMb: MEMORY },
@@ -20,11 +48,11 @@ export function runTrialApart(inputs: TrialInputs, heartbeat = HEARTBEAT): Promi
       { post: (order) => worker.postMessage(order), end: () => void worker.terminate() },
       {
         heard: (news) => {
-          if (news.type !== 'report') return;
-          resolve(news.report);
+          if (news.type !== answer) return;
+          resolve(news as Extract<TrialNews, { type: K }>);
           watchdog.end();
         },
-        stopped: (finding) => resolve({ ok: false, ended: 'stopped', seconds: 0, steps: [], console: [], findings: [finding], position: [0, 0, 0] }),
+        stopped: (stopped) => resolve({ stopped }),
       },
       heartbeat,
     );
@@ -33,6 +61,6 @@ export function runTrialApart(inputs: TrialInputs, heartbeat = HEARTBEAT): Promi
       watchdog.died(error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? `it took more than ${MEMORY} MB of memory` : 'its thread broke off'),
     );
     worker.on('exit', () => watchdog.died('its thread ended'));
-    watchdog.say({ type: 'whole', inputs });
+    watchdog.say(order);
   });
 }

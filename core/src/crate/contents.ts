@@ -26,10 +26,10 @@ export interface CrateContents {
 }
 
 /** The folders of a crate in the order in which people fill them. */
-export const CRATE_FOLDERS = ['maps', ...ASSET_KINDS.map((kind) => ASSETS[kind].folder), 'sources', 'previews'] as const;
+export const CRATE_FOLDERS = ['maps', ...ASSET_KINDS.map((kind) => ASSETS[kind].folder), 'sources', 'previews', 'walks'] as const;
 
-/** Files that serve the work on a crate and are never packaged: what assets were made from, and pictures of them. */
-export const isWorkingFile = (path: string): boolean => path.startsWith('sources/') || path.startsWith('previews/');
+/** Files that serve the work on a crate and are never packaged: what assets were made from, pictures of them, recorded walks. */
+export const isWorkingFile = (path: string): boolean => /^(sources|previews|walks)\//.test(path);
 
 /** The PNG that shows an asset in lists: `previews/models/pump.png` for `models/pump.glb`. */
 export const previewPath = (asset: string): string => `previews/${asset.replace(/\.[^./]+$/, '')}.png`;

@@ -1,4 +1,4 @@
-import type { Part } from './part.ts';
+import { numberOf, type Part } from './part.ts';
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : '');
 
@@ -7,5 +7,8 @@ export const sound: Part = {
   says: 'plays a sound, with its subtitles where it has some',
   reads: ['sound', 'volume', 'subtitles'],
   floats: true,
-  actions: { play: ({ item, host }) => host.play(text(item.properties.sound), Number(item.properties.volume ?? 1), text(item.properties.subtitles)) },
+  actions: {
+    play: ({ item, host }) =>
+      host.play(text(item.properties.sound), numberOf(item.properties.volume ?? 1), text(item.properties.subtitles), item.object.position),
+  },
 };

@@ -59,6 +59,21 @@ export interface Reloaded {
   anew: string[];
 }
 
+/**
+ * An engine that runs the same script the same way every time: Lua seeds the order of its tables with the time of day, so
+ * the clock stands still while it is made (`math.random` is seeded by the prelude).
+ */
+async function sameEveryTime(factory: LuaFactory, options: Parameters<LuaFactory['createEngine']>[0]): Promise<LuaEngine> {
+  await factory.getLuaModule();
+  const { now } = Date;
+  Date.now = () => 0;
+  try {
+    return await factory.createEngine(options);
+  } finally {
+    Date.now = now;
+  }
+}
+
 export class ScriptRuntime {
   private constructor(
     private readonly engine: LuaEngine,
@@ -68,7 +83,7 @@ export class ScriptRuntime {
 
   /** @param wasmUri where a browser finds Lua's WebAssembly file; Node.js finds it by itself */
   static async start(host: ScriptHost, wasmUri?: string): Promise<ScriptRuntime> {
-    const engine = await new LuaFactory(wasmUri).createEngine({
+    const engine = await sameEveryTime(new LuaFactory(wasmUri), {
       openStandardLibs: true,
       enableProxy: false,
       injectObjects: false,

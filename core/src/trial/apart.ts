@@ -14,16 +14,22 @@ import type { ScriptPlace } from '../script/run.ts';
 import { TrialDriver } from './driver.ts';
 import { runTrial, type TrialReport } from './headless.ts';
 import type { Intent } from './move.ts';
+import { Playback, playWalk, Recorder, type WalkReport } from './record.ts';
 import type { ConsoleLine } from './console.ts';
 import type { Delivery } from './signals.ts';
+import type { Walk, WalkAct } from './walk.ts';
 import { isGone, TrialWorld, type Offer, type PlayedSound, type TrialInputs, type TrialObject } from './world.ts';
 
 /** What the owner says. Every order but `demonstrate` is answered by one `state` or `report`. */
 export type TrialOrder =
-  /** Begins a run that is shown; the first state names all objects. */
-  | { type: 'begin'; inputs: TrialInputs }
+  /** Begins a run that is shown; the first state names all objects. With a walk it is played back, step by step. */
+  | { type: 'begin'; inputs: TrialInputs; walk?: Walk }
   /** The same run from start to end without a screen. */
   | { type: 'whole'; inputs: TrialInputs }
+  /** Walks by name, played back without a screen. */
+  | { type: 'walks'; inputs: TrialInputs; walks: Record<string, Walk> }
+  /** Asks for what was recorded so far. */
+  | { type: 'recorded' }
   /** So many steps, one per intent; in a demonstration only their number counts. `look` is where the player looks. */
   | { type: 'advance'; intents: Intent[]; look: Vec3 }
   | { type: 'operate'; look: Vec3 }
@@ -43,6 +49,9 @@ export type TrialNews =
   | { type: 'at'; place: ScriptPlace }
   | { type: 'state'; state: TrialState }
   | { type: 'report'; report: TrialReport }
+  | { type: 'walked'; reports: WalkReport[] }
+  /** The walk, and whether it was touched: then it is not what playing it back from the start gives. */
+  | { type: 'recorded'; walk: Walk; touched: boolean }
   | { type: 'failed'; message: string };
 
 /** An object as it is shown: where it was put, and how it has changed since. */
@@ -81,6 +90,8 @@ export interface TrialState {
   changed: Change[];
   /** In a demonstration: its step, from 1 on, and where it walks. */
   demonstration: { step: number; walk: Vec3 } | null;
+  /** While a walk is played back: where its player looks. */
+  played: { look: Vec3 } | null;
 }
 
 /** Milliseconds between two signs of life in a long run. */
@@ -89,7 +100,9 @@ const BEAT_EVERY = 100;
 /** The worker's side: give it a way to answer, and hand it every order. */
 export class TrialSession {
   private world: TrialWorld | null = null;
+  private recorder: Recorder | null = null;
   private driver: TrialDriver | null = null;
+  private playback: Playback | null = null;
   private walk: Vec3 = [0, 0, 0];
   private printed = 0;
   /** What was told last of every object, as text. */
@@ -116,51 +129,61 @@ export class TrialSession {
     at: (place: ScriptPlace) => this.post({ type: 'at', place }),
   };
 
+  /** A sign of life now and then, for what is called after every step. */
+  private beats(): () => void {
+    let last = performance.now();
+    return () => {
+      const now = performance.now();
+      if (now - last < BEAT_EVERY) return;
+      last = now;
+      this.post({ type: 'beat' });
+    };
+  }
+
   private async carryOut(order: TrialOrder): Promise<void> {
     if (order.type === 'whole') {
-      let last = performance.now();
-      const report = await runTrial(order.inputs, this.watcher, () => {
-        const now = performance.now();
-        if (now - last < BEAT_EVERY) return;
-        last = now;
-        this.post({ type: 'beat' });
-      });
-      return this.post({ type: 'report', report });
+      return this.post({ type: 'report', report: await runTrial(order.inputs, this.watcher, this.beats()) });
+    }
+    if (order.type === 'walks') {
+      const reports: WalkReport[] = [];
+      const beat = this.beats();
+      for (const [name, walk] of Object.entries(order.walks)) reports.push(await playWalk(order.inputs, name, walk, this.watcher, beat));
+      return this.post({ type: 'walked', reports });
     }
     if (order.type === 'begin') {
+      if (order.walk) this.playback = new Playback(order.walk);
       this.world = await TrialWorld.begin(order.inputs, this.watcher);
+      this.recorder = new Recorder(this.world);
       return this.tell([1, 0, 0]);
     }
-    const { world } = this;
-    if (!world) throw new UnreadableInput('trial-order', 'there is no run yet');
+    const { world, recorder } = this;
+    if (!world || !recorder) throw new UnreadableInput('trial-order', 'there is no run yet');
     if (order.type === 'demonstrate') {
       this.driver = new TrialDriver(world.profile, order.steps, true);
       return world.print('system', 'Walking the map’s trial steps.');
     }
-    if (order.type === 'operate') {
-      world.operate(order.look);
-      return this.tell(order.look);
-    }
-    if (order.type === 'fling') {
-      world.fling(order.look);
-      return this.tell(order.look);
-    }
-    if (order.type === 'scripts' || order.type === 'evaluate') {
-      if (order.type === 'scripts') world.reload(order.scripts);
-      else world.evaluate(order.text);
-      return this.tell([1, 0, 0]);
-    }
-    if (order.type === 'glide') {
-      world.walker.flying = !world.walker.flying;
-      world.print('system', world.walker.flying ? 'Gliding: solids do not stop you.' : 'On foot again.');
-      return this.tell([1, 0, 0]);
-    }
-    for (const intent of order.intents) world.step(this.driver ? this.driven(this.driver, world) : intent);
-    this.tell(order.look);
+    if (order.type === 'recorded') return this.post({ type: 'recorded', walk: recorder.walk(world.mapName), touched: recorder.touched });
+    if (order.type === 'scripts') {
+      recorder.touched = true;
+      world.reload(order.scripts);
+    } else if (order.type === 'advance') {
+      for (const intent of order.intents) this.advance(recorder, intent);
+      return this.tell(this.playback ? world.look : order.look);
+    } else if (!this.playback) recorder.act(actOf(order));
+    this.tell('look' in order ? order.look : world.look);
   }
 
-  private driven(driver: TrialDriver, world: TrialWorld): Intent {
-    const intent = driver.tick(world);
+  private advance(recorder: Recorder, intent: Intent): void {
+    if (this.driver) return recorder.step(this.driven(this.driver, recorder));
+    if (!this.playback) return recorder.step(intent);
+    if (this.playback.step(recorder)) return;
+    this.playback = null;
+    this.world!.print('system', 'The walk is over; from here on you walk yourself.');
+  }
+
+  private driven(driver: TrialDriver, recorder: Recorder): Intent {
+    const world = this.world!;
+    const intent = driver.tick(world, recorder);
     this.walk = intent.move;
     if (driver.done) {
       const failed = driver.results.find((result) => !result.ok);
@@ -202,9 +225,16 @@ export class TrialSession {
         objects,
         changed,
         demonstration: this.driver && { step: this.driver.results.length + 1, walk: this.walk },
+        played: this.playback && { look: world.look },
       },
     });
   }
+}
+
+/** What the player did, as it is recorded. */
+function actOf(order: Extract<TrialOrder, { type: 'operate' | 'fling' | 'glide' | 'evaluate' }>): WalkAct {
+  if (order.type === 'evaluate') return { act: 'lua', text: order.text };
+  return order.type === 'glide' ? { act: 'glide' } : { act: order.type, look: order.look };
 }
 
 const present = (world: TrialWorld, item: TrialObject): Present => ({

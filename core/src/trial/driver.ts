@@ -1,9 +1,10 @@
 /** Carries out a map's trial steps tick by tick: the headless run and the browser's demonstration share it. */
 
 import type { TrialStep } from '../document/schema.ts';
-import { sub, type Vec3 } from '../math/vec3.ts';
+import { normalise, sub, type Vec3 } from '../math/vec3.ts';
 import type { Profile } from '../profile/schema.ts';
 import type { Intent } from './move.ts';
+import type { Recorder } from './record.ts';
 import { TIME_STEP, type TrialWorld } from './world.ts';
 
 export interface StepResult {
@@ -39,7 +40,7 @@ export class TrialDriver {
   }
 
   /** What the player does in this tick. Steps that need no time are carried out at once. */
-  tick(world: TrialWorld): Intent {
+  tick(world: TrialWorld, recorder?: Recorder): Intent {
     while (!this.done) {
       const step = this.steps[this.index];
       if (world.ended === 'fell' || world.ended === 'died') return this.fail(step, LOST[world.ended]);
@@ -56,7 +57,7 @@ export class TrialDriver {
         else if (typeof intent === 'string') return this.fail(step, intent);
         else return this.spend(intent);
       } else {
-        const problem = 'use' in step ? this.use(world, step.use) : expectation(world, step.expect);
+        const problem = 'use' in step ? this.use(world, step.use, recorder) : expectation(world, step.expect);
         if (problem) return this.fail(step, problem);
         this.pass(step);
         // The world moves on by a tick after every operation, as it would after a key press.
@@ -84,13 +85,18 @@ export class TrialDriver {
     return intent;
   }
 
-  private use(world: TrialWorld, name: string): string | null {
+  private use(world: TrialWorld, name: string, recorder: Recorder | undefined): string | null {
     const item = world.named(name);
     if (!item) return `there is no object ${name}.`;
     if (this.mustReach) {
       const box = world.boxOf(item);
       const middle: Vec3 = [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2, (box.min[2] + box.max[2]) / 2];
-      const reached = world.usable(sub(middle, world.eye()));
+      const look = sub(middle, world.eye());
+      const reached = world.usable(look);
+      if (reached === item && recorder) {
+        recorder.act({ act: 'operate', look: normalise(look) });
+        return null;
+      }
       if (reached !== item) return `${name} is out of reach from ${where(world)}${reached ? ` (${reached.object.name} is in the way)` : ''}.`;
     }
     world.use(item);

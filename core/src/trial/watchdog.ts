@@ -14,8 +14,8 @@ export interface TrialWorker {
 }
 
 export interface TrialOwner {
-  /** News of the run itself: states, and the report. */
-  heard(news: Extract<TrialNews, { type: 'state' | 'report' }>): void;
+  /** News of the run itself: states, reports, and what was recorded. */
+  heard(news: Extract<TrialNews, { type: 'state' | 'report' | 'walked' | 'recorded' }>): void;
   /** The run is over for good: it did not come back, or it failed. */
   stopped(finding: Finding): void;
 }

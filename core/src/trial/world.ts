@@ -139,6 +139,10 @@ export class TrialWorld {
     return [...this.byId.values()];
   }
 
+  get mapName(): string {
+    return this.inputs.map.name;
+  }
+
   get profile(): Profile {
     return this.inputs.profile;
   }
@@ -238,6 +242,12 @@ export class TrialWorld {
   fling(look: Vec3): void {
     this.look = look;
     this.hands?.fling(look);
+  }
+
+  /** On foot, or through everything. */
+  glide(): void {
+    this.walker.flying = !this.walker.flying;
+    this.print('system', this.walker.flying ? 'Gliding: solids do not stop you.' : 'On foot again.');
   }
 
   /** The usable object that a player looking along `direction` can reach, or null. */

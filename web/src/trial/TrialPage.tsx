@@ -24,6 +24,7 @@ import { TimeBar } from './TimeBar.tsx';
 import { Captions } from './captions.ts';
 import { loadRun, type LoadedRun } from './loadRun.ts';
 import { trialEnded } from '../state/trialRunSlice.ts';
+import { TrialAudio } from './trialAudio.ts';
 import type { TrialRun } from './trialRun.ts';
 
 interface Active extends LoadedRun {
@@ -97,6 +98,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
     stage.camera.fov = 72;
     let gone = false;
     let frame = 0;
+    let audio: TrialAudio | null = null;
 
     const begin = async () => {
       const world = selectWorld(store.getState());
@@ -119,7 +121,9 @@ function Walk({ build, again }: { build: Build; again(): void }) {
       let told = 0;
       let lines = 0;
       let ended = false;
-      const captions = new Captions(async (path) => new Uint8Array(await (await request(fileUrl(source, path))).arrayBuffer()));
+      const bytes = async (path: string) => (await request(fileUrl(source, path))).arrayBuffer();
+      const captions = new Captions(async (path) => new Uint8Array(await bytes(path)));
+      audio = new TrialAudio(bytes, profile.unit.metres);
       const tick = (now: number) => {
         frame = requestAnimationFrame(tick);
         const active = run.current;
@@ -141,9 +145,10 @@ function Walk({ build, again }: { build: Build; again(): void }) {
           }
           if (intents.length > 0) active.run.advance(intents, lookDirection(active));
         }
-        for (const { sound, volume, subtitles } of active.run.takeSounds()) {
-          void playSound(fileUrl(source, sound), volume);
-          if (subtitles) void captions.begin(subtitles, state.time);
+        audio?.listen(state.eye, lookDirection(active));
+        for (const played of active.run.takeSounds()) {
+          void audio?.play(played);
+          if (played.subtitles) void captions.begin(played.subtitles, state.time);
         }
         active.scene.update();
         active.scene.showFrom(state.eye);
@@ -186,6 +191,7 @@ function Walk({ build, again }: { build: Build; again(): void }) {
     return () => {
       gone = true;
       cancelAnimationFrame(frame);
+      audio?.dispose();
       const active = run.current;
       if (active) {
         dispatch(trialFound(active.run.findings));
@@ -331,7 +337,8 @@ function Walk({ build, again }: { build: Build; again(): void }) {
               <h2>Walk through {build.map}</h2>
               <p className="mb-2">
                 Click to look around with the mouse, or use the keyboard alone. <kbd>W A S D</kbd> or <kbd>arrows</kbd> walk, <kbd>Q</kbd> operates
-                and picks up, <kbd>F</kbd> throws, <kbd>Space</kbd> jumps, <kbd>C</kbd> crouches, <kbd>G</kbd> glides, <kbd>P</kbd> pauses, <kbd>O</kbd> takes one step, <kbd>Esc</kbd> frees the pointer.
+                and picks up, <kbd>F</kbd> throws, <kbd>Space</kbd> jumps, <kbd>C</kbd> crouches, <kbd>G</kbd> glides, <kbd>P</kbd> pauses,{' '}
+                <kbd>O</kbd> takes one step, <kbd>Esc</kbd> frees the pointer.
               </p>
               {stale && (
                 <p className="severity warning text-wrap">
@@ -398,10 +405,3 @@ const RELOAD_DELAY = 700;
 
 const NO_LINES: readonly ConsoleLine[] = [];
 const ENDINGS = { won: 'The run is won', fell: 'Fell out of the world', died: 'Lost all health', stopped: 'The run was ended' };
-
-async function playSound(url: string, volume: number): Promise<void> {
-  const audio = new Audio(url);
-  audio.volume = Math.max(0, Math.min(1, volume));
-  // Browsers refuse sound before the first gesture; that is theirs to decide.
-  await audio.play().catch(() => {});
-}

@@ -1,6 +1,6 @@
 /** A built map as the game would show it: lightmapped GLB, textures by material name, objects that move. */
 
-import type { Quaternion} from 'three';
+import type { Quaternion } from 'three';
 import { Color, Scene, type Texture, type WebGLRenderer } from 'three';
 import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
 import { groupsSeenFrom, type VisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';

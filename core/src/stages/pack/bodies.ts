@@ -25,8 +25,10 @@ const GRID = 4096;
 export async function modelBodies(packing: Pick<PackingInputs, 'bodies' | 'models' | 'metresPerUnit'>, readFile: ReadFile | undefined) {
   const bodies: Record<string, ModelBody> = {};
   for (const [path, { mass, friction }] of Object.entries(packing.bodies)) {
-    const { file, bounds } = own(packing.models, path) ?? {};
-    let hulls = file && readFile ? await collisionHulls(path, await readFile(path), packing.metresPerUnit) : [];
+    const bounds = own(packing.models, path)?.bounds;
+    // A stock file may be missing from the install, which is a finding of the set-up.
+    const bytes = await readFile?.(path).catch(() => null);
+    let hulls = bytes ? await collisionHulls(path, bytes, packing.metresPerUnit) : [];
     if (hulls.length === 0 && bounds)
       hulls = [[0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [0, 1, 2].map((a) => (i & (1 << a) ? bounds.max : bounds.min)[a]))];
     if (hulls.length > 0) bodies[path] = { mass, friction, hulls };

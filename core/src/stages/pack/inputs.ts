@@ -1,6 +1,6 @@
 /** What the packing is made from, beside what the other stages made. */
 
-import { assetRecord, findMaterial, type CrateWorld } from '../../crate/world.ts';
+import { assetRecord, findFile, findMaterial, type CrateWorld } from '../../crate/world.ts';
 import type { GameMap, MapObject, Solid } from '../../document/schema.ts';
 import { MATERIAL_PICTURES } from '../../library/usage.ts';
 import { litLights } from '../../map/lights.ts';
@@ -39,8 +39,8 @@ export interface PackingInputs {
   shown: Record<string, string>;
   /** By path; `file` where it is the crate's own. */
   models: Record<string, { bounds?: Box3; file?: OwnFile }>;
-  /** Of models that physics moves, by path: kilograms, and the friction of their surface. */
-  bodies: Record<string, { mass: number; friction: number }>;
+  /** Of models that physics moves, by path: kilograms, the friction of their surface, and what their file holds. */
+  bodies: Record<string, { mass: number; friction: number; sha256: string }>;
   /** Forms of what stops players, and the kind of surface of each of their faces, empty where none is stated. */
   collision: Record<string, { solid: Solid; surfaces: string[] }>;
   /** Lua by path. The map only names them, but they travel with it and make a build of it another one. */
@@ -112,7 +112,7 @@ function movableBodies(world: CrateWorld, objects: readonly MapObject[]): Packin
     const record = assetRecord(world, path)!;
     const surfaces = (record.slots ?? []).flatMap(({ material }) => findMaterial(world, material)?.material.surface ?? []);
     const friction = world.profile.surfaces.find(({ id }) => id === surfaces[0])?.friction ?? PLAIN_FRICTION;
-    bodies[path] = { mass: record.collision!.mass, friction };
+    bodies[path] = { mass: record.collision!.mass, friction, sha256: findFile(world, path)?.sha256 ?? '' };
   }
   return bodies;
 }
