@@ -13,12 +13,14 @@ import type { MapObject, PropertyValue, TrialStep } from '../document/schema.ts'
 import type { ScriptPlace } from '../script/run.ts';
 import { TrialDriver } from './driver.ts';
 import { runTrial, type TrialReport } from './headless.ts';
+import type { LiveEdit } from './liveMap.ts';
 import type { Intent } from './move.ts';
 import { Playback, playWalk, Recorder, type WalkReport } from './record.ts';
 import type { ConsoleLine } from './console.ts';
 import type { Delivery } from './signals.ts';
 import type { Walk, WalkAct } from './walk.ts';
-import { isGone, TrialWorld, type Offer, type PlayedSound, type TrialInputs, type TrialObject } from './world.ts';
+import { isGone, type TrialObject } from './objects.ts';
+import { TrialWorld, type Offer, type PlayedSound, type TrialInputs } from './world.ts';
 
 /** What the owner says. Every order but `demonstrate` is answered by one `state` or `report`. */
 export type TrialOrder =
@@ -37,6 +39,8 @@ export type TrialOrder =
   | { type: 'fling'; look: Vec3 }
   /** Scripts that were changed while it runs, by path. */
   | { type: 'scripts'; scripts: Record<string, string> }
+  /** What was edited in the map while it runs. */
+  | { type: 'edit'; edit: LiveEdit }
   /** A line of Lua that was typed while it runs. */
   | { type: 'evaluate'; text: string }
   | { type: 'glide' }
@@ -85,8 +89,10 @@ export interface TrialState {
   /** Signals that were sent since the last state. */
   deliveries: Delivery[];
   findings: Finding[];
-  /** Objects that are shown from now on: all of them in the first state. */
+  /** Objects that are shown from now on, or anew: all of them in the first state. */
   objects: ShownObject[];
+  /** Ids of objects that are shown no longer. */
+  removed: string[];
   changed: Change[];
   /** In a demonstration: its step, from 1 on, and where it walks. */
   demonstration: { step: number; walk: Vec3 } | null;
@@ -107,6 +113,7 @@ export class TrialSession {
   private printed = 0;
   /** What was told last of every object, as text. */
   private readonly shown = new Map<string, string>();
+  private readonly told = new Set<string>();
 
   /** @param report hears what went wrong within, which is for us */
   constructor(
@@ -166,6 +173,10 @@ export class TrialSession {
     if (order.type === 'scripts') {
       recorder.touched = true;
       world.reload(order.scripts);
+    } else if (order.type === 'edit') {
+      recorder.touched = true;
+      world.edit(order.edit);
+      for (const id of Object.keys(order.edit.objects)) this.shown.delete(id);
     } else if (order.type === 'advance') {
       for (const intent of order.intents) this.advance(recorder, intent);
       return this.tell(this.playback ? world.look : order.look);
@@ -203,9 +214,12 @@ export class TrialSession {
       const before = this.shown.get(item.id);
       if (text === before) continue;
       this.shown.set(item.id, text);
-      if (before === undefined) objects.push({ id: item.id, object: item.object, box: world.boxOf(item), ...state });
+      if (before === undefined) objects.push({ id: item.id, object: item.object, box: world.objects.boxOf(item), ...state });
       else changed.push({ id: item.id, ...state });
     }
+    const removed = [...this.told].filter((id) => !world.objects.get(id));
+    for (const id of removed) this.told.delete(id);
+    for (const { id } of objects) this.told.add(id);
     const lines = world.console.since(this.printed);
     this.printed = world.console.printed;
     this.post({
@@ -223,6 +237,7 @@ export class TrialSession {
         deliveries: world.signals.take(),
         findings: [...world.findings],
         objects,
+        removed,
         changed,
         demonstration: this.driver && { step: this.driver.results.length + 1, walk: this.walk },
         played: this.playback && { look: world.look },
@@ -239,7 +254,7 @@ function actOf(order: Extract<TrialOrder, { type: 'operate' | 'fling' | 'glide' 
 
 const present = (world: TrialWorld, item: TrialObject): Present => ({
   properties: { ...item.properties },
-  pose: world.poseOf(item),
+  pose: world.objects.poseOf(item),
   gone: isGone(item),
-  live: world.liveOf(item),
+  live: world.objects.liveOf(item),
 });

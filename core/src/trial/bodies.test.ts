@@ -33,10 +33,10 @@ const steps = (count: number, intent: Partial<Intent> = {}) => {
 };
 const seconds = (time: number, intent: Partial<Intent> = {}) => steps(Math.round(time / TIME_STEP), intent);
 const at = (id: string): Vec3 => {
-  const item = world.objects.find((one) => one.id === id)!;
-  return item.object.position.map((v, i) => v + world.poseOf(item).offset[i]) as Vec3;
+  const item = [...world.objects].find((one) => one.id === id)!;
+  return item.object.position.map((v, i) => v + world.objects.poseOf(item).offset[i]) as Vec3;
 };
-const live = (name: string, property: string) => world.value(world.named(name)!, property);
+const live = (name: string, property: string) => world.objects.value(world.objects.named(name)!, property);
 const TOWARDS_X: Vec3 = [1, 0, 0];
 
 // Formulas: Halliday, Resnick, Walker, Fundamentals of Physics (from memory), as any handbook of mechanics has them.
@@ -268,7 +268,7 @@ describe('what moves and what is in its way', () => {
       { signals: [{ from: 'start', event: 'spawned', to: { object: 'l', action: 'open' }, delay: 0 }] },
     );
     seconds(1);
-    expect(world.poseOf(world.named('lift')!).turn).toEqual([0, 0, 0, 1]);
+    expect(world.objects.poseOf(world.objects.named('lift')!).turn).toEqual([0, 0, 0, 1]);
   });
 
   it('a belt carries players and things, until it is stopped', async () => {
@@ -312,11 +312,11 @@ describe('things to take along', () => {
     };
     await begin(objects);
     seconds(0.3);
-    world.use(world.named('lamp_a')!);
+    world.use(world.objects.named('lamp_a')!);
     steps(2);
     expect([live('lamp_a', 'taken'), live('lamp_a', 'ready')]).toEqual([1, 0]);
     expect(world.usable([1, 0, -0.4])?.object.name).not.toBe('lamp_a');
-    world.use(world.named('oil')!);
+    world.use(world.objects.named('oil')!);
     steps(2);
     expect([live('lamp_a', 'ready'), live('oil', 'ready')]).toEqual([1, 1]);
   });

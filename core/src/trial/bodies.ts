@@ -13,7 +13,7 @@ import { massOf } from '../profile/player.ts';
 import type { Profile } from '../profile/schema.ts';
 import { hullSolid } from '../solid/hull.ts';
 import { solidVolume } from '../solid/solid.ts';
-import type { ModelBody } from '../stages/pack/bodies.ts';
+import { PLAIN_FRICTION, type ModelBody } from '../stages/pack/bodies.ts';
 import { obstacleFromPlanes, poseObstacle, type Obstacle } from './collide.ts';
 import { heightOf, type Walker } from './move.ts';
 
@@ -21,8 +21,6 @@ import { heightOf, type Walker } from './move.ts';
 const WATER = 1000;
 /** Share of its speed that a body under water loses in a second, about (from memory; a matter of taste). */
 const WATER_DRAG = 2;
-/** Friction of what states none. */
-const PLAIN = 0.6;
 /**
  * By what share of its radius the player's body is smaller than the player: walking ends before things, and physics must
  * not take that for a blow.
@@ -224,7 +222,7 @@ export class Bodies {
       if (!boxesTouch(box, on) || box.min[2] < on.min[2]) continue;
       const lacking = scale(sub(flow, this.velocity(id)), this.m);
       // The surface itself stands still, so that what it gives is twice its friction: once to make up for that.
-      const grip = PLAIN * this.profile.player.gravity * this.m * this.world.timestep;
+      const grip = PLAIN_FRICTION * this.profile.player.gravity * this.m * this.world.timestep;
       const far = length(lacking);
       if (far > 1e-6) this.impulse(body, scale(lacking, (body.mass() * (grip + Math.min(grip, far))) / far));
     }
@@ -377,7 +375,7 @@ export class Bodies {
 
   private frictionOf({ surfaces }: Obstacle): number {
     const kinds = (surfaces ?? []).flatMap((id) => this.profile.surfaces.find((surface) => surface.id === id)?.friction ?? []);
-    return kinds.length > 0 ? kinds.reduce((sum, friction) => sum + friction, 0) / kinds.length : PLAIN;
+    return kinds.length > 0 ? kinds.reduce((sum, friction) => sum + friction, 0) / kinds.length : PLAIN_FRICTION;
   }
 
   private metres = ([x, y, z]: Vec3) => ({ x: x * this.m, y: y * this.m, z: z * this.m });

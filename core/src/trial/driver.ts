@@ -86,10 +86,10 @@ export class TrialDriver {
   }
 
   private use(world: TrialWorld, name: string, recorder: Recorder | undefined): string | null {
-    const item = world.named(name);
+    const item = world.objects.named(name);
     if (!item) return `there is no object ${name}.`;
     if (this.mustReach) {
-      const box = world.boxOf(item);
+      const box = world.objects.boxOf(item);
       const middle: Vec3 = [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2, (box.min[2] + box.max[2]) / 2];
       const look = sub(middle, world.eye());
       const reached = world.usable(look);
@@ -125,9 +125,9 @@ const where = (world: TrialWorld): string => world.walker.feet.map((v) => Math.r
 
 /** What is wrong with an expectation, as a sentence, or null. */
 function expectation(world: TrialWorld, expected: { object: string; property: string; equals: unknown }): string | null {
-  const item = world.named(expected.object);
+  const item = world.objects.named(expected.object);
   if (!item) return `there is no object ${expected.object}.`;
-  const value = world.value(item, expected.property);
+  const value = world.objects.value(item, expected.property);
   const same =
     typeof value === 'number' && typeof expected.equals === 'number' ? Math.abs(value - expected.equals) < 1e-6 : value === expected.equals;
   return same ? null : `${expected.object}.${expected.property} is ${JSON.stringify(value)}, not ${JSON.stringify(expected.equals)}.`;

@@ -14,11 +14,15 @@ export interface FateWorld {
   print(kind: 'system', text: string): void;
 }
 
+/** Seconds after an edit for which it counts as the cause of a fall. */
+const FORGIVING = 10;
+
 export class Fate {
   /** Points left; null where the game counts none. */
   health: number | null;
   /** Where the player comes back to, and whether it stood anywhere since it last did. */
   private refuge: { item: Item; stood: boolean } | null = null;
+  private forgiven = 0;
 
   /**
    * @param full points of health at the start; null where the game counts none
@@ -79,9 +83,15 @@ export class Fate {
     });
   }
 
+  /** The map was edited under the player: whoever falls out of the world because of it comes back. */
+  forgive(): void {
+    this.forgiven = this.world.time + FORGIVING;
+  }
+
   /** Puts the player back to where it last was safe; false where that is nowhere. */
   private comeBack(how: string): boolean {
-    const { world, refuge } = this;
+    const { world } = this;
+    const refuge = this.refuge ?? (this.start && world.time < this.forgiven ? { item: this.start, stood: true } : null);
     if (!refuge) return false;
     const { id, object } = refuge.item;
     if (!refuge.stood) {

@@ -41,7 +41,7 @@ export async function runTrial(inputs: TrialInputs, watcher: TrialWatcher = {}, 
   };
   rest(SETTLE);
   const own = inputs.map.settings.trial;
-  const basic: TrialStep[] = world.objects
+  const basic: TrialStep[] = [...world.objects]
     .filter(({ parts }) => parts.some(({ part }) => part.objective === 'operate'))
     .map((o) => ({ use: o.object.name }));
   const driver = new TrialDriver(inputs.profile, own.length > 0 ? own : basic, own.length > 0);

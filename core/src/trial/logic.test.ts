@@ -28,7 +28,7 @@ const steps = (count: number, move: [number, number, number] = [0, 0, 0]) => {
 const seconds = (time: number) => Math.round(time / TIME_STEP);
 /** How often an event went along a signal. */
 const fired = (text: string) => world.console.since(0).filter((line) => line.kind === 'signal' && line.text.startsWith(text)).length;
-const live = (name: string, property: string) => world.value(world.named(name)!, property);
+const live = (name: string, property: string) => world.objects.value(world.objects.named(name)!, property);
 
 describe('a relay', () => {
   const objects = { r: made('relay', 'relay', [0, 0, 50]), c: made('counter', 'tally', [0, 0, 50], { target: 100 }) };

@@ -1,4 +1,5 @@
-import { isGone, type TrialWorld } from './world.ts';
+import { isGone } from './objects.ts';
+import type { TrialWorld } from './world.ts';
 
 /**
  * A hash of everything in a running world that is not in its scripts: where the player and all things are, what their
@@ -12,7 +13,7 @@ export function stateHash(world: TrialWorld): string {
     JSON.stringify([world.time, world.ended, world.health, feet, velocity, onGround, climbing, flying, crouching, swimming]),
   );
   for (const item of world.objects)
-    hash = fnv(hash, JSON.stringify([item.id, item.properties, world.poseOf(item), isGone(item), item.parts.map(({ life }) => life.state)]));
+    hash = fnv(hash, JSON.stringify([item.id, item.properties, world.objects.poseOf(item), isGone(item), item.parts.map(({ life }) => life.state)]));
   return (hash >>> 0).toString(16).padStart(8, '0');
 }
 

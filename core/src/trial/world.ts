@@ -3,26 +3,25 @@
  * and scripts. It knows nothing of screens; the browser and the headless run drive the same class in fixed steps.
  */
 
-import type { MapObject, PropertyValue } from '../document/schema.ts';
 import type { Finding } from '../finding.ts';
-import { boxWithModel, modelOf } from '../map/objectBox.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
-import { AT_REST, composeTurns, isAtRest, posePoint, turnAbout, type Pose } from '../math/pose.ts';
-import { add, addScaled, sub, type Vec3 } from '../math/vec3.ts';
+import { add, addScaled, type Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
-import type { Climb, Item, Life, Part, PartHost } from '../part/part.ts';
+import type { Item, PartHost } from '../part/part.ts';
 import { loadRapier, type Rapier } from '../physics/rapier.ts';
-import { collides, factOf, movesFreely, partsOf } from '../profile/parts.ts';
 import { classOf, type Profile } from '../profile/schema.ts';
 import { boxInSolid } from '../solid/boxInSolid.ts';
 import type { Collision } from '../stages/pack/collisionBin.ts';
 import type { RuntimeMap } from '../stages/pack/runtime.ts';
-import { Bodies, type Liquid } from './bodies.ts';
-import { obstacleFromBox, obstacleFromPlanes, poseObstacle, SKIN, type Obstacle } from './collide.ts';
+import { Bodies } from './bodies.ts';
+import { obstacleFromPlanes, overlapping, type Obstacle } from './collide.ts';
 import { TrialConsole, type ConsoleLine } from './console.ts';
+import { climbAt, dragOn, liquidsOf, waterAt } from './environment.ts';
 import { Fate } from './fate.ts';
 import { Hands } from './hands.ts';
+import type { LiveEdit } from './liveMap.ts';
 import { heightOf, newWalker, stepWalker, type Intent, type Walker } from './move.ts';
+import { isGone, TrialObjects, type TrialObject } from './objects.ts';
 import { reachedAhead } from './reach.ts';
 import { TrialScripts, type ScriptWorld, type TrialWatcher } from './scripts.ts';
 import { Signals } from './signals.ts';
@@ -50,16 +49,6 @@ export interface PlayedSound {
   at?: Vec3;
 }
 
-export interface TrialObject extends Item {
-  parts: readonly { part: Part; life: Life<object> }[];
-  climbs: readonly Climb[];
-  /** What stops players, where the map has it. */
-  rest: Obstacle | null;
-  /** Where parts have moved it to, and whether they took it away, in the step before this one. */
-  pose: Pose;
-  wasGone: boolean;
-}
-
 /** What the player can do with what is before it. */
 export interface Offer {
   does: 'operate' | 'pick up' | 'set down';
@@ -68,11 +57,10 @@ export interface Offer {
 
 /** Sounds that are kept for whoever plays them. */
 const SOUND_LIMIT = 100;
+/** Steps of height by which a player is lifted out of what was edited around it. */
+const RISES = 40;
 /** Length of a stride, in radii of a player. */
 const STRIDE = 6;
-
-/** Whether an object is no longer there. */
-export const isGone = ({ parts }: TrialObject): boolean => parts.some(({ part, life }) => part.gone?.(life));
 
 export class TrialWorld {
   readonly console = new TrialConsole();
@@ -87,8 +75,7 @@ export class TrialWorld {
   readonly signals: Signals;
   readonly bodies: Bodies | null;
   readonly hands: Hands | null;
-  private readonly byId = new Map<string, TrialObject>();
-  private readonly byName = new Map<string, TrialObject>();
+  readonly objects: TrialObjects;
   private readonly surround: Surround;
   private readonly start: TrialObject | null;
   private readonly fate: Fate;
@@ -97,15 +84,15 @@ export class TrialWorld {
   private readonly traffic: Traffic;
   private walked = 0;
 
-  private constructor(
-    private readonly inputs: TrialInputs,
-    watcher: TrialWatcher,
-    rapier: Rapier | null,
-  ) {
-    const { profile, map, collision } = inputs;
+  private readonly inputs: TrialInputs;
+
+  private constructor(given: TrialInputs, watcher: TrialWatcher, rapier: Rapier | null) {
+    // Edits change it while it runs, and it belongs to whoever began the run.
+    this.inputs = { ...given, map: { ...given.map, models: { ...given.map.models }, bodies: { ...given.map.bodies } } };
+    const { profile, map, collision } = this.inputs;
     this.bodies = rapier && new Bodies(rapier, profile, TIME_STEP);
     this.hands = this.bodies && new Hands(this.bodies, profile, (id) => this.print('system', `${this.nameOf(id)} slipped out of hand.`));
-    this.scripts = new TrialScripts(this.forScripts(), watcher, inputs.scripts);
+    this.scripts = new TrialScripts(this.forScripts(), watcher, given.scripts);
     this.signals = new Signals(this.forSignals(), map.name, map.signals);
     this.surround = new Surround(profile.player.height);
     this.traffic = new Traffic({
@@ -116,8 +103,9 @@ export class TrialWorld {
       walker: (this.walker = newWalker([0, 0, 0])),
     });
     for (const { id, planes, surfaces } of collision.solids) this.setSolid(id, [obstacleFromPlanes(id, planes, surfaces)]);
-    for (const [id, object] of Object.entries(map.objects)) this.admit(id, object);
-    this.start = this.objects.find((item) => item.parts.some(({ part }) => part.start)) ?? null;
+    this.objects = new TrialObjects(profile, map, this.bodies, this.host);
+    for (const [id, object] of Object.entries(map.objects)) this.objects.admit(id, object);
+    this.start = [...this.objects].find((item) => item.parts.some(({ part }) => part.start)) ?? null;
     if (this.start) this.walker.feet = [...this.start.object.position];
     let floor = 0;
     for (const { box } of this.surround.all()) floor = Math.min(floor, box.min[2]);
@@ -133,10 +121,6 @@ export class TrialWorld {
     world.scripts.startUp(inputs.profile.scripts.startup);
     if (world.start) world.signals.emit(world.start, 'spawned');
     return world;
-  }
-
-  get objects(): TrialObject[] {
-    return [...this.byId.values()];
   }
 
   get mapName(): string {
@@ -169,27 +153,8 @@ export class TrialWorld {
 
   /** All that can stop a player and touches a box, where it is now. */
   near(box: Box3): Obstacle[] {
-    const found = this.surround.near(box);
-    for (const item of this.byId.values()) {
-      if (!item.rest || this.bodies?.has(item.id) || isGone(item)) continue;
-      const now = isAtRest(item.pose) ? item.rest : poseObstacle(item.rest, item.pose, item.object.position);
-      if (boxesTouch(now.box, box)) found.push(now);
-    }
+    const found = [...this.surround.near(box), ...this.objects.near(box)];
     return this.bodies ? [...found, ...this.bodies.near(box, this.hands!.held)] : found;
-  }
-
-  /** Where an object is, from its place in the map. */
-  poseOf(item: TrialObject): Pose {
-    return this.bodies?.pose(item.id) ?? item.pose;
-  }
-
-  /** Values of its parts beside its properties. */
-  liveOf({ parts }: TrialObject): Record<string, number> {
-    return Object.assign({}, ...parts.map(({ part, life }) => part.live?.(life.state)));
-  }
-
-  named(name: string): TrialObject | undefined {
-    return this.byName.get(name);
   }
 
   eye(): Vec3 {
@@ -204,17 +169,17 @@ export class TrialWorld {
     this.signals.newStep();
     this.scripts.newStep();
     this.timetable.runDue(this.time);
-    for (const { parts } of this.byId.values()) for (const { part, life } of parts) part.step?.(life);
-    for (const item of this.byId.values()) this.settle(item);
+    for (const { parts } of this.objects) for (const { part, life } of parts) part.step?.(life);
+    this.objects.settle();
     this.walk(intent);
     if (this.bodies) {
       this.hands!.step(this.walker, this.eye(), this.look, intent.move, TIME_STEP);
-      for (const { parts, rest } of this.byId.values())
+      for (const { parts, rest } of this.objects)
         for (const { part, life } of parts) if (rest && part.carries) this.bodies.convey(rest.box, part.carries(life));
-      this.bodies.step(this.walker, this.liquids());
+      this.bodies.step(this.walker, liquidsOf(this.objects));
       if (this.walker.ground) this.traffic.ride(this.bodies.moved(this.walker.ground.id));
     }
-    for (const { parts } of this.byId.values()) for (const { part, life } of parts) part.observe?.(life);
+    for (const { parts } of this.objects) for (const { part, life } of parts) part.observe?.(life);
     this.fate.moved();
   }
 
@@ -244,6 +209,25 @@ export class TrialWorld {
     this.hands?.fling(look);
   }
 
+  /** Takes what was edited in the map into the run. Parts keep what they were doing; the player is never lost by it. */
+  edit({ objects, solids, signals, paths, models, bodies, left }: LiveEdit): void {
+    const { map } = this.inputs;
+    Object.assign(map.models, models);
+    Object.assign(map.bodies, bodies);
+    if (paths) map.paths = paths;
+    if (signals) this.signals.replace(signals);
+    for (const [id, solid] of Object.entries(solids)) this.setSolid(id, solid ? [obstacleFromPlanes(id, solid.planes, solid.surfaces)] : []);
+    for (const [id, object] of Object.entries(objects)) {
+      const known = this.objects.get(id);
+      if (this.hands?.held === id) this.hands.release();
+      if (known) this.objects.dismiss(known);
+      if (object && !this.objects.admit(id, object, known)) this.print('system', `${object.name} moves only after the next build.`);
+    }
+    for (const sentence of left) this.print('system', sentence);
+    this.fate.forgive();
+    this.rise();
+  }
+
   /** On foot, or through everything. */
   glide(): void {
     this.walker.flying = !this.walker.flying;
@@ -255,9 +239,9 @@ export class TrialWorld {
     const { reach } = this.inputs.profile.player;
     const eye = this.eye();
     const things = [];
-    for (const item of this.byId.values()) {
+    for (const item of this.objects) {
       if (!item.parts.some(({ part }) => part.objective === 'operate') || isGone(item)) continue;
-      const box = this.boxNow(item);
+      const box = this.objects.boxNow(item);
       if (boxesTouch(box, { min: eye, max: eye }, reach))
         things.push({ id: item.id, item, box, position: add(item.object.position, item.pose.offset) });
     }
@@ -275,43 +259,19 @@ export class TrialWorld {
     if (event) this.signals.emit(item, event);
   }
 
-  /** The space of an object where it is at rest. */
-  boxOf(item: Item): Box3 {
-    return boxWithModel(this.inputs.profile, { ...item.object, properties: item.properties }, (model) => own(this.inputs.map.models, model));
-  }
-
   print(kind: ConsoleLine['kind'], text: string): void {
     this.console.print(this.time, kind, text);
   }
 
-  /** A property as scripts and expectations see it: live values of its parts first. */
-  value(item: TrialObject, property: string): PropertyValue | null {
-    return own(this.liveOf(item), property) ?? own(item.properties, property) ?? null;
-  }
-
-  /** Takes an object into the world, in place of what had its id. */
-  private admit(id: string, object: MapObject): void {
-    const { profile, map } = this.inputs;
-    const defaults = Object.fromEntries((classOf(profile, object.class)?.properties ?? []).map((p) => [p.id, p.default]));
-    // Scripts choose the keys, so nothing may be inherited.
-    const properties = Object.assign(Object.create(null), defaults, object.properties) as TrialObject['properties'];
-    const item: Item = { id, object, properties };
-    const parts = partsOf(profile, object.class).map((part) => ({ part, life: { item, state: part.begin?.(properties) ?? {}, host: this.host } }));
-    const box = this.boxOf(item);
-    const placed = { class: object.class, properties };
-    const body = movesFreely(profile, placed) ? own(map.bodies, modelOf(profile, placed)) : undefined;
-    const known = Object.assign(item, {
-      parts,
-      climbs: parts.flatMap(({ part }) => part.climb?.(object, box) ?? []),
-      rest: collides(profile, placed) ? this.restOf(item) : null,
-      pose: AT_REST,
-      wasGone: false,
-    });
-    this.byId.set(id, known);
-    this.byName.set(object.name, known);
-    if (!this.bodies) return;
-    if (body && this.bodies.addLoose(id, object, body)) return;
-    this.bodies.setDriven(id, known.rest);
+  /** Lifts a player out of what was built around it, as far as there is anything free above. */
+  private rise(): void {
+    const { player } = this.inputs.profile;
+    const half: Vec3 = [player.radius, player.radius, heightOf(player, this.walker) / 2];
+    for (let i = 0; i < RISES; i++) {
+      const { min, max } = this.playerBox();
+      if (overlapping(this.near({ min, max }), addScaled(this.walker.feet, [0, 0, 1], half[2]), half).length === 0) return;
+      this.walker.feet = addScaled(this.walker.feet, [0, 0, 1], player.stepHeight);
+    }
   }
 
   private setSolid(id: string, obstacles: Obstacle[]): void {
@@ -319,47 +279,10 @@ export class TrialWorld {
     this.bodies?.setFixed(id, obstacles);
   }
 
-  /** Takes note of where its parts have moved an object to. */
-  private settle(item: TrialObject): void {
-    const gone = isGone(item);
-    if (gone !== item.wasGone && !this.bodies?.has(item.id)) this.bodies?.setDriven(item.id, gone ? null : item.rest);
-    const pose = this.movedTo(item);
-    if (pose === item.pose && gone === item.wasGone) return;
-    item.pose = pose;
-    item.wasGone = gone;
-    this.bodies?.drive(item.id, pose, item.object.position);
-  }
-
-  /** What of an object stops players where the map has it: its box, turned as it is. */
-  private restOf(item: Item): Obstacle {
-    const { object } = item;
-    if (object.turn % 90 === 0) return obstacleFromBox(item.id, this.boxOf(item));
-    const straight = this.boxOf({ ...item, object: { ...object, turn: 0 } });
-    const turned = factOf(this.profile, object.class, 'upright') ? 0 : object.turn;
-    return poseObstacle(obstacleFromBox(item.id, straight), { offset: [0, 0, 0], turn: turnAbout([0, 0, 1], turned) }, object.position);
-  }
-
-  /** Where its parts want an object now; the same value as before where that has not changed. */
-  private movedTo({ parts, object, pose }: TrialObject): Pose {
-    let offset: Vec3 = [0, 0, 0];
-    let turn = AT_REST.turn;
-    for (const { part, life } of parts) {
-      const by = part.offset?.(life);
-      if (by) offset = add(offset, by);
-      const swing = part.swing?.(life);
-      if (!swing || swing.degrees === 0) continue;
-      const about = turnAbout(swing.axis, swing.degrees);
-      offset = add(offset, sub(posePoint({ offset: [0, 0, 0], turn: about }, swing.about, object.position), object.position));
-      turn = composeTurns(about, turn);
-    }
-    const same = offset.every((v, i) => v === pose.offset[i]) && turn.every((v, i) => v === pose.turn[i]);
-    return same ? pose : { offset, turn };
-  }
-
   private walk(intent: Intent): void {
     const { player } = this.inputs.profile;
     const { walker } = this;
-    const ground = walker.ground && this.byId.get(walker.ground.id);
+    const ground = walker.ground && this.objects.get(walker.ground.id);
     for (const { part, life } of ground?.parts ?? []) {
       const carried = part.carries?.(life);
       if (carried) this.traffic.ride(carried.map((v) => v * TIME_STEP) as Vec3);
@@ -368,39 +291,16 @@ export class TrialWorld {
     const far = player.runSpeed * TIME_STEP + Math.abs(walker.velocity[2]) * TIME_STEP + player.stepHeight + player.height;
     const box = this.playerBox();
     const around: Box3 = { min: box.min.map((v) => v - far) as Vec3, max: box.max.map((v) => v + far) as Vec3 };
-    stepWalker(walker, intent, this.near(around), player, TIME_STEP, { drag: this.dragHere(), climb: this.climbHere(), water: this.waterHere() });
+    stepWalker(walker, intent, this.near(around), player, TIME_STEP, {
+      drag: dragOn(this.objects),
+      climb: climbAt(this.objects, box),
+      water: waterAt(this.objects, box),
+    });
     if (walker.onGround) this.walked += Math.hypot(walker.feet[0] - before[0], walker.feet[1] - before[1]);
     if (this.walked < STRIDE * player.radius) return;
     this.walked = 0;
     const footstep = this.inputs.profile.surfaces.find(({ id }) => id === walker.ground?.surface)?.footstep;
     if (footstep) this.host.play(footstep, walker.crouching ? 0.2 : 0.5, '');
-  }
-
-  private liquids(): Liquid[] {
-    const liquids: Liquid[] = [];
-    for (const { parts } of this.byId.values())
-      for (const { part, life } of parts) {
-        const space = part.liquid?.(life);
-        if (space) liquids.push({ space, flow: this.flowOf(parts) });
-      }
-    return liquids;
-  }
-
-  private flowOf(parts: TrialObject['parts']): Vec3 {
-    return parts.reduce<Vec3>((sum, { part, life }) => add(sum, part.flow?.(life) ?? [0, 0, 0]), [0, 0, 0]);
-  }
-
-  private waterHere(): { depth: number; flow: Vec3 } | null {
-    const box = this.playerBox();
-    let deepest: { depth: number; flow: Vec3 } | null = null;
-    for (const { parts } of this.byId.values())
-      for (const { part, life } of parts) {
-        const space = part.liquid?.(life);
-        if (!space || !boxesTouch(space, box)) continue;
-        const depth = Math.min(1, (space.max[2] - Math.max(space.min[2], box.min[2])) / (box.max[2] - box.min[2]));
-        if (depth > (deepest?.depth ?? 0)) deepest = { depth, flow: this.flowOf(parts) };
-      }
-    return deepest;
   }
 
   private withinReach(): Obstacle[] {
@@ -409,16 +309,8 @@ export class TrialWorld {
     return this.near({ min: eye.map((v) => v - reach) as Vec3, max: eye.map((v) => v + reach) as Vec3 });
   }
 
-  /** The space of an object where it is now. */
-  private boxNow(item: TrialObject): Box3 {
-    const loose = this.bodies?.boxOf(item.id);
-    if (loose) return loose;
-    const box = this.boxOf(item);
-    return isAtRest(item.pose) ? box : poseObstacle(obstacleFromBox('', box), item.pose, item.object.position).box;
-  }
-
   private nameOf(id: string): string {
-    return this.byId.get(id)?.object.name ?? id;
+    return this.objects.get(id)?.object.name ?? id;
   }
 
   private forSignals() {
@@ -430,8 +322,8 @@ export class TrialWorld {
       },
       findings: this.findings,
       print: (kind: 'signal' | 'error', text: string) => this.print(kind, text),
-      item: (id: string) => this.byId.get(id),
-      act: ({ id }: Item, action: string, value: string | null) => this.act(this.byId.get(id)!, action, value),
+      item: (id: string) => this.objects.get(id),
+      act: ({ id }: Item, action: string, value: string | null) => this.act(this.objects.get(id)!, action, value),
       call: (script: string, value: string | null, source: string) => this.scripts.call(script, value, source),
       schedule: (seconds: number, run: () => void) => this.schedule(seconds, run),
     };
@@ -441,9 +333,9 @@ export class TrialWorld {
     return {
       findings: this.findings,
       print: (kind, text) => this.print(kind, text),
-      named: (name) => this.named(name),
-      value: ({ id }, property) => this.value(this.byId.get(id)!, property),
-      act: ({ id }, action, value) => this.act(this.byId.get(id)!, action, value),
+      named: (name) => this.objects.named(name),
+      value: ({ id }, property) => this.objects.value(this.objects.get(id)!, property),
+      act: ({ id }, action, value) => this.act(this.objects.get(id)!, action, value),
       win: (text) => this.win(text),
       schedule: (seconds, run) => this.schedule(seconds, run),
     };
@@ -490,8 +382,8 @@ export class TrialWorld {
   private readonly host: PartHost = {
     step: TIME_STEP,
     emit: (item, event) => this.signals.emit(item, event),
-    entered: ({ id }) => this.byId.get(id)!.parts.forEach(({ part, life }) => part.entered?.(life)),
-    act: ({ id }, action) => this.act(this.byId.get(id)!, action, null),
+    entered: ({ id }) => this.objects.get(id)!.parts.forEach(({ part, life }) => part.entered?.(life)),
+    act: ({ id }, action) => this.act(this.objects.get(id)!, action, null),
     say: (text) => this.print('say', text),
     play: (sound, volume, subtitles, at) =>
       void (this.sounds.length < SOUND_LIMIT && this.sounds.push({ sound, volume, subtitles, ...(at ? { at } : {}) })),
@@ -499,7 +391,7 @@ export class TrialWorld {
     hurt: (item, points) => this.fate.hurt(item, points),
     claim: (item) => this.fate.claim(item),
     path: (id) => own(this.inputs.map.paths, id),
-    extent: (item) => this.boxOf(item),
+    extent: (item) => this.objects.boxOf(item),
     playerIn: (item, space) => this.inSpace(item, this.playerBox(), space),
     thingsIn: (item, space) => {
       let count = 0;
@@ -507,31 +399,18 @@ export class TrialWorld {
       return count;
     },
     liveOf: (id, value) => {
-      const item = this.byId.get(id);
-      return item ? (own(this.liveOf(item), value) ?? null) : null;
+      const item = this.objects.get(id);
+      return item ? (own(this.objects.liveOf(item), value) ?? null) : null;
     },
     struck: ({ id }) => this.bodies?.struck(id) ?? 0,
     blocked: ({ id }) => {
-      const item = this.byId.get(id)!;
-      return item.rest !== null && this.traffic.blocked(item, item.rest, item.pose, this.movedTo(item));
+      const item = this.objects.get(id)!;
+      return item.rest !== null && this.traffic.blocked(item, item.rest, item.pose, this.objects.movedTo(item));
     },
   };
 
   private inSpace({ object }: Item, box: Box3, space: Box3): boolean {
     return boxesTouch(box, space) && (!object.shape || boxInSolid(box, object.shape, 0));
-  }
-
-  /** The least share of the walking speed that anything here leaves. */
-  private dragHere(): number {
-    let least = 1;
-    for (const { parts } of this.byId.values()) for (const { part, life } of parts) least = Math.min(least, part.drag?.(life) ?? 1);
-    return least;
-  }
-
-  private climbHere(): Climb | null {
-    const player = this.playerBox();
-    for (const { climbs } of this.byId.values()) for (const climb of climbs) if (boxesTouch(player, climb.space, SKIN * 2)) return climb;
-    return null;
   }
 
   /**

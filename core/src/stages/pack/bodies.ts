@@ -4,6 +4,7 @@ import { WebIO, type Node } from '@gltf-transform/core';
 import { KHRTextureBasisu } from '@gltf-transform/extensions';
 import { own } from '../../own.ts';
 import { UnreadableInput } from '../../unreadable.ts';
+import type { Box3 } from '../../math/box3.ts';
 import type { Vec3 } from '../../math/vec3.ts';
 import type { ReadFile } from './glbMaterials.ts';
 import { fromGltf } from './gltfSpace.ts';
@@ -18,6 +19,12 @@ export interface ModelBody {
   hulls: number[][];
 }
 
+/** Friction of what states none (common practice: dry wood on stone). */
+export const PLAIN_FRICTION = 0.6;
+
+/** The corners of a box. */
+export const boxHull = ({ min, max }: Box3): number[] => [0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [0, 1, 2].map((a) => (i & (1 << a) ? max : min)[a]));
+
 /** Grid in units on which corners are written: what lies nearer is rounding. */
 const GRID = 4096;
 
@@ -29,8 +36,7 @@ export async function modelBodies(packing: Pick<PackingInputs, 'bodies' | 'model
     // A stock file may be missing from the install, which is a finding of the set-up.
     const bytes = await readFile?.(path).catch(() => null);
     let hulls = bytes ? await collisionHulls(path, bytes, packing.metresPerUnit) : [];
-    if (hulls.length === 0 && bounds)
-      hulls = [[0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [0, 1, 2].map((a) => (i & (1 << a) ? bounds.max : bounds.min)[a]))];
+    if (hulls.length === 0 && bounds) hulls = [boxHull(bounds)];
     if (hulls.length > 0) bodies[path] = { mass, friction, hulls };
   }
   return bodies;

@@ -12,6 +12,7 @@ import type { Box3 } from '../../math/box3.ts';
 import type { Light } from '../../part/lightSource.ts';
 import type { MaterialType } from '../../profile/schema.ts';
 import type { BuildParameters } from '../contract/parameters.ts';
+import { PLAIN_FRICTION } from './bodies.ts';
 import { formOf, pick } from '../surface/form.ts';
 import { collides, type BuildMaterial, type MaterialContext } from '../surface/materials.ts';
 
@@ -99,9 +100,6 @@ export function packingInputs(world: CrateWorld, name: string, context: Material
     parameters,
   };
 }
-
-/** Friction of what states none (common practice: dry wood on stone). */
-export const PLAIN_FRICTION = 0.6;
 
 /** Mass and friction by model, of objects that physics moves. A model's friction is that of its first material with a surface. */
 function movableBodies(world: CrateWorld, objects: readonly MapObject[]): PackingInputs['bodies'] {
