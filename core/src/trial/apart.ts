@@ -28,8 +28,8 @@ export type TrialOrder =
   | { type: 'begin'; inputs: TrialInputs; walk?: Walk }
   /** The same run from start to end without a screen. */
   | { type: 'whole'; inputs: TrialInputs }
-  /** Walks by name, played back without a screen. */
-  | { type: 'walks'; inputs: TrialInputs; walks: Record<string, Walk> }
+  /** Walks by name, played back without a screen; `edit` is what has changed since the build. */
+  | { type: 'walks'; inputs: TrialInputs; walks: Record<string, Walk>; edit?: LiveEdit }
   /** Asks for what was recorded so far. */
   | { type: 'recorded' }
   /** So many steps, one per intent; in a demonstration only their number counts. `look` is where the player looks. */
@@ -154,7 +154,8 @@ export class TrialSession {
     if (order.type === 'walks') {
       const reports: WalkReport[] = [];
       const beat = this.beats();
-      for (const [name, walk] of Object.entries(order.walks)) reports.push(await playWalk(order.inputs, name, walk, this.watcher, beat));
+      for (const [name, walk] of Object.entries(order.walks))
+        reports.push(await playWalk(order.inputs, name, walk, { edit: order.edit, watcher: this.watcher, beat }));
       return this.post({ type: 'walked', reports });
     }
     if (order.type === 'begin') {
@@ -174,7 +175,8 @@ export class TrialSession {
       recorder.touched = true;
       world.reload(order.scripts);
     } else if (order.type === 'edit') {
-      recorder.touched = true;
+      // What has changed since the build belongs to the start of the run.
+      if (world.time > 0) recorder.touched = true;
       world.edit(order.edit);
       for (const id of Object.keys(order.edit.objects)) this.shown.delete(id);
     } else if (order.type === 'advance') {

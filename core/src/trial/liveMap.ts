@@ -16,6 +16,8 @@ import { collides } from '../stages/surface/materials.ts';
 export interface LiveEdit {
   /** Objects as they are now, null for those that are gone. */
   objects: Record<string, MapObject | null>;
+  /** Objects begin anew instead of going on with what they were doing. */
+  anew?: true;
   /** What stops players. */
   solids: Record<string, CollisionSolid | null>;
   /** All of them, where any has changed. */

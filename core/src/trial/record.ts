@@ -1,6 +1,7 @@
 /** Recording a run while it is played, and playing a walk back. */
 
 import type { Vec3 } from '../math/vec3.ts';
+import type { LiveEdit } from './liveMap.ts';
 import type { Intent } from './move.ts';
 import type { TrialWatcher } from './scripts.ts';
 import { stateHash } from './stateHash.ts';
@@ -139,24 +140,26 @@ export interface WalkReport {
   difference: WalkDifference | null;
 }
 
+export interface PlayOptions {
+  /** What has changed in the map since it was built. */
+  edit?: LiveEdit;
+  watcher?: TrialWatcher;
+  /** Called after every step. */
+  beat?(): void;
+}
+
 /**
  * Plays a walk back without a screen, and says whether it still works.
  *
- * @param beat called after every step
  * @throws UnreadableInput where an input says nothing
  */
-export async function playWalk(
-  inputs: TrialInputs,
-  name: string,
-  walk: Walk,
-  watcher: TrialWatcher = {},
-  beat: () => void = () => {},
-): Promise<WalkReport> {
+export async function playWalk(inputs: TrialInputs, name: string, walk: Walk, { edit, watcher, beat }: PlayOptions = {}): Promise<WalkReport> {
   const playback = new Playback(walk);
   const world = await TrialWorld.begin(inputs, watcher);
   try {
+    if (edit) world.edit(edit);
     const recorder = new Recorder(world);
-    while (!world.ended && playback.step(recorder)) beat();
+    while (!world.ended && playback.step(recorder)) beat?.();
     const now = recorder.walk(walk.map);
     const difference = compareWalks(walk, now, inputs.profile.player.radius * 2);
     return {

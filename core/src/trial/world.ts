@@ -210,7 +210,7 @@ export class TrialWorld {
   }
 
   /** Takes what was edited in the map into the run. Parts keep what they were doing; the player is never lost by it. */
-  edit({ objects, solids, signals, paths, models, bodies, left }: LiveEdit): void {
+  edit({ objects, anew, solids, signals, paths, models, bodies, left }: LiveEdit): void {
     const { map } = this.inputs;
     Object.assign(map.models, models);
     Object.assign(map.bodies, bodies);
@@ -221,7 +221,8 @@ export class TrialWorld {
       const known = this.objects.get(id);
       if (this.hands?.held === id) this.hands.release();
       if (known) this.objects.dismiss(known);
-      if (object && !this.objects.admit(id, object, known)) this.print('system', `${object.name} moves only after the next build.`);
+      if (object && !this.objects.admit(id, object, anew ? undefined : known))
+        this.print('system', `${object.name} moves only after the next build.`);
     }
     for (const sentence of left) this.print('system', sentence);
     this.fate.forgive();

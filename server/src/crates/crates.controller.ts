@@ -25,12 +25,14 @@ import { isScript } from '@violet-crate/core/crate/contents';
 import { own } from '@violet-crate/core/own';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { MapEditSchema, type MapEdit } from '@violet-crate/core/document/edit';
+import { readInputs } from '@violet-crate/core/trial/walk';
+import { readWalk, walkPath } from '@violet-crate/core/trial/walkFiles';
 import type { Response } from 'express';
 import { ImportsService } from '../assets/imports.service.ts';
 import { GamesService } from '../games/games.service.ts';
 import { Problem } from '../http/problem.ts';
 import { UPLOAD_LIMITS, uploadedPath } from '../http/upload.ts';
-import { ManifestDto, MapEditsDto, NewCrateDto, ScriptDto } from './crates.dto.ts';
+import { ManifestDto, MapEditsDto, NewCrateDto, ScriptDto, WalkDto } from './crates.dto.ts';
 import { CratesService, plannedPaths } from './crates.service.ts';
 
 /** Express 5 hands a wildcard over as its segments. */
@@ -131,6 +133,20 @@ export class CratesController {
     if (!isScript(file) || problem) throw new Problem(422, 'file-name', `"${joinPath(path)}": ${problem ?? 'a script’s name ends in .lua.'}`);
     this.crates.writeFiles(id, [{ path: file, bytes: new TextEncoder().encode(body.source) }]);
     return { path: file, sha256: this.crates.fileHash(id, file) };
+  }
+
+  @Put(':id/walks/:map/:name')
+  @ApiOperation({ summary: 'Saves a recorded run as a walk of a map; a known name is replaced.' })
+  saveWalk(@Param('id') id: string, @Param('map') map: string, @Param('name') name: string, @Body() body: WalkDto) {
+    const profile = this.games.profile(this.crates.view(id).manifest.profile);
+    this.crates.map(id, map);
+    const problem = nameProblem(profile, 'file', name);
+    if (problem) throw new Problem(422, 'file-name', `"${name}": ${problem}`);
+    const path = walkPath(map, name);
+    const text = JSON.stringify(body.walk);
+    readInputs(readWalk(text, path, map).inputs);
+    this.crates.writeFiles(id, [{ path, bytes: new TextEncoder().encode(text) }]);
+    return { path, sha256: this.crates.fileHash(id, path) };
   }
 
   @Delete(':id/files/*path')

@@ -98,6 +98,12 @@ export class ScriptDto {
   source!: string;
 }
 
+export class WalkDto {
+  @ApiProperty({ description: 'A recorded run: see docs/formats.md.' })
+  @IsObject()
+  walk!: object;
+}
+
 export class MapEditsDto {
   @ApiProperty({ description: 'Revision on which the edits were made.' })
   @IsInt()

@@ -2,10 +2,12 @@
 
 import type { WebGLRenderer } from 'three';
 import wasmUri from 'wasmoon/dist/glue.wasm?url';
-import { decodeCollision } from '@violet-crate/core/stages/pack/collisionBin';
+import { decodeCollision, type Collision } from '@violet-crate/core/stages/pack/collisionBin';
 import { decodeProbes } from '@violet-crate/core/stages/pack/probesBin';
 import type { RuntimeMap } from '@violet-crate/core/stages/pack/runtime';
 import { decodeVisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
+import { LiveMap } from '@violet-crate/core/trial/liveMap';
+import type { Walk } from '@violet-crate/core/trial/walk';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
@@ -16,34 +18,40 @@ import { TrialScene } from './trialScene.ts';
 export interface LoadedRun {
   run: TrialRun;
   scene: TrialScene;
+  /** What the run has of the map. */
+  live: LiveMap;
   /** Where the player looks at first, radians. */
   yaw: number;
 }
 
-/** @param alive false once the page has gone elsewhere; then what was begun is ended and null comes back */
+/**
+ * @param walk played back instead of being walked
+ * @param alive false once the page has gone elsewhere; then what was begun is ended and null comes back
+ */
 export async function loadRun(
   world: CrateWorld,
   build: Build,
   source: AssetSource,
   renderer: WebGLRenderer,
+  walk: Walk | undefined,
   alive: () => boolean,
 ): Promise<LoadedRun | null> {
   const file = async (name: string) => request(`/api/crates/${source.view.id}/builds/${build.id}/files/maps/${build.map}/${name}`);
   const binary = async (name: string) => new Uint8Array(await (await file(name)).arrayBuffer());
   const has = (name: string) => build.artefacts.some((artefact) => artefact.path.endsWith(`/${name}`));
-  if (!has('collision.bin')) throw new Error('This build was made by an earlier version. Build the map again.');
+  if (!has('collision.bin')) throw new Error(OLD_BUILD);
   const [glb, light, map, collision, visibility, probes] = await Promise.all([
     file('map.glb').then((r) => r.arrayBuffer()),
     has('lightmap.ktx2') ? file('lightmap.ktx2').then((r) => r.arrayBuffer()) : undefined,
     file('map.json').then((r) => r.json() as Promise<RuntimeMap>),
-    binary('collision.bin').then(decodeCollision),
+    binary('collision.bin').then(collisionOrOld),
     binary('visibility.bin').then(decodeVisibilityFile),
     has('probes.bin') ? binary('probes.bin').then(decodeProbes) : null,
   ]);
   if (!alive()) return null;
   const run = new TrialRun();
   try {
-    await run.begin({ profile: world.profile, map, collision, scripts: world.crate.scripts, wasmUri });
+    await run.begin({ profile: world.profile, map, collision, scripts: world.crate.scripts, wasmUri }, walk);
     const scene = new TrialScene(world, run.objects, source, renderer, { visibility, probes });
     await scene.load(glb, light, map.settings);
     if (!alive()) {
@@ -52,9 +60,19 @@ export async function loadRun(
       return null;
     }
     const start = [...run.objects.values()].find((o) => o.object.position.every((v, i) => v === run.state!.feet[i]));
-    return { run, scene, yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
+    return { run, scene, live: new LiveMap(map, collision), yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
   } catch (error) {
     run.end();
     throw Object.assign(error as Error, { findings: run.findings });
+  }
+}
+
+const OLD_BUILD = 'This build was made by an earlier version. Build the map again.';
+
+function collisionOrOld(bytes: Uint8Array): Collision {
+  try {
+    return decodeCollision(bytes);
+  } catch {
+    throw new Error(OLD_BUILD);
   }
 }

@@ -28,6 +28,8 @@ const state = (change: Partial<TrialState> = {}): TrialNews => ({
     deliveries: [],
     findings: [],
     objects: [],
+    removed: [],
+    played: null,
     changed: [],
     demonstration: null,
     ...change,

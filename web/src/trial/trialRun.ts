@@ -4,10 +4,14 @@ import type { Finding } from '@violet-crate/core/finding';
 import type { TrialStep } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { ShownObject, TrialNews, TrialState } from '@violet-crate/core/trial/apart';
+import type { LiveEdit } from '@violet-crate/core/trial/liveMap';
 import type { Intent } from '@violet-crate/core/trial/move';
+import type { Walk } from '@violet-crate/core/trial/walk';
 import { TrialWatchdog, type TrialWorker } from '@violet-crate/core/trial/watchdog';
 import type { TrialInputs } from '@violet-crate/core/trial/world';
 import type { ConsoleLine } from '@violet-crate/core/trial/console';
+
+export type Recorded = Pick<Extract<TrialNews, { type: 'recorded' }>, 'walk' | 'touched'>;
 
 /** Lines of the console that are kept. */
 const LINES = 2000;
@@ -15,7 +19,7 @@ const LINES = 2000;
 /** Starts a worker whose news go to `hear`, and whose end to `died`. */
 export type StartWorker = (hear: (news: TrialNews) => void, died: (reason: string) => void) => TrialWorker;
 
-const pageWorker: StartWorker = (hear, died) => {
+export const pageWorker: StartWorker = (hear, died) => {
   const worker = new Worker(new URL('./trialWorker.ts', import.meta.url), { type: 'module' });
   worker.onmessage = (event: MessageEvent<TrialNews>) => hear(event.data);
   worker.onerror = (event) => died(event.message || 'its worker could not be started');
@@ -25,12 +29,15 @@ const pageWorker: StartWorker = (hear, died) => {
 export class TrialRun {
   readonly objects = new Map<string, ShownObject>();
   readonly lines: ConsoleLine[] = [];
+  /** What it was begun with. */
+  inputs: TrialInputs | null = null;
   /** Null until the run has begun. */
   state: TrialState | null = null;
   /** Why the run was ended from outside. */
   stopped: Finding | null = null;
   private readonly watchdog: TrialWatchdog;
   private sounds: TrialState['sounds'] = [];
+  private readonly asked: ((recorded: Recorded) => void)[] = [];
   private started: { resolve(): void; reject(error: Error): void } | null = null;
 
   constructor(start: StartWorker = pageWorker) {
@@ -39,7 +46,10 @@ export class TrialRun {
       (reason) => this.watchdog.died(reason),
     );
     this.watchdog = new TrialWatchdog(worker, {
-      heard: (news) => void (news.type === 'state' && this.show(news.state)),
+      heard: (news) => {
+        if (news.type === 'state') this.show(news.state);
+        if (news.type === 'recorded') this.asked.splice(0).forEach((answer) => answer(news));
+      },
       stopped: (finding) => {
         this.stopped = finding;
         this.print('error', finding.message);
@@ -48,11 +58,12 @@ export class TrialRun {
     });
   }
 
-  /** Begins; resolves when the start-up function has run, and rejects where it never came back. */
-  begin(inputs: TrialInputs): Promise<void> {
+  /** Begins, or plays a walk back; resolves when the start-up function has run, and rejects where it never came back. */
+  begin(inputs: TrialInputs, walk?: Walk): Promise<void> {
     return new Promise((resolve, reject) => {
       this.started = { resolve, reject };
-      this.watchdog.say({ type: 'begin', inputs });
+      this.inputs = inputs;
+      this.watchdog.say({ type: 'begin', inputs, ...(walk ? { walk } : {}) });
     });
   }
 
@@ -86,6 +97,19 @@ export class TrialRun {
     this.watchdog.say({ type: 'glide' });
   }
 
+  /** What was recorded so far. */
+  recorded(): Promise<Recorded> {
+    return new Promise((resolve) => {
+      this.asked.push(resolve);
+      this.watchdog.say({ type: 'recorded' });
+    });
+  }
+
+  /** Takes what was edited in the map into the running world. */
+  edit(edit: LiveEdit): void {
+    this.watchdog.say({ type: 'edit', edit });
+  }
+
   /** Takes changed scripts into the running world. */
   reload(scripts: Record<string, string>): void {
     this.watchdog.say({ type: 'scripts', scripts });
@@ -112,6 +136,7 @@ export class TrialRun {
   private show(state: TrialState): void {
     this.state = state;
     for (const item of state.objects) this.objects.set(item.id, item);
+    for (const id of state.removed) this.objects.delete(id);
     for (const { id, ...change } of state.changed) Object.assign(this.objects.get(id)!, change);
     this.lines.push(...state.lines);
     this.sounds.push(...state.sounds);

@@ -10,6 +10,7 @@ import type { MapSettings } from '@violet-crate/core/document/schema';
 import { posePoint } from '@violet-crate/core/math/pose';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { ShownObject } from '@violet-crate/core/trial/apart';
+import type { ShownSolid } from '@violet-crate/core/trial/liveMap';
 import type { TrialBody, TrialThing } from '../part/look.ts';
 import { looksOf } from '../part/looks.ts';
 import { loadModel } from '../three/assets3d.ts';
@@ -17,10 +18,16 @@ import type { AssetSource } from '../api/assetUrl.ts';
 import { BuiltMap } from '../three/builtMap.ts';
 import { lightAt, lightByProbes } from '../three/probeLit.ts';
 import { freeTree } from '../three/stage3d.ts';
+import { LiveSolids } from './liveSolids.ts';
+
+/** Edges of what is not lit yet. */
+const UNBUILT = '#e5b45c';
 
 export class TrialScene {
   readonly scene = new Scene();
-  private readonly shown: { item: ShownObject; body: TrialBody; placed: Quaternion }[] = [];
+  /** What is drawn of every object that is shown; an object that was edited is another value. */
+  private readonly shown = new Map<string, { item: ShownObject; bodies: { body: TrialBody; placed: Quaternion }[] }>();
+  private live: LiveSolids | null = null;
   private readonly built: BuiltMap;
   private sky: Texture | null = null;
   private readonly m: number;
@@ -45,6 +52,8 @@ export class TrialScene {
       this.scene.backgroundIntensity = skyIntensity;
     }
     this.scene.add(await this.built.load(glb, light));
+    this.live = new LiveSolids(this.built, this.lookup.probes, this.m, UNBUILT);
+    this.scene.add(this.live.group);
     await Promise.all([...this.objects.values()].map((item) => this.addObject(item)));
   }
 
@@ -57,6 +66,8 @@ export class TrialScene {
   }
 
   private async addObject(item: ShownObject): Promise<void> {
+    const entry = { item, bodies: [] as { body: TrialBody; placed: Quaternion }[] };
+    this.shown.set(item.id, entry);
     const looks = looksOf(this.world.profile, item.object.class);
     const thing: TrialThing = {
       item,
@@ -78,25 +89,48 @@ export class TrialScene {
       bodies.push(body);
       break;
     }
+    // It may have been edited again, or removed, while its model was loaded.
+    if (this.shown.get(item.id) !== entry) {
+      bodies.forEach(({ node }) => freeTree(node));
+      return;
+    }
     for (const body of bodies) {
       this.scene.add(body.node);
-      this.shown.push({ item, body, placed: body.node.quaternion.clone() });
+      entry.bodies.push({ body, placed: body.node.quaternion.clone() });
     }
+  }
+
+  private dropObject(id: string): void {
+    for (const { body } of this.shown.get(id)?.bodies ?? []) {
+      this.scene.remove(body.node);
+      freeTree(body.node);
+    }
+    this.shown.delete(id);
+  }
+
+  /** Solids that were edited while the run goes on. */
+  editSolids(world: CrateWorld, solids: Readonly<Record<string, ShownSolid>>): void {
+    void this.live?.edit(world, solids);
   }
 
   /** Puts everything where the simulation has it now. */
   update(): void {
-    for (const { item, body, placed } of this.shown) {
-      if (body.update) {
-        body.update(item);
-        continue;
-      }
-      const { pose, object, gone } = item;
-      body.node.visible = !gone;
-      body.node.position.set(...toGltf(posePoint(pose, object.position, body.rest), this.m));
-      const [x, y, z, w] = pose.turn;
-      body.node.quaternion.set(x, z, 0 - y, w).multiply(placed);
+    for (const id of this.shown.keys()) if (!this.objects.has(id)) this.dropObject(id);
+    for (const item of this.objects.values()) {
+      if (this.shown.get(item.id)?.item === item) continue;
+      this.dropObject(item.id);
+      void this.addObject(item);
     }
+    for (const { item, bodies } of this.shown.values()) for (const one of bodies) this.place(item, one.body, one.placed);
+  }
+
+  private place(item: ShownObject, body: TrialBody, placed: Quaternion): void {
+    if (body.update) return body.update(item);
+    const { pose, object, gone } = item;
+    body.node.visible = !gone;
+    body.node.position.set(...toGltf(posePoint(pose, object.position, body.rest), this.m));
+    const [x, y, z, w] = pose.turn;
+    body.node.quaternion.set(x, z, 0 - y, w).multiply(placed);
   }
 
   dispose(): void {

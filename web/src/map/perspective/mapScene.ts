@@ -23,7 +23,6 @@ import {
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { modelOf, objectBox } from '@violet-crate/core/map/objectBox';
-import { projectPoint } from '@violet-crate/core/solid/projection';
 import { mapLights, mapSuns } from '@violet-crate/core/map/lights';
 import type { GameMap, MapObject, Solid } from '@violet-crate/core/document/schema';
 import { lerp, type Vec3 } from '@violet-crate/core/math/vec3';
@@ -34,6 +33,7 @@ import type { AssetSource } from '../../api/assetUrl.ts';
 import type { Ghost } from '../editing/ghost.ts';
 import { LINE_KINDS, memberLook } from '../member/members.ts';
 import { lookOf } from '../../part/looks.ts';
+import { solidGeometries } from '../../three/solidGeometry.ts';
 import { freeTree } from '../../three/stage3d.ts';
 import { shapeOf } from '@violet-crate/core/solid/shape';
 import type { Selection } from '../../state/viewSlice.ts';
@@ -109,32 +109,11 @@ function chunkGroup(
 ): Group {
   const group = new Group();
   const { profile } = world;
-  const m = profile.unit.metres;
-  const batches = new Map<string, { positions: number[]; normals: number[]; uvs: number[] }>();
-  for (const id of ids) {
-    const solid = solids[id];
-    for (const { face, winding } of shapeOf(solid).polygons) {
-      const { material, ...projection } = solid.faces[face];
-      const found = findMaterial(world, material);
-      const type = found && materialType(profile, found.material.type);
-      if (type && !type.drawn && !look.undrawn) continue;
-      let batch = batches.get(material);
-      if (!batch) batches.set(material, (batch = { positions: [], normals: [], uvs: [] }));
-      const normal = toGltf(projection.normal, 1);
-      for (let i = 2; i < winding.length; i++) {
-        for (const corner of [0, i - 1, i]) {
-          batch.positions.push(...toGltf(winding[corner], m));
-          batch.normals.push(...normal);
-          batch.uvs.push(...projectPoint(projection, winding[corner], found?.material.unitsPerRepeat ?? 64));
-        }
-      }
-    }
-  }
-  for (const [name, batch] of batches) {
-    const geometry = new BufferGeometry();
-    geometry.setAttribute('position', new BufferAttribute(Float32Array.from(batch.positions), 3));
-    geometry.setAttribute('normal', new BufferAttribute(Float32Array.from(batch.normals), 3));
-    geometry.setAttribute('uv', new BufferAttribute(Float32Array.from(batch.uvs), 2));
+  for (const [name, geometry] of solidGeometries(
+    world,
+    ids.map((id) => solids[id]),
+    look.undrawn,
+  )) {
     const found = findMaterial(world, name);
     const texture = found ? previewTexture(source, found.material, onTexture) : null;
     const type = found && materialType(profile, found.material.type);

@@ -1,0 +1,223 @@
+/** A test run in a picture: the loop between the run, its scene and sound, the keys, and whoever shows the words. */
+
+import { ReinhardToneMapping } from 'three';
+import type { CrateWorld } from '@violet-crate/core/crate/world';
+import type { TrialStep } from '@violet-crate/core/document/schema';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
+import type { ConsoleLine } from '@violet-crate/core/trial/console';
+import type { LiveMap } from '@violet-crate/core/trial/liveMap';
+import type { Intent } from '@violet-crate/core/trial/move';
+import type { Walk } from '@violet-crate/core/trial/walk';
+import { TIME_STEP, type Offer } from '@violet-crate/core/trial/world';
+import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
+import { request } from '../api/http.ts';
+import type { Build } from '../api/types.ts';
+import { Stage3d } from '../three/stage3d.ts';
+import { Captions } from './captions.ts';
+import { lookDirection, readIntent, turnTowards } from './controls.ts';
+import { loadRun } from './loadRun.ts';
+import { RunClock } from './runClock.ts';
+import { TrialAudio } from './trialAudio.ts';
+import type { TrialRun } from './trialRun.ts';
+import type { TrialScene } from './trialScene.ts';
+
+/** What is said of a run beside its picture. */
+export interface Shown {
+  feet: Vec3;
+  yaw: number;
+  flying: boolean;
+  /** Share of the player's health; null where the game counts none. */
+  health: number | null;
+  offer: Offer | null;
+  lines: ConsoleLine[];
+  ended: TrialRun['ended'];
+  /** Why it was ended from outside. */
+  reason: string;
+  demonstration: string;
+  /** Subtitles of what plays. */
+  words: string;
+}
+
+export interface StageOwner {
+  shown(shown: Shown): void;
+  /** The run has begun. */
+  began(): void;
+  /** It is over, or was left; told once. */
+  over(run: TrialRun): void;
+}
+
+export interface StageSetting {
+  world: CrateWorld;
+  build: Build;
+  source: AssetSource;
+  /** Played back instead of being walked. */
+  walk?: Walk;
+}
+
+/** Milliseconds between two words about the run. */
+const TELL_EVERY = 120;
+
+export class TrialStage {
+  readonly keys = new Set<string>();
+  readonly clock = new RunClock();
+  private readonly stage: Stage3d;
+  private readonly audio: TrialAudio;
+  private readonly captions: Captions;
+  private run: TrialRun | null = null;
+  private scene: TrialScene | null = null;
+  private live: LiveMap | null = null;
+  private yaw = 0;
+  private pitch = -0.05;
+  private frame = 0;
+  private gone = false;
+  private told = 0;
+  private lines = 0;
+  private ended = false;
+
+  constructor(
+    host: HTMLElement,
+    private readonly setting: StageSetting,
+    private readonly owner: StageOwner,
+  ) {
+    const { source, world } = setting;
+    const bytes = async (path: string) => (await request(fileUrl(source, path))).arrayBuffer();
+    this.captions = new Captions(async (path) => new Uint8Array(await bytes(path)));
+    this.audio = new TrialAudio(bytes, world.profile.unit.metres);
+    this.stage = new Stage3d(host, '#000');
+    this.stage.renderer.toneMapping = ReinhardToneMapping;
+    this.stage.renderer.toneMappingExposure = 1.5;
+    this.stage.camera.near = 0.03;
+    this.stage.camera.fov = 72;
+  }
+
+  /** Loads the build and begins. @throws Error with `findings` where it cannot */
+  async begin(): Promise<void> {
+    const { world, build, source, walk } = this.setting;
+    const loaded = await loadRun(world, build, source, this.stage.renderer, walk, () => !this.gone);
+    if (!loaded) return;
+    const { scene } = loaded.scene;
+    this.stage.scene.add(scene);
+    this.stage.scene.background = scene.background;
+    this.stage.scene.backgroundIntensity = scene.backgroundIntensity;
+    Object.assign(this, { run: loaded.run, scene: loaded.scene, live: loaded.live, yaw: loaded.yaw });
+    this.follow(world);
+    this.owner.began();
+    let last = performance.now();
+    let frames = 0;
+    const tick = (now: number) => {
+      this.frame = requestAnimationFrame(tick);
+      const passed = (now - last) / 1000;
+      last = now;
+      if (++frames % 6 === 0) this.stage.keepFluent(passed);
+      this.tick(passed, now);
+    };
+    this.frame = requestAnimationFrame(tick);
+  }
+
+  get running(): TrialRun | null {
+    return this.run;
+  }
+
+  /** Takes the map as it is now into the run. */
+  follow(world: CrateWorld): void {
+    const change = this.live?.follow(world);
+    if (!change || !this.run) return;
+    this.run.edit(change.edit);
+    this.scene?.editSolids(world, change.shown);
+  }
+
+  operate = (): void => this.run?.operate(this.look());
+  fling = (): void => this.run?.fling(this.look());
+  glide = (): void => this.run?.glide();
+  demonstrate = (steps: TrialStep[]): void => this.run?.demonstrate(steps);
+
+  /** @param dx, dy movement of the pointer in pixels */
+  turn(dx: number, dy: number): void {
+    this.yaw -= dx * 0.0024;
+    this.pitch = Math.max(-1.5, Math.min(1.5, this.pitch - dy * 0.0024));
+  }
+
+  dispose(): void {
+    this.gone = true;
+    cancelAnimationFrame(this.frame);
+    this.audio.dispose();
+    if (this.run) this.tellOver(this.run);
+    this.run?.end();
+    this.scene?.dispose();
+    this.run = null;
+    this.stage.dispose();
+  }
+
+  private look = (): Vec3 => lookDirection({ yaw: this.yaw, pitch: this.pitch });
+
+  private tick(passed: number, now: number): void {
+    const { run, scene } = this;
+    const state = run?.state;
+    if (!run || !scene || !state) return;
+    this.clock.pass(passed, state.demonstration !== null);
+    if (!run.waiting && !run.ended) {
+      const intents = this.due(state);
+      if (intents.length > 0) run.advance(intents, this.look());
+    }
+    if (state.played) this.lookAlong(state.played.look);
+    this.audio.listen(state.eye, this.look());
+    for (const played of run.takeSounds()) {
+      void this.audio.play(played);
+      if (played.subtitles) void this.captions.begin(played.subtitles, state.time);
+    }
+    scene.update();
+    scene.showFrom(state.eye);
+    const { metres } = this.setting.world.profile.unit;
+    const eye = toGltf(state.eye, metres);
+    const ahead = toGltf(this.look(), 1);
+    this.stage.camera.position.set(...eye);
+    this.stage.camera.lookAt(eye[0] + ahead[0], eye[1] + ahead[1], eye[2] + ahead[2]);
+    this.stage.drawNow();
+    if (now - this.told > TELL_EVERY || run.lines.length !== this.lines || (run.ended && !this.ended)) this.tell(run, now);
+    if (run.ended) this.tellOver(run);
+  }
+
+  /** What the player wants in the steps that are due. */
+  private due(state: NonNullable<TrialRun['state']>): Intent[] {
+    const intents: Intent[] = [];
+    const walk = state.demonstration?.walk;
+    for (let due = this.clock.take(); due > 0; due--) {
+      const { intent, turn } = readIntent(this.keys, this.yaw, this.pitch, state.flying);
+      if (!walk) this.yaw += turn * TIME_STEP;
+      else if (walk[0] !== 0 || walk[1] !== 0) this.yaw = turnTowards(this.yaw, Math.atan2(walk[1], walk[0]));
+      intents.push({ ...intent, look: this.look() });
+    }
+    return intents;
+  }
+
+  private lookAlong([x, y, z]: Vec3): void {
+    this.yaw = Math.atan2(y, x);
+    this.pitch = Math.asin(Math.max(-1, Math.min(1, z)));
+  }
+
+  private tell(run: TrialRun, now: number): void {
+    const state = run.state!;
+    this.told = now;
+    this.lines = run.lines.length;
+    this.owner.shown({
+      feet: state.feet,
+      yaw: this.yaw,
+      flying: state.flying,
+      health: state.health && state.health.now / state.health.full,
+      offer: state.offer,
+      lines: [...run.lines],
+      ended: run.ended,
+      reason: run.stopped?.message ?? '',
+      demonstration: state.demonstration ? `step ${state.demonstration.step}` : state.played ? 'walk played back' : '',
+      words: this.captions.words(state.time),
+    });
+  }
+
+  private tellOver(run: TrialRun): void {
+    if (this.ended) return;
+    this.ended = true;
+    if (document.pointerLockElement) document.exitPointerLock();
+    this.owner.over(run);
+  }
+}
