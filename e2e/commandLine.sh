@@ -54,6 +54,19 @@ field maps.0.files <"$work/out" | grep -q '"nav.bin"' && ok "the navmesh is told
 expect_code 2 "inspect without a build" crate inspect "$work"
 expect_code 0 "trial" crate trial "$work/tide_room" --json
 grep -q '"it turns"' "$work/out" && ok "the signal ran the script" || fail "script did not run"
+mkdir -p "$work/tide_room/walks/tide_room"
+walk() { printf '{"format":1,"map":"%s","inputs":["120 0 0 0 - 10000 0 0"],"marks":[[0,"ready"]%s],"track":[],"hashes":[],"ended":null}' "$1" "$2" >"$work/tide_room/walks/tide_room/$3.walk.json"; }
+walk tide_room "" stand
+expect_code 0 "trial with a recorded walk" crate trial "$work/tide_room" --json
+[ "$(field walks.0.name <"$work/out")$(field walks.0.ok <"$work/out")" = standtrue ] && ok "which works" || fail "walk"
+walk tide_room ',[1.5,"use crank"]' turn
+expect_code 1 "a walk that no longer works" crate trial "$work/tide_room" --walk turn --json
+grep -q 'at 1.5 s “use crank” did not happen' "$work/out" && ok "says when and what" || fail "walk says"
+expect_code 2 "a walk that is not there" crate trial "$work/tide_room" --walk nowhere
+walk harbour "" turn
+expect_code 2 "a walk of another map" crate trial "$work/tide_room"
+grep -q 'recorded in the map harbour' "$work/err" && ok "which is named" || fail "other map"
+rm -r "$work/tide_room/walks"
 expect_code 0 "pack" crate pack "$work/tide_room" --quality draft --out "$work/tide_room.zip" --json
 unzip -t "$work/tide_room.zip" >/dev/null && ok "unzip -t accepts the package" || fail "unzip"
 expect_code 2 "publish with a wrong token" crate publish "$work/tide_room.zip" --workshop "$url" --token wrong

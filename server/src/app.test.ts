@@ -207,6 +207,27 @@ describe('crates', () => {
     expect(back.body).toMatchObject({ manifest: { name: 'travelling' }, maps: ['travelling'] });
   });
 
+  it('keep walks of their maps, and refuse those that are none, with the line', async () => {
+    const id = await newCrate('walked');
+    const walk = { format: 1, map: 'walked', inputs: ['60 0 0 0 - 10000 0 0'], marks: [], track: [], hashes: [], ended: null };
+    const put = (map: string, name: string, body: object) => api().put(`/api/crates/${id}/walks/${map}/${name}`).set('host', '127.0.0.1').send(body);
+    expect((await put('walked', 'first', { walk })).body).toMatchObject({ path: 'walks/walked/first.walk.json' });
+    expect((await get(`/api/crates/${id}/files/walks/walked/first.walk.json`)).status).toBe(200);
+    for (const [map, name, body, says] of [
+      ['walked', 'first', { walk: { ...walk, map: 'other' } }, 'recorded in the map other'],
+      ['walked', 'first', { walk: { ...walk, inputs: ['run away'] } }, 'Line 1 of the walk'],
+      ['walked', 'first', { walk: { ...walk, extra: 1 } }, 'extra'],
+      ['walked', 'First!', { walk }, 'First!'],
+      ['other', 'first', { walk }, 'There is no map other'],
+      ['walked', 'first', { walk: 'x' }, 'walk'],
+    ] as const) {
+      const answer = await put(map, name, body);
+      expect([answer.status >= 400 && answer.status < 500, (answer.body as { detail: string }).detail]).toEqual([true, expect.stringContaining(says)]);
+    }
+    const { headers } = await get(`/api/crates/${id}/files/walks/walked/first.walk.json`);
+    expect(Number(headers['content-length'])).toBe(JSON.stringify(walk).length);
+  });
+
   it('an archive with ../ paths is refused and leaves everything as it was', async () => {
     const before = (await get('/api/crates')).body as unknown[];
     const evil = await api()

@@ -275,7 +275,7 @@ export class Bodies {
   /** One step, after parts and the player have moved. */
   step(walker: Walker, liquids: readonly Liquid[]): void {
     this.followPlayer(walker);
-    if (walker.ground && this.loose.has(walker.ground.id)) this.weigh(this.loose.get(walker.ground.id)!.body, walker);
+    if (walker.ground && this.loose.has(walker.ground.id)) this.weigh(this.loose.get(walker.ground.id)!, walker);
     if (liquids.length > 0) for (const loose of this.loose.values()) this.float(loose, liquids);
     for (const loose of this.loose.values()) {
       const v = loose.body.linvel();
@@ -334,10 +334,12 @@ export class Bodies {
     player.setNextKinematicTranslation(to);
   }
 
-  /** The player's weight on what it stands on. */
-  private weigh(body: RigidBody, walker: Walker): void {
+  /** The player's weight on what it stands on, where it stands; who stands over an edge presses on the edge. */
+  private weigh(loose: Loose, { feet }: Walker): void {
     const pull = massOf(this.profile.player) * this.profile.player.gravity * this.m * this.world.timestep;
-    body.applyImpulseAtPoint({ x: 0, y: 0, z: -pull }, this.metres(walker.feet), true);
+    const { min, max } = this.present(loose).box;
+    const at = feet.map((v, axis) => Math.min(max[axis], Math.max(min[axis], v))) as Vec3;
+    loose.body.applyImpulseAtPoint({ x: 0, y: 0, z: -pull }, this.metres(at), true);
   }
 
   /** Archimedes' principle: the weight of the water that the part of its box below the surface displaces. */

@@ -264,13 +264,13 @@ export class TrialWorld {
     this.console.print(this.time, kind, text);
   }
 
-  /** Lifts a player out of what was built around it, as far as there is anything free above. */
+  /** Lifts a player out of what was built around it, as far as there is anything free above. Loose things give way themselves. */
   private rise(): void {
     const { player } = this.inputs.profile;
     const half: Vec3 = [player.radius, player.radius, heightOf(player, this.walker) / 2];
     for (let i = 0; i < RISES; i++) {
-      const { min, max } = this.playerBox();
-      if (overlapping(this.near({ min, max }), addScaled(this.walker.feet, [0, 0, 1], half[2]), half).length === 0) return;
+      const box = this.playerBox();
+      if (overlapping([...this.surround.near(box), ...this.objects.near(box)], addScaled(this.walker.feet, [0, 0, 1], half[2]), half).length === 0) return;
       this.walker.feet = addScaled(this.walker.feet, [0, 0, 1], player.stepHeight);
     }
   }

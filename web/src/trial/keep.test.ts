@@ -9,7 +9,10 @@ import { keepEdit, runChanges } from './keep.ts';
 const shown = (id: string, object: MapObject, change: Partial<ShownObject> = {}): ShownObject => ({
   id,
   object,
-  box: { min: [0, 0, 0], max: [1, 1, 1] },
+  box: {
+    min: [object.position[0] - 12, object.position[1] - 12, object.position[2]],
+    max: [object.position[0] + 12, object.position[1] + 12, object.position[2] + 24],
+  },
   properties: { ...object.properties },
   pose: AT_REST,
   gone: false,
@@ -42,5 +45,12 @@ describe('what differs between a run and its map', () => {
     expect(kept.objects.c).toMatchObject({ position: [130, 40, 0.1], turn: 10 });
     expect(kept.objects.g.properties.speed).toBe(7);
     expect(kept.objects.g.position).toEqual([0, 0, 0]);
+  });
+
+  it('stands up what lies on its side, where its middle is', () => {
+    // On its side about y: the middle of its bottom is now the middle of a side, 12 above the floor.
+    const pose = { offset: [40, 0, 12] as [number, number, number], turn: turnAbout([0, 1, 0], 90) };
+    const [change] = runChanges(profile, map, [shown('c', crate, { pose })]);
+    expect(change.to.position).toEqual([152, 0, 0]);
   });
 });
