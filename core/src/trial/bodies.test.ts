@@ -139,7 +139,7 @@ describe('against Rapier itself', () => {
     bodies.forEach((body, i) => {
       const { x, y, z } = body.translation();
       // They are the same bodies, made in another order.
-      expect(Math.hypot(x / m - first[i][0], y / m - first[i][1], z / m - first[i][2])).toBeLessThan(0.1);
+      expect(Math.hypot(x / m - first[i][0], y / m - first[i][1], z / m - first[i][2])).toBeLessThan(0.5);
     });
     alone.free();
   });
@@ -370,7 +370,7 @@ describe('the broad phase', () => {
   it('finds exactly what a look at everything finds, also after changes', () => {
     fc.assert(
       fc.property(fc.array(box, { maxLength: 40 }), box, fc.integer({ min: 0, max: 39 }), (boxes, here, gone) => {
-        const surround = new Surround(56);
+        const surround = new Surround(112);
         boxes.forEach((one, i) => surround.set(`s${i}`, [obstacleFromBox(`s${i}`, one)]));
         surround.near(here);
         surround.set(`s${gone}`, []);

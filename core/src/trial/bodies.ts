@@ -3,7 +3,7 @@
  * walks. Physics counts in metres; everything that comes in and goes out is in units.
  */
 
-import type { Collider, RigidBody, World } from '@dimforge/rapier3d-deterministic-compat';
+import type { RigidBody, World } from '@dimforge/rapier3d-deterministic-compat';
 import type { MapObject } from '../document/schema.ts';
 import { boxOfPoints, boxesTouch, type Box3 } from '../math/box3.ts';
 import { AT_REST, turnAbout, turnVector, type Pose } from '../math/pose.ts';
@@ -16,6 +16,7 @@ import { solidVolume } from '../solid/solid.ts';
 import { PLAIN_FRICTION, type ModelBody } from '../stages/pack/bodies.ts';
 import { obstacleFromPlanes, poseObstacle, type Obstacle } from './collide.ts';
 import { heightOf, type Walker } from './move.ts';
+import { StillColliders } from './stillColliders.ts';
 
 /** Kilograms per cubic metre of fresh water (ISO 80000-4 gives 1000 as the reference density). */
 const WATER = 1000;
@@ -26,6 +27,9 @@ const WATER_DRAG = 2;
  * not take that for a blow.
  */
 const SLACK = 0.1;
+/** Side of a cell of what stands still, in heights of a player; and how far ahead of a fast thing cells are looked for, in units. */
+const CELL = 3;
+const AHEAD = 1000;
 /** How far from a surface something may be and still lie on it, in units. */
 const ON_TOP = 0.5;
 /** Bodies that one run simulates; more are left lying. */
@@ -62,7 +66,7 @@ export class Bodies {
   private readonly loose = new Map<string, Loose>();
   private readonly idOf = new Map<number, string>();
   private readonly driven = new Map<string, RigidBody>();
-  private readonly fixed = new Map<string, Collider[]>();
+  private readonly still: StillColliders;
   private readonly player: RigidBody;
   private playerHeight = 0;
   private freed = false;
@@ -76,18 +80,20 @@ export class Bodies {
     this.m = profile.unit.metres;
     this.world = new rapier.World({ x: 0, y: 0, z: -profile.player.gravity * this.m });
     this.world.timestep = dt;
+    this.still = new StillColliders(
+      profile.player.height * CELL,
+      (obstacle) => {
+        const shape = this.hull(obstacle.corners);
+        return shape && this.world.createCollider(shape.setFriction(this.frictionOf(obstacle)));
+      },
+      (collider) => this.world.removeCollider(collider, true),
+    );
     this.player = this.world.createRigidBody(rapier.RigidBodyDesc.kinematicPositionBased());
   }
 
   /** What stands still under an id from now on. */
   setFixed(id: string, obstacles: readonly Obstacle[]): void {
-    for (const collider of this.fixed.get(id) ?? []) this.world.removeCollider(collider, true);
-    this.fixed.delete(id);
-    const colliders = obstacles.flatMap((obstacle) => {
-      const shape = this.hull(obstacle.corners);
-      return shape ? [this.world.createCollider(shape.setFriction(this.frictionOf(obstacle)))] : [];
-    });
-    if (colliders.length > 0) this.fixed.set(id, colliders);
+    this.still.set(id, obstacles);
   }
 
   /** A thing that parts move, as it rests. */
@@ -278,8 +284,14 @@ export class Bodies {
     if (walker.ground && this.loose.has(walker.ground.id)) this.weigh(this.loose.get(walker.ground.id)!, walker);
     if (liquids.length > 0) for (const loose of this.loose.values()) this.float(loose, liquids);
     for (const loose of this.loose.values()) {
+      loose.momentum = 0;
+      if (loose.body.isSleeping()) continue;
       const v = loose.body.linvel();
-      loose.momentum = loose.body.mass() * Math.hypot(v.x, v.y, v.z);
+      const speed = Math.hypot(v.x, v.y, v.z);
+      loose.momentum = loose.body.mass() * speed;
+      const { min, max } = this.present(loose).box;
+      const margin = Math.min(AHEAD, (speed / this.m) * this.world.timestep * 4) + this.profile.player.height;
+      this.still.wake({ min: [min[0] - margin, min[1] - margin, min[2]], max: [max[0] + margin, max[1] + margin, max[2]] });
     }
     this.world.step();
     for (const loose of this.loose.values()) {

@@ -4,21 +4,22 @@ import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { BoxGrid } from '../math/boxGrid.ts';
 import type { Obstacle } from './collide.ts';
 
-/** Side of a cell in heights of a player. */
-const CELL = 2;
-
 export class Surround {
   private readonly fixed = new Map<string, Obstacle[]>();
   private grid: BoxGrid<Obstacle> | null = null;
 
-  /** @param height of a player, in units */
-  constructor(private readonly height: number) {}
+  /** @param cell side of a cell of the grid in units: a few times what is looked for */
+  constructor(private readonly cell: number) {}
 
   /** What stands still from now on, in place of what had its id. */
   set(id: string, obstacles: readonly Obstacle[]): void {
     if (obstacles.length > 0) this.fixed.set(id, [...obstacles]);
     else this.fixed.delete(id);
     this.grid = null;
+  }
+
+  of(id: string): readonly Obstacle[] {
+    return this.fixed.get(id) ?? [];
   }
 
   *all(): Iterable<Obstacle> {
@@ -32,7 +33,7 @@ export class Surround {
   }
 
   private gridOf(): BoxGrid<Obstacle> {
-    const grid = new BoxGrid<Obstacle>(this.height * CELL);
+    const grid = new BoxGrid<Obstacle>(this.cell);
     for (const obstacle of this.all()) grid.add(obstacle.box, obstacle);
     return grid;
   }

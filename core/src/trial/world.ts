@@ -94,7 +94,7 @@ export class TrialWorld {
     this.hands = this.bodies && new Hands(this.bodies, profile, (id) => this.print('system', `${this.nameOf(id)} slipped out of hand.`));
     this.scripts = new TrialScripts(this.forScripts(), watcher, given.scripts);
     this.signals = new Signals(this.forSignals(), map.name, map.signals);
-    this.surround = new Surround(profile.player.height);
+    this.surround = new Surround(profile.player.height * 2);
     this.traffic = new Traffic({
       bodies: this.bodies,
       profile,
@@ -270,7 +270,8 @@ export class TrialWorld {
     const half: Vec3 = [player.radius, player.radius, heightOf(player, this.walker) / 2];
     for (let i = 0; i < RISES; i++) {
       const box = this.playerBox();
-      if (overlapping([...this.surround.near(box), ...this.objects.near(box)], addScaled(this.walker.feet, [0, 0, 1], half[2]), half).length === 0) return;
+      if (overlapping([...this.surround.near(box), ...this.objects.near(box)], addScaled(this.walker.feet, [0, 0, 1], half[2]), half).length === 0)
+        return;
       this.walker.feet = addScaled(this.walker.feet, [0, 0, 1], player.stepHeight);
     }
   }
