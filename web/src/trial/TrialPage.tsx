@@ -2,6 +2,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import type { Finding } from '@violet-crate/core/finding';
 import type { ConsoleLine } from '@violet-crate/core/trial/console';
+import type { Delivery } from '@violet-crate/core/trial/signals';
 import type { Walk } from '@violet-crate/core/trial/walk';
 import { message } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
@@ -17,6 +18,7 @@ import { ConsolePanel } from './ConsolePanel.tsx';
 import type { RunClock } from './runClock.ts';
 import { ScriptPanel } from './ScriptPanel.tsx';
 import { TimeBar } from './TimeBar.tsx';
+import { TimelinePanel } from './TimelinePanel.tsx';
 import { TrialStage, type Shown } from './trialStage.ts';
 import { WalksPanel } from './WalksPanel.tsx';
 
@@ -24,6 +26,8 @@ import { WalksPanel } from './WalksPanel.tsx';
 export function TrialPage() {
   const { view, builds } = useAppSelector((s) => s.crate);
   const build = builds?.find((b) => b.ok);
+  /** Signals of the run before, to compare with. */
+  const before = useRef<readonly Delivery[]>([]);
   const [{ ticket, walk }, begin] = useState<{ ticket: number; walk?: Walk }>({ ticket: 0 });
   if (!view) return null;
   if (!build)
@@ -39,18 +43,31 @@ export function TrialPage() {
         </div>
       </div>
     );
-  return <Run key={`${build.id}/${ticket}`} build={build} walk={walk} again={(next) => begin({ ticket: ticket + 1, walk: next })} />;
+  return (
+    <Run
+      key={`${build.id}/${ticket}`}
+      build={build}
+      walk={walk}
+      before={before.current}
+      left={(deliveries) => (before.current = deliveries)}
+      again={(next) => begin({ ticket: ticket + 1, walk: next })}
+    />
+  );
 }
 
 interface RunProps {
   build: Build;
   /** Played back instead of being walked. */
   walk?: Walk;
+  /** Signals of the run before. */
+  before: readonly Delivery[];
+  /** This run was left, with these signals. */
+  left(deliveries: readonly Delivery[]): void;
   /** Begins anew, with a walk to play back or to be walked. */
   again(walk?: Walk): void;
 }
 
-function Run({ build, walk, again }: RunProps) {
+function Run({ build, walk, before, left, again }: RunProps) {
   const dispatch = useAppDispatch();
   const view = useAppSelector((s) => s.crate.view)!;
   const profile = useAppSelector((s) => s.crate.profile)!;
@@ -90,6 +107,7 @@ function Run({ build, walk, again }: RunProps) {
     return () => {
       gone = true;
       stage.current = null;
+      if (made.running && made.running.deliveries.length > 0) left(made.running.deliveries);
       made.dispose();
     };
     // A run belongs to one build; changes of the crate while walking flow into it.
@@ -161,6 +179,7 @@ function Run({ build, walk, again }: RunProps) {
     if (document.pointerLockElement === host.current) stage.current?.operate();
     else void Promise.resolve(host.current?.requestPointerLock?.()).catch(() => {});
   };
+  const nameOf = (id: string) => stage.current?.running?.objects.get(id)?.object.name ?? id;
   const evaluate = (text: string) => stage.current?.running?.evaluate(text);
   const demonstrate = () => {
     setStarted(true);
@@ -280,6 +299,9 @@ function Run({ build, walk, again }: RunProps) {
           <ConsolePanel crateId={view.id} lines={shown?.lines ?? NO_LINES} onRun={loaded && !shown?.ended ? evaluate : undefined} />
         )}
         {panel === 'script' && <ScriptPanel />}
+        {panel === 'timeline' && (
+          <TimelinePanel map={build.map} deliveries={stage.current?.running?.deliveries ?? NO_SIGNALS} before={before} nameOf={nameOf} />
+        )}
         {panel === 'walks' && <WalksPanel map={build.map} source={source} run={loaded ? (stage.current?.running ?? null) : null} onPlay={again} />}
         {panel === 'changes' && map && <ChangesPanel profile={profile} map={map} run={loaded ? (stage.current?.running ?? null) : null} />}
       </aside>
@@ -290,6 +312,7 @@ function Run({ build, walk, again }: RunProps) {
 const PANELS = [
   ['console', 'Console'],
   ['script', 'Script'],
+  ['timeline', 'Signals'],
   ['walks', 'Walks'],
   ['changes', 'Changes'],
 ] as const;
@@ -299,4 +322,5 @@ type Panel = (typeof PANELS)[number][0];
 const RELOAD_DELAY = 700;
 
 const NO_LINES: readonly ConsoleLine[] = [];
+const NO_SIGNALS: readonly Delivery[] = [];
 const ENDINGS = { won: 'The run is won', fell: 'Fell out of the world', died: 'Lost all health', stopped: 'The run was ended' };

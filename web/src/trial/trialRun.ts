@@ -6,6 +6,7 @@ import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { ShownObject, TrialNews, TrialState } from '@violet-crate/core/trial/apart';
 import type { LiveEdit } from '@violet-crate/core/trial/liveMap';
 import type { Intent } from '@violet-crate/core/trial/move';
+import type { Delivery } from '@violet-crate/core/trial/signals';
 import type { Walk } from '@violet-crate/core/trial/walk';
 import { TrialWatchdog, type TrialWorker } from '@violet-crate/core/trial/watchdog';
 import type { TrialInputs } from '@violet-crate/core/trial/world';
@@ -13,7 +14,8 @@ import type { ConsoleLine } from '@violet-crate/core/trial/console';
 
 export type Recorded = Pick<Extract<TrialNews, { type: 'recorded' }>, 'walk' | 'touched'>;
 
-/** Lines of the console that are kept. */
+/** Signals that are kept, and lines of the console. */
+const DELIVERIES = 2000;
 const LINES = 2000;
 
 /** Starts a worker whose news go to `hear`, and whose end to `died`. */
@@ -29,6 +31,8 @@ export const pageWorker: StartWorker = (hear, died) => {
 export class TrialRun {
   readonly objects = new Map<string, ShownObject>();
   readonly lines: ConsoleLine[] = [];
+  /** Signals that were sent, oldest first. */
+  readonly deliveries: Delivery[] = [];
   /** What it was begun with. */
   inputs: TrialInputs | null = null;
   /** Null until the run has begun. */
@@ -140,6 +144,8 @@ export class TrialRun {
     for (const { id, ...change } of state.changed) Object.assign(this.objects.get(id)!, change);
     this.lines.push(...state.lines);
     this.sounds.push(...state.sounds);
+    this.deliveries.push(...state.deliveries);
+    if (this.deliveries.length > DELIVERIES) this.deliveries.splice(0, this.deliveries.length - DELIVERIES);
     if (this.lines.length > LINES) this.lines.splice(0, this.lines.length - LINES);
     this.started?.resolve();
     this.started = null;
