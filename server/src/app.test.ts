@@ -222,7 +222,10 @@ describe('crates', () => {
       ['walked', 'first', { walk: 'x' }, 'walk'],
     ] as const) {
       const answer = await put(map, name, body);
-      expect([answer.status >= 400 && answer.status < 500, (answer.body as { detail: string }).detail]).toEqual([true, expect.stringContaining(says)]);
+      expect([answer.status >= 400 && answer.status < 500, (answer.body as { detail: string }).detail]).toEqual([
+        true,
+        expect.stringContaining(says),
+      ]);
     }
     const { headers } = await get(`/api/crates/${id}/files/walks/walked/first.walk.json`);
     expect(Number(headers['content-length'])).toBe(JSON.stringify(walk).length);

@@ -115,7 +115,9 @@ export const ProfileSchema = Type.Object(
         jumpSpeed: Type.Number({ description: 'units per second' }),
         gravity: Type.Number({ description: 'units per second squared' }),
         reach: Type.Number(),
-        maxSlope: Type.Optional(Type.Number({ minimum: 0, exclusiveMaximum: 90, description: 'Steepest ground that is walked on, degrees; 45 without it.' })),
+        maxSlope: Type.Optional(
+          Type.Number({ minimum: 0, exclusiveMaximum: 90, description: 'Steepest ground that is walked on, degrees; 45 without it.' }),
+        ),
         crouchHeight: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'Height while crouching; without it nobody can.' })),
         mass: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'Kilograms that press on what the player stands on; 75 without it.' })),
         strength: Type.Optional(

@@ -99,7 +99,8 @@ function Signal({
         onChoose();
       }}
     >
-      <rect className="catch" x={x0 - 6} y={Math.min(y0, y1) - 6} width={x1 - x0 + 12} height={Math.abs(y1 - y0) + 12} />
+      {/* Signals of one moment begin at one point; where they arrive tells them apart. */}
+      <rect className="catch" x={x1 - 8} y={y1 - LANE / 2} width={16} height={LANE} />
       {arrives > sent && <line className="delay" x1={x0} x2={x1} y1={y0} y2={y0} />}
       <line className="fall" x1={x1} x2={x1} y1={y0} y2={y1} />
       <circle cx={x0} cy={y0} r={3.5} />
