@@ -211,6 +211,18 @@ describe('the player and things', () => {
   });
 });
 
+describe('very many things', () => {
+  it('more than a run moves lie still, and are counted in a finding; nothing hangs', async () => {
+    const objects = Object.fromEntries(
+      Array.from({ length: 2300 }, (_, i) => [`b${i}`, movable(`box_${i}`, [(i % 100) * 40 - 400, Math.floor(i / 100) * 40 - 400, 0])]),
+    );
+    await begin(objects);
+    expect(world.findings).toMatchObject([{ code: 'bodies-full', message: expect.stringContaining('300 things') }]);
+    steps(2);
+    expect(world.time).toBeCloseTo(2 * TIME_STEP, 6);
+  }, 60_000);
+});
+
 describe('what moves and what is in its way', () => {
   const lift = (blocked: string, at: Vec3 = [0, 0, -8]) => made('sluice', 'lift', at, { size: [64, 64, 8], travel: [0, 0, 80], speed: 40, blocked });
   const raised = (from: string): Signal[] => [{ from: 'start', event: from, to: { object: 'l', action: 'raise' }, delay: 0.5 }];

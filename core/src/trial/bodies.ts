@@ -33,7 +33,7 @@ const AHEAD = 1000;
 /** How far from a surface something may be and still lie on it, in units. */
 const ON_TOP = 0.5;
 /** Bodies that one run simulates; more are left lying. */
-export const BODY_LIMIT = 10_000;
+export const BODY_LIMIT = 2000;
 /** Bits of the collision groups: all but players, and players. What is carried does not meet who carries it. */
 const THINGS = 0xffffffff;
 const CARRIED = 0x0001fffd;
@@ -65,6 +65,7 @@ export class Bodies {
   private readonly world: World;
   private readonly loose = new Map<string, Loose>();
   private readonly idOf = new Map<number, string>();
+  private readonly shapes = new WeakMap<ModelBody['hulls'], Map<number, { parts: Obstacle[]; volume: number }>>();
   private readonly driven = new Map<string, RigidBody>();
   private readonly still: StillColliders;
   private readonly player: RigidBody;
@@ -126,27 +127,49 @@ export class Bodies {
   addLoose(id: string, object: MapObject, { mass, friction, hulls }: ModelBody): boolean {
     this.remove(id);
     if (this.loose.size >= BODY_LIMIT) return false;
-    const placed = turnAbout([0, 0, 1], object.turn);
-    const solids = hulls.flatMap((flat) => {
-      const corners = Array.from({ length: flat.length / 3 }, (_, i): Vec3 => turnVector(placed, [flat[i * 3], flat[i * 3 + 1], flat[i * 3 + 2]]));
-      return hullSolid(corners, [{ normal: [0, 0, 1], distance: 0, material: '' }]) ?? [];
-    });
-    const parts = solids.map(({ faces }) =>
-      obstacleFromPlanes(
-        id,
-        faces.map(({ normal, distance }) => [...normal, distance]),
-      ),
-    );
+    const { parts, volume } = this.shapeOf(hulls, object.turn);
     const shapes = parts.flatMap(({ corners }) => this.hull(corners) ?? []);
     if (shapes.length === 0) return false;
-    const volume = solids.reduce((sum, solid) => sum + solidVolume(solid), 0) * this.m ** 3;
     const [x, y, z] = object.position.map((v) => v * this.m);
     const body = this.world.createRigidBody(this.rapier.RigidBodyDesc.dynamic().setTranslation(x, y, z));
     for (const shape of shapes) this.world.createCollider(shape.setDensity(mass / volume).setFriction(friction), body);
     body.recomputeMassPropertiesFromColliders();
-    this.loose.set(id, { object, body, parts, now: null, volume, pose: AT_REST, moved: [0, 0, 0], momentum: 0 });
+    this.loose.set(id, {
+      object,
+      body,
+      parts: parts.map((part) => ({ ...part, id })),
+      now: null,
+      volume,
+      pose: AT_REST,
+      moved: [0, 0, 0],
+      momentum: 0,
+    });
     this.idOf.set(body.handle, id);
     return true;
+  }
+
+  /** Convex parts about the origin, turned about z, and their cubic metres; the same for all things of a model that look one way. */
+  private shapeOf(hulls: ModelBody['hulls'], turn: number): { parts: Obstacle[]; volume: number } {
+    const turns = this.shapes.get(hulls) ?? new Map<number, { parts: Obstacle[]; volume: number }>();
+    this.shapes.set(hulls, turns);
+    const known = turns.get(turn);
+    if (known) return known;
+    const placed = turnAbout([0, 0, 1], turn);
+    const solids = hulls.flatMap((flat) => {
+      const corners = Array.from({ length: flat.length / 3 }, (_, i): Vec3 => turnVector(placed, [flat[i * 3], flat[i * 3 + 1], flat[i * 3 + 2]]));
+      return hullSolid(corners, [{ normal: [0, 0, 1], distance: 0, material: '' }]) ?? [];
+    });
+    const made = {
+      parts: solids.map(({ faces }) =>
+        obstacleFromPlanes(
+          '',
+          faces.map(({ normal, distance }) => [...normal, distance]),
+        ),
+      ),
+      volume: solids.reduce((sum, solid) => sum + solidVolume(solid), 0) * this.m ** 3,
+    };
+    turns.set(turn, made);
+    return made;
   }
 
   remove(id: string): void {

@@ -13,7 +13,7 @@ import { classOf, type Profile } from '../profile/schema.ts';
 import { boxInSolid } from '../solid/boxInSolid.ts';
 import type { Collision } from '../stages/pack/collisionBin.ts';
 import type { RuntimeMap } from '../stages/pack/runtime.ts';
-import { Bodies } from './bodies.ts';
+import { Bodies, BODY_LIMIT } from './bodies.ts';
 import { obstacleFromPlanes, overlapping, type Obstacle } from './collide.ts';
 import { TrialConsole, type ConsoleLine } from './console.ts';
 import { climbAt, dragOn, liquidsOf, waterAt } from './environment.ts';
@@ -104,7 +104,16 @@ export class TrialWorld {
     });
     for (const { id, planes, surfaces } of collision.solids) this.setSolid(id, [obstacleFromPlanes(id, planes, surfaces)]);
     this.objects = new TrialObjects(profile, map, this.bodies, this.host);
-    for (const [id, object] of Object.entries(map.objects)) this.objects.admit(id, object);
+    const lying = Object.entries(map.objects).filter(([id, object]) => !this.objects.admit(id, object)).length;
+    if (lying > 0)
+      this.findings.push({
+        code: 'bodies-full',
+        severity: 'warning',
+        stage: 'trial',
+        message: `${lying.toLocaleString('en')} things that should move lie still: a run moves at most ${BODY_LIMIT.toLocaleString('en')}.`,
+        hint: 'Make props fixed that nobody has to move.',
+        place: { map: map.name },
+      });
     this.start = [...this.objects].find((item) => item.parts.some(({ part }) => part.start)) ?? null;
     if (this.start) this.walker.feet = [...this.start.object.position];
     let floor = 0;
