@@ -15,13 +15,14 @@ const map = {
   signals: {},
   paths: {},
   models: {},
+  bodies: {},
   scripts: ['scripts/main.lua'],
   settings: { skyColour: '#000000', skyIntensity: 1, trial: [{ wait: 0.2 }] },
 };
 const inputs = (source) => ({
   profile,
   map,
-  collision: { solids: [{ id: 'floor', planes: box(-1000, 1000, -8, 0) }] },
+  collision: { solids: [{ id: 'floor', planes: box(-1000, 1000, -8, 0), surfaces: [] }] },
   scripts: { 'scripts/main.lua': source },
 });
 const box = (low, high, bottom, top) => [
