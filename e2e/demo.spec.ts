@@ -52,7 +52,7 @@ test('leaks when a wall is deleted: the trail is drawn and the build stops', asy
   const id = await openDemo(page, 'map');
   const plan = page.getByTestId('plan');
   const inspector = page.getByLabel('Inspector');
-  await expect(inspector).toContainText('265 solids');
+  await expect(inspector).toContainText('271 solids');
   await clickOn(page, plan, [-8, 40]);
   await expect(inspector.getByRole('heading', { name: /^Solid/ })).toBeVisible();
   await page.keyboard.press('Delete');
