@@ -33,3 +33,5 @@ export function boxesTouch(a: Box3, b: Box3, margin = 0): boolean {
 
 export const boxSize = (box: Box3): Vec3 => [box.max[0] - box.min[0], box.max[1] - box.min[1], box.max[2] - box.min[2]];
 export const boxCentre = (box: Box3): Vec3 => [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2, (box.min[2] + box.max[2]) / 2];
+export const boxCorners = ({ min, max }: Box3): Vec3[] =>
+  [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [0, 1, 2].map((axis) => (i & (1 << axis) ? max : min)[axis]) as Vec3);

@@ -4,7 +4,7 @@
  * own box are added, so that slanted solids do not catch at their sharp edges.
  */
 
-import { boxesTouch, boxOfPoints, type Box3 } from '../math/box3.ts';
+import { boxCorners, boxesTouch, boxOfPoints, type Box3 } from '../math/box3.ts';
 import { isTurned, posePoint, turnVector, type Pose } from '../math/pose.ts';
 import { dot, type Vec3 } from '../math/vec3.ts';
 import { baseWinding, clipBehind } from '../solid/winding.ts';
@@ -55,8 +55,7 @@ export function obstacleFromPlanes(id: string, planes: readonly PlaneRow[], surf
 }
 
 export function obstacleFromBox(id: string, box: Box3): Obstacle {
-  const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [0, 1, 2].map((axis) => (i & (1 << axis) ? box.max : box.min)[axis]) as Vec3);
-  return { id, planes: axialPlanes(box), corners, box };
+  return { id, planes: axialPlanes(box), corners: boxCorners(box), box };
 }
 
 /** With the planes of its own box, which feel like the surface that looks most nearly their way. */

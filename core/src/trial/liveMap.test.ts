@@ -121,11 +121,20 @@ describe('edits that flow into a run', () => {
     expect(world.ended).toBeNull();
   });
 
-  it('a new thing that moves is one at once, as a box, and says so', async () => {
+  it('a new thing that moves does so at once; one of a model that the build did not have as a box, which is said', async () => {
     await begin({ ...MAP, objects: { ...MAP.objects, a: movable('box', [60, 60, 0]) } });
     edit({ of: 'objects', id: 'c', to: movable('other', [60, 100, 80]) });
     seconds(1);
     expect(world.bodies!.boxOf('c')!.min[2]).toBeCloseTo(0, 0);
+    crate.crate.manifest.assets['models/urn.glb'] = {
+      bounds: { min: [-10, -10, 0], max: [10, 10, 30] },
+      collision: { kind: 'hull', parts: 1, volume: 1, meshVolume: null, mass: 9 },
+    } as never;
+    edit({ of: 'objects', id: 'd', to: movable('urn', [60, 200, 80], 'models/urn.glb') });
+    expect(world.console.lines.at(-1)!.text).toMatch(/^urn moves as a box until the next build/);
+    seconds(1);
+    expect(world.bodies!.boxOf('d')!.max[2]).toBeCloseTo(30, 0);
+    expect(world.bodies!.massOf('d')).toBeCloseTo(9, 3);
   });
 
   it('says what has to wait for the next build', async () => {

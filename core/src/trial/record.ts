@@ -9,6 +9,7 @@ import {
   actText,
   compareWalks,
   HASH_EVERY,
+  INPUT_LIMIT,
   intentText,
   readInputs,
   roundIntent,
@@ -44,7 +45,8 @@ export class Recorder {
     if (world.ended) return;
     const intent = roundIntent({ ...given, look: given.look ?? world.look });
     world.step(intent);
-    if (++this.steps > WALK_LIMIT) return;
+    if (this.full) return;
+    this.steps++;
     const text = intentText(intent);
     const last = this.inputs.at(-1);
     if (last?.text === text && last.steps > 0) last.steps++;
@@ -58,7 +60,7 @@ export class Recorder {
     const { world } = this;
     if (world.ended) return;
     const act = 'look' in given ? { ...given, look: roundLook(given.look) } : given;
-    this.inputs.push({ text: actText(act), steps: 0 });
+    if (!this.full) this.inputs.push({ text: actText(act), steps: 0 });
     if (act.act === 'operate') {
       const offer = world.offer(act.look);
       if (offer) this.mark(offer.does === 'operate' ? `${USED}${offer.name}` : `${offer.does} ${offer.name}`);
@@ -66,7 +68,12 @@ export class Recorder {
     } else if (act.act === 'fling') world.fling(act.look);
     else if (act.act === 'lua') world.evaluate(act.text);
     else world.glide();
-    this.listen();
+    if (!this.full) this.listen();
+  }
+
+  /** So long that no more is kept: the walk is the run up to here. */
+  private get full(): boolean {
+    return this.steps >= WALK_LIMIT || this.inputs.length >= INPUT_LIMIT;
   }
 
   walk(map: string): Walk {

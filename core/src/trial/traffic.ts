@@ -1,4 +1,7 @@
-/** What happens when something that parts move meets what is in its way, and who rides along on it. */
+/**
+ * What happens when something that parts move meets what is in its way, and who rides along on it. By their property
+ * `blocked` such things `stop` (and so does any other value), `push` while there is room, or `crush`: go on whatever becomes of it.
+ */
 
 import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { posePoint, turnVector, type Pose, type Quat } from '../math/pose.ts';
@@ -8,9 +11,6 @@ import type { Profile } from '../profile/schema.ts';
 import type { Bodies } from './bodies.ts';
 import { overlapping, poseObstacle, SKIN, sweepBox, type Half, type Obstacle } from './collide.ts';
 import { heightOf, type Walker } from './move.ts';
-
-/** What moving things do at what is in their way: they wait, push it along while there is room, or go on whatever becomes of it. */
-export const BLOCKED_RULES = ['stop', 'push', 'crush'] as const;
 
 /** How far above the top of a thing something may lie and still ride on it, in units. */
 const ON_TOP = SKIN * 8;

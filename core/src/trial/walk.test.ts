@@ -8,7 +8,7 @@ import { trialInputs } from '../testing/trial.ts';
 import { BOX_MODEL, cubeBody, movable } from '../testing/trialBodies.ts';
 import type { Intent } from './move.ts';
 import { playWalk, Recorder } from './record.ts';
-import { actText, compareWalks, intentText, readInputs, roundIntent, walkSteps, type Walk } from './walk.ts';
+import { actText, compareWalks, INPUT_LIMIT, intentText, readInputs, roundIntent, walkSteps, type Walk } from './walk.ts';
 import { readWalk, walkFindings, walksAmong } from './walkFiles.ts';
 import { TrialWorld, type TrialInputs } from './world.ts';
 
@@ -88,6 +88,17 @@ describe('a recorded walk', () => {
   it('still works where something small was moved out of its way', async () => {
     const walk = await carryOver(plateMap());
     expect(await playWalk(plateMap([43, 1, 0]), 'over', walk)).toMatchObject({ ok: true, exact: false });
+  });
+
+  it('is the run up to its limit where that is longer, and still plays back', async () => {
+    const walk = await recorded(plateMap(), (recorder, steps) => {
+      steps(60, still());
+      for (let i = 0; i < INPUT_LIMIT; i++) recorder.act({ act: 'lua', text: '' });
+      recorder.act({ act: 'operate', look: EAST });
+      steps(60, still());
+    });
+    expect([walk.inputs.length, walk.hashes.length, walk.marks.some(([, text]) => text === 'pick up box')]).toEqual([INPUT_LIMIT, 1, false]);
+    expect(() => readInputs(walk.inputs)).not.toThrow();
   });
 
   it('ten minutes with chance, tables and things that fall are the same to the bit, whatever the time of day', async () => {

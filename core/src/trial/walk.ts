@@ -14,6 +14,9 @@ import { distance, type Vec3 } from '../math/vec3.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import type { Intent } from './move.ts';
 
+/** Lines of inputs that a walk may have. */
+export const INPUT_LIMIT = 120_000;
+
 const closed = { additionalProperties: false };
 const Point = Type.Unsafe<Vec3>(Type.Tuple([Type.Number(), Type.Number(), Type.Number()]));
 
@@ -22,7 +25,7 @@ export const WalkSchema = Type.Object(
     format: Type.Literal(1),
     /** Name of the map that it was recorded in. */
     map: Type.String({ maxLength: 64 }),
-    inputs: Type.Array(Type.String({ maxLength: 12_000 }), { maxItems: 120_000 }),
+    inputs: Type.Array(Type.String({ maxLength: 12_000 }), { maxItems: INPUT_LIMIT }),
     /** What happened, with the second at which it did, in order. */
     marks: Type.Array(Type.Tuple([Type.Number(), Type.String({ maxLength: 1000 })]), { maxItems: 50_000 }),
     /** Where the player's feet were, every quarter of a second. */

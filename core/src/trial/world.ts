@@ -194,22 +194,23 @@ export class TrialWorld {
 
   /** What the player can do with what it looks at, or with what it carries. */
   offer(look: Vec3): Offer | null {
-    const held = this.hands?.held;
-    if (held) return { does: 'set down', name: this.nameOf(held) };
-    const usable = this.usable(look);
-    if (usable) return { does: 'operate', name: usable.object.name };
-    const liftable = this.hands?.liftable(this.eye(), look, this.withinReach());
-    return liftable ? { does: 'pick up', name: this.nameOf(liftable) } : null;
+    const choice = this.choice(look);
+    return choice && { does: choice.does, name: choice.name };
   }
 
   /** Does what is offered. */
   operate(look: Vec3): void {
     this.look = look;
-    if (this.hands?.held) return void this.hands.release();
+    this.choice(look)?.act();
+  }
+
+  private choice(look: Vec3): (Offer & { act(): void }) | null {
+    const { hands } = this;
+    if (hands?.held) return { does: 'set down', name: this.nameOf(hands.held), act: () => void hands.release() };
     const usable = this.usable(look);
-    if (usable) return this.use(usable);
-    const liftable = this.hands?.liftable(this.eye(), look, this.withinReach());
-    if (liftable) this.hands!.take(liftable);
+    if (usable) return { does: 'operate', name: usable.object.name, act: () => this.use(usable) };
+    const liftable = hands?.liftable(this.eye(), look, this.withinReach());
+    return hands && liftable ? { does: 'pick up', name: this.nameOf(liftable), act: () => hands.take(liftable) } : null;
   }
 
   /** Throws what is carried. */
@@ -231,7 +232,10 @@ export class TrialWorld {
       if (this.hands?.held === id) this.hands.release();
       if (known) this.objects.dismiss(known);
       if (object && !this.objects.admit(id, object, anew ? undefined : known))
-        this.print('system', `${object.name} moves only after the next build.`);
+        this.print(
+          'system',
+          `${object.name} ${this.bodies ? `lies still: a run moves at most ${BODY_LIMIT} things` : 'moves only after the next build'}.`,
+        );
     }
     for (const sentence of left) this.print('system', sentence);
     this.fate.forgive();

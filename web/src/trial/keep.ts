@@ -2,7 +2,7 @@
 
 import type { MapEdit } from '@violet-crate/core/document/edit';
 import type { GameMap, MapObject } from '@violet-crate/core/document/schema';
-import { boxCentre } from '@violet-crate/core/math/box3';
+import { boxCentre, boxCorners } from '@violet-crate/core/math/box3';
 import { posePoint, turnAbout, turnVector } from '@violet-crate/core/math/pose';
 import { sub, type Vec3 } from '@violet-crate/core/math/vec3';
 import { movesFreely } from '@violet-crate/core/profile/parts';
@@ -54,8 +54,7 @@ export function runChanges(profile: Profile, map: GameMap, shown: Iterable<Shown
 
 /** Objects turn about z alone: what lies on its side is stood up where its middle is, on what it lies on. */
 function uprightAt({ object, box, pose }: ShownObject, turn: number): Vec3 {
-  const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [0, 1, 2].map((axis) => (i & (1 << axis) ? box.max : box.min)[axis]) as Vec3);
-  const lowest = Math.min(...corners.map((corner) => posePoint(pose, object.position, corner)[2]));
+  const lowest = Math.min(...boxCorners(box).map((corner) => posePoint(pose, object.position, corner)[2]));
   const middle = boxCentre(box);
   const now = posePoint(pose, object.position, middle);
   const [dx, dy] = turnVector(turnAbout([0, 0, 1], turn), sub(middle, object.position));

@@ -4,7 +4,7 @@ import { WebIO, type Node } from '@gltf-transform/core';
 import { KHRTextureBasisu } from '@gltf-transform/extensions';
 import { own } from '../../own.ts';
 import { UnreadableInput } from '../../unreadable.ts';
-import type { Box3 } from '../../math/box3.ts';
+import { boxCorners, type Box3 } from '../../math/box3.ts';
 import type { Vec3 } from '../../math/vec3.ts';
 import type { ReadFile } from './glbMaterials.ts';
 import { fromGltf } from './gltfSpace.ts';
@@ -23,7 +23,7 @@ export interface ModelBody {
 export const PLAIN_FRICTION = 0.6;
 
 /** The corners of a box. */
-export const boxHull = ({ min, max }: Box3): number[] => [0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [0, 1, 2].map((a) => (i & (1 << a) ? max : min)[a]));
+export const boxHull = (box: Box3): number[] => boxCorners(box).flat();
 
 /** Grid in units on which corners are written: what lies nearer is rounding. */
 const GRID = 4096;
