@@ -17,7 +17,8 @@ export interface Outcome {
 export interface Command {
   summary: string;
   usage: string;
-  options: Record<string, { value: string; summary: string; required?: boolean }>;
+  /** Without `value` an option is a switch, and given as an empty text. */
+  options: Record<string, { value?: string; summary: string; required?: boolean }>;
   /** Least and greatest number of positional arguments. */
   arguments: [number, number];
   run(args: string[], options: Options, progress: (text: string) => void): Promise<Outcome>;

@@ -40,7 +40,7 @@ function overview(): string {
 
 function help(command: Command): string {
   const rows = Object.entries(command.options).map(
-    ([name, o]) => `  ${`--${name} ${o.value}`.padEnd(24)}${o.summary}${o.required ? ' (required)' : ''}`,
+    ([name, o]) => `  ${`--${name} ${o.value ?? ''}`.padEnd(24)}${o.summary}${o.required ? ' (required)' : ''}`,
   );
   return `${command.summary}\n\n  ${command.usage}\n\n${rows.join('\n')}\n\n${FOOTER}`;
 }
@@ -54,13 +54,13 @@ function readOptions(command: Command, argv: string[]): { args: string[]; option
       options: {
         json: { type: 'boolean' },
         help: { type: 'boolean', short: 'h' },
-        ...Object.fromEntries(Object.keys(command.options).map((name) => [name, { type: 'string' as const }])),
+        ...Object.fromEntries(Object.entries(command.options).map(([name, { value }]) => [name, { type: value === undefined ? ('boolean' as const) : ('string' as const) }])),
       },
     });
   } catch (error) {
     throw new UsageError(`${(error as Error).message.split('. ')[0].replace(/\.$/, '')}. Usage: ${command.usage}`);
   }
-  const options = parsed.values as unknown as Options;
+  const options = Object.fromEntries(Object.entries(parsed.values).map(([name, value]) => [name, value === true ? '' : value])) as Options;
   for (const [name, option] of Object.entries(command.options))
     if (option.required && options[name] === undefined) throw new UsageError(`--${name} is needed. Usage: ${command.usage}`);
   const [least, most] = command.arguments;

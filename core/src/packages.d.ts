@@ -28,7 +28,7 @@ declare module '@recast-navigation/core' {
   }
   export class NavMeshQuery {
     constructor(navMesh: NavMesh);
-    computePath(start: Point, end: Point): { success: boolean; path: Point[] };
+    computePath(start: Point, end: Point, options?: { halfExtents?: Point }): { success: boolean; path: Point[] };
   }
   export function init(): Promise<void>;
   export function exportNavMesh(navMesh: NavMesh): Uint8Array;

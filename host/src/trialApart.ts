@@ -4,10 +4,12 @@ import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import type { Finding } from '@violet-crate/core/finding';
 import type { TrialNews, TrialOrder } from '@violet-crate/core/trial/apart';
+import type { CoverageData } from '@violet-crate/core/trial/coverage';
+import type { Exploration } from '@violet-crate/core/trial/explore/explore';
 import type { TrialReport } from '@violet-crate/core/trial/headless';
 import type { WalkReport } from '@violet-crate/core/trial/record';
 import type { Walk } from '@violet-crate/core/trial/walk';
-import { HEARTBEAT, TrialWatchdog } from '@violet-crate/core/trial/watchdog';
+import { EXPLORE_HEARTBEAT, HEARTBEAT, TrialWatchdog } from '@violet-crate/core/trial/watchdog';
 import type { TrialInputs } from '@violet-crate/core/trial/world';
 
 /** Mebibytes of JavaScript objects that a run may hold; Lua's memory is bounded by itself. */
@@ -29,13 +31,23 @@ export async function runTrialApart(inputs: TrialInputs, heartbeat = HEARTBEAT):
 export async function playWalksApart(
   inputs: TrialInputs,
   walks: Record<string, Walk>,
-  heartbeat = HEARTBEAT,
-): Promise<{ reports: WalkReport[] } | { stopped: Finding }> {
-  return apart({ type: 'walks', inputs, walks }, 'walked', heartbeat);
+  { coverage = false, heartbeat = HEARTBEAT }: { coverage?: boolean; heartbeat?: number } = {},
+): Promise<{ reports: WalkReport[]; coverage?: CoverageData } | { stopped: Finding }> {
+  return apart({ type: 'walks', inputs, walks, coverage }, 'walked', heartbeat);
+}
+
+/** A search for all that can happen, within so many seconds; or why that came to no end. */
+export async function exploreApart(
+  inputs: TrialInputs,
+  seconds: number,
+  seed = 1,
+  heartbeat = EXPLORE_HEARTBEAT,
+): Promise<{ exploration: Exploration } | { stopped: Finding }> {
+  return apart({ type: 'explore', inputs, seed, seconds }, 'explored', heartbeat);
 }
 
 /** Gives an order to a thread of its own, and waits for the one answer. */
-function apart<K extends 'report' | 'walked'>(
+function apart<K extends 'report' | 'walked' | 'explored'>(
   order: TrialOrder,
   answer: K,
   heartbeat: number,

@@ -3,17 +3,22 @@ import type { RuntimeMap } from '@violet-crate/core/stages/pack/runtime';
 import { readWalk, walkFindings, walkPath, walksAmong } from '@violet-crate/core/trial/walkFiles';
 import type { WalkReport } from '@violet-crate/core/trial/record';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
-import { playWalksApart, runTrialApart } from '@violet-crate/host/trialApart';
-import { findingLines, type Command } from '../command.ts';
+import { Coverage, coverageCell, coverageFindings, coverageSummary, type CoverageSummary } from '@violet-crate/core/trial/coverage';
+import type { Exploration } from '@violet-crate/core/trial/explore/explore';
+import { exploreApart, playWalksApart, runTrialApart } from '@violet-crate/host/trialApart';
+import { findingLines, UsageError, type Command } from '../command.ts';
 import { needMaps, openCrate, type OpenCrate } from '../folder.ts';
 import { buildAll } from './build.ts';
 
 export const trialCommand: Command = {
   summary: 'Run the built main map without a screen: walk its trial steps and its recorded walks, run its scripts.',
-  usage: 'crate trial DIR [--walk NAME]',
+  usage: 'crate trial DIR [--walk NAME] [--coverage] [--explore SECONDS] [--seed N]',
   options: {
     game: { value: 'DIR', summary: 'the game’s install' },
     walk: { value: 'NAME', summary: 'play this recorded walk only' },
+    coverage: { summary: 'say what never happened in any walk' },
+    explore: { value: 'SECONDS', summary: 'let the explorer try everything for so long, and say what it found' },
+    seed: { value: 'N', summary: 'chance of the explorer; 1 without it' },
   },
   arguments: [1, 1],
   async run([dir], options, progress) {
@@ -21,6 +26,8 @@ export const trialCommand: Command = {
     needMaps(open.world, true);
     const name = open.world.crate.manifest.mainMap;
     const walks = wantedWalks(open, name, options.walk);
+    const seconds = options.explore === undefined ? 0 : positive(options.explore, 'explore', MOST_SECONDS);
+    const seed = options.seed === undefined ? 1 : positive(options.seed, 'seed', 2 ** 31);
     const built = (await buildAll(open, { quality: 'draft' }, progress)).get(name);
     if (!built?.artefacts)
       return {
@@ -35,23 +42,48 @@ export const trialCommand: Command = {
       collision: decodeCollision(file('collision.bin')),
       scripts: open.world.crate.scripts,
     };
+    const coverage = options.coverage !== undefined;
     const report = options.walk === undefined ? await runTrialApart(inputs) : null;
-    const played = Object.keys(walks).length > 0 ? await playWalksApart(inputs, walks) : { reports: [] };
+    const played = Object.keys(walks).length > 0 ? await playWalksApart(inputs, walks, { coverage }) : { reports: [] };
+    const explored = seconds > 0 ? await exploreApart(inputs, seconds, seed) : null;
+    const exploration = explored && 'exploration' in explored ? explored.exploration : null;
+    const came = new Coverage(coverageCell(inputs.profile));
+    if ('coverage' in played && played.coverage) came.add(played.coverage);
+    if (exploration) came.add(exploration.coverage);
+    const { map, profile, scripts } = inputs;
+    const summary = coverage ? coverageSummary(profile, map, scripts, came.data()) : null;
     const reports = 'reports' in played ? played.reports : [];
     const findings = [
       ...built.findings,
       ...(report?.findings ?? []),
       ...reports.flatMap((walk) => walkFindings(name, walk)),
       ...('stopped' in played ? [played.stopped] : []),
+      ...(exploration?.findings ?? []),
+      ...(explored && 'stopped' in explored ? [explored.stopped] : []),
+      ...(coverage ? coverageFindings(profile, name, map, scripts, came.data()) : []),
     ];
-    const ok = (report?.ok ?? true) && 'reports' in played && reports.every((walk) => walk.ok);
+    const ok = (report?.ok ?? true) && 'reports' in played && reports.every((walk) => walk.ok) && !(explored && 'stopped' in explored);
     const lines = (report?.console ?? []).map((line) => `${line.time.toFixed(1).padStart(6)} s  ${line.kind.padEnd(6)} ${line.text}`);
     if (report)
       lines.push(`Ended: ${report.ended} after ${report.seconds} s, ${report.steps.filter((s) => s.ok).length} of ${report.steps.length} steps.`);
     return {
       code: ok ? 0 : 1,
-      result: { built: true, ...(report ?? { ok }), ok, walks: reports, findings },
-      text: [...lines, ...reports.map(walkLine), findingLines(findings)].join('\n'),
+      result: {
+        built: true,
+        ...(report ?? { ok }),
+        ok,
+        walks: reports,
+        ...(exploration ? { exploration: { ...exploration, coverage: undefined, findings: undefined } } : {}),
+        ...(summary ? { coverage: summary } : {}),
+        findings,
+      },
+      text: [
+        ...lines,
+        ...reports.map(walkLine),
+        ...(exploration ? explorationLines(exploration) : []),
+        ...(summary ? [coverageLine(summary)] : []),
+        findingLines(findings),
+      ].join('\n'),
     };
   },
 };
@@ -80,3 +112,22 @@ const walkLine = ({ name, ok, exact, seconds, ended, difference }: WalkReport): 
   ok
     ? `Walk ${name}: works, ${seconds} s, ${ended ?? 'to its end'}${exact ? ', the same to the bit' : ', with small differences'}.`
     : `Walk ${name}: at ${difference?.second} s, ${difference?.at.map(Math.round).join(', ')}: ${difference?.message}.`;
+
+/** Seconds that the explorer may be given. */
+const MOST_SECONDS = 3600;
+
+function positive(text: string, option: string, most: number): number {
+  const value = Number(text);
+  if (Number.isFinite(value) && value > 0 && value <= most) return value;
+  throw new UsageError(`--${option} has to be a number above 0 and at most ${most}, not "${text}".`);
+}
+
+function explorationLines({ runs, states, simulated, complete, won }: Exploration): string[] {
+  return [
+    `Explorer: ${states} states in ${runs} runs, ${simulated} s of the game${complete ? '; everything was tried' : ''}.`,
+    won ? `Explorer won: ${won.order.join(', ')}.` : 'Explorer did not win.',
+  ];
+}
+
+const coverageLine = (summary: CoverageSummary): string =>
+  `Coverage: ${(['objects', 'volumes', 'signals', 'functions', 'lines'] as const).map((of) => `${summary[of][0]} of ${summary[of][1]} ${of}`).join(', ')}.`;

@@ -26,9 +26,28 @@ export interface LuaCall {
   within: string | null;
 }
 
+/** A statement that does something by itself: its first line, and the last that belongs to its head or to all of it. */
+export interface LuaStatement {
+  line: number;
+  last: number;
+}
+
+/** An occurrence of a variable. */
+export interface LuaName {
+  name: string;
+  from: number;
+  to: number;
+  line: number;
+  role: 'declare' | 'read' | 'write';
+  /** Where the local variable is declared that is meant; null for a global. */
+  local: number | null;
+}
+
 export interface LuaOutline {
   functions: LuaFunction[];
   calls: LuaCall[];
+  statements: LuaStatement[];
+  names: LuaName[];
   /** Global names that are read anywhere, e.g. a function handed to another. */
   mentions: Set<string>;
 }
@@ -38,6 +57,8 @@ interface Variable {
   readOnly: boolean;
   /** How many functions lie around it. */
   depth: number;
+  /** Where it is declared; before the text for what is declared nowhere in it. */
+  from: number;
 }
 
 interface FunctionScope {
@@ -60,6 +81,8 @@ interface Expression {
   path: string | null;
   local: boolean;
   variable?: Variable;
+  /** Its occurrence, where it is nothing but a name. */
+  use?: LuaName;
   literal?: string;
 }
 
@@ -112,7 +135,7 @@ class Parser {
   /** What a name means now, innermost last. */
   private readonly visible = new Map<string, Variable[]>();
   private readonly scopes: FunctionScope[] = [];
-  private readonly outline: LuaOutline = { functions: [], calls: [], mentions: new Set() };
+  private readonly outline: LuaOutline = { functions: [], calls: [], statements: [], names: [], mentions: new Set() };
 
   constructor(source: string) {
     this.tokens = tokenise(source);
@@ -172,7 +195,7 @@ class Parser {
   }
 
   /** Runs `inside` within a new function: own labels, loops and variables. */
-  private body(name: string | null, line: number | null, varargs: boolean, parameters: string[], inside: () => void): void {
+  private body(name: string | null, line: number | null, varargs: boolean, parameters: (Token | string)[], inside: () => void): void {
     const scope: FunctionScope = { name, line, locals: 0, upvalues: new Set(), varargs, loops: 0, labels: [], gotos: [] };
     this.scopes.push(scope);
     this.block(inside, parameters);
@@ -182,7 +205,7 @@ class Parser {
     this.scopes.pop();
   }
 
-  private block(inside: () => void = () => this.statements(), variables: string[] = [], hidden = 0): void {
+  private block(inside: () => void = () => this.statements(), variables: (Token | string)[] = [], hidden = 0): void {
     this.nested(() => {
       const scope = this.scope();
       this.blocks.push([]);
@@ -199,14 +222,33 @@ class Parser {
     });
   }
 
-  private declare(name: string, readOnly = false): void {
-    const variable = { name, readOnly, depth: this.scopes.length };
+  private declare(given: Token | string, readOnly = false): void {
+    const name = typeof given === 'string' ? given : given.text;
+    const from = typeof given === 'string' ? -1 : given.from;
+    const variable = { name, readOnly, depth: this.scopes.length, from };
+    if (typeof given !== 'string') this.occurs(given, 'declare', variable);
     this.room(1);
     this.scope().locals++;
     this.blocks[this.blocks.length - 1].push(variable);
     const known = this.visible.get(name);
     if (known) known.push(variable);
     else this.visible.set(name, [variable]);
+  }
+
+  private occurs({ text, from, to, line }: Token, role: LuaName['role'], variable: Variable | undefined): LuaName {
+    const use: LuaName = { name: text, from, to, line, role, local: variable ? variable.from : null };
+    this.outline.names.push(use);
+    return use;
+  }
+
+  /** Line of the token that was taken last. */
+  private lastLine(): number {
+    return this.tokens[Math.max(0, this.at - 1)].line;
+  }
+
+  /** Notes a statement whose head or whole has just been read. */
+  private runs(line: number): void {
+    this.outline.statements.push({ line, last: this.lastLine() });
   }
 
   /** Lua keeps local variables in registers, of which a function has not many. */
@@ -235,8 +277,10 @@ class Parser {
       const token = this.peek();
       if (token.kind === 'end' || ['end', 'else', 'elseif', 'until'].some((word) => this.is(word))) return;
       if (this.accept('return')) {
+        const { line } = token;
         const closes = () => this.peek().kind === 'end' || [';', 'end', 'else', 'elseif', 'until'].some((word) => this.is(word));
         if (!closes()) this.expressions();
+        this.runs(line);
         this.accept(';');
         if (!closes()) this.fail(`'<eof>' expected`);
         return;
@@ -262,6 +306,7 @@ class Parser {
       case 'while':
         this.next();
         this.expression();
+        this.runs(token.line);
         this.expect('do');
         this.loop(() => this.block());
         this.expect('end', token);
@@ -289,21 +334,22 @@ class Parser {
       case 'local':
         this.next();
         if (this.accept('function')) {
-          this.declare(this.name().text);
+          this.declare(this.name());
           this.functionBody(null, token, []);
           return;
         }
-        return this.localStatement();
+        this.localStatement();
+        return this.runs(token.line);
       case 'goto': {
         this.next();
         const target = this.name();
         this.scope().gotos.push({ label: target.text, token: target, blocks: [...this.scope().labels] });
-        return;
+        return this.runs(token.line);
       }
       case 'break':
         this.next();
         if (this.scope().loops === 0) this.fail(`break outside a loop at line ${token.line}`);
-        return;
+        return this.runs(token.line);
       default:
         return this.assignmentOrCall();
     }
@@ -318,10 +364,12 @@ class Parser {
 
   private ifStatement(opened: Token): void {
     this.expression();
+    this.runs(opened.line);
     this.expect('then');
     this.block();
-    while (this.accept('elseif')) {
+    for (let token = this.peek(); this.accept('elseif'); token = this.peek()) {
       this.expression();
+      this.runs(token.line);
       this.expect('then');
       this.block();
     }
@@ -330,7 +378,7 @@ class Parser {
   }
 
   private forStatement(opened: Token): void {
-    const names = [this.name().text];
+    const names = [this.name()];
     let hidden = HIDDEN.generic;
     if (this.accept('=')) {
       hidden = HIDDEN.numeric;
@@ -339,31 +387,34 @@ class Parser {
       this.expression();
       if (this.accept(',')) this.expression();
     } else {
-      while (this.accept(',')) names.push(this.name().text);
+      while (this.accept(',')) names.push(this.name());
       if (!this.is('in')) this.fail(`'=' or 'in' expected`);
       this.next();
       this.expressions();
     }
+    this.runs(opened.line);
     this.expect('do');
     this.loop(() => this.block(() => this.statements(), names, hidden));
     this.expect('end', opened);
   }
 
   private functionStatement(opened: Token): void {
-    const first = this.name().text;
-    let path = first;
+    const first = this.name();
+    let path = first.text;
     while (this.accept('.')) path += `.${this.name().text}`;
     const method = this.accept(':');
     if (method) path += `:${this.name().text}`;
-    const local = this.find(first) !== undefined;
+    const variable = this.find(first.text);
+    this.occurs(first, path === first.text ? 'write' : 'read', variable);
+    const local = variable !== undefined;
     this.functionBody(local ? null : path, opened, method ? ['self'] : []);
   }
 
   private localStatement(): void {
-    const declared: [string, boolean][] = [];
+    const declared: [Token, boolean][] = [];
     let closes = 0;
     do {
-      const name = this.name().text;
+      const name = this.name();
       let readOnly = false;
       if (this.accept('<')) {
         const attribute = this.name();
@@ -380,15 +431,17 @@ class Parser {
   }
 
   private assignmentOrCall(): void {
+    const { line } = this.peek();
     const targets = [this.suffixed()];
     if (!this.is('=') && !this.is(',')) {
       if (targets[0].kind !== 'call') this.fail('syntax error');
-      return;
+      return this.runs(line);
     }
     while (this.accept(',')) targets.push(this.suffixed());
     for (const target of targets) {
       if (target.kind !== 'variable') this.fail('syntax error');
       if (target.variable?.readOnly) this.fail(`attempt to assign to const variable '${target.variable.name}'`);
+      if (target.use) target.use.role = 'write';
     }
     this.expect('=');
     // `name = function … end` defines a function under that name.
@@ -399,6 +452,7 @@ class Parser {
       return;
     }
     this.expressions();
+    this.runs(line);
   }
 
   private expressions(): Expression[] {
@@ -460,7 +514,7 @@ class Parser {
       this.next();
       const variable = this.find(start.text);
       if (!variable) this.outline.mentions.add(start.text);
-      value = { kind: 'variable', path: start.text, local: variable !== undefined, variable };
+      value = { kind: 'variable', path: start.text, local: variable !== undefined, variable, use: this.occurs(start, 'read', variable) };
     } else if (this.accept('(')) {
       this.expression();
       this.expect(')', start);
@@ -525,7 +579,7 @@ class Parser {
 
   private functionBody(name: string | null, opened: Token, implicit: string[]): void {
     const open = this.expect('(');
-    const parameters = [...implicit];
+    const parameters: (Token | string)[] = [...implicit];
     let varargs = false;
     if (!this.is(')')) {
       do {
@@ -533,11 +587,11 @@ class Parser {
           varargs = true;
           break;
         }
-        parameters.push(this.name().text);
+        parameters.push(this.name());
       } while (this.accept(','));
     }
     this.expect(')', open);
-    const record: LuaFunction = { name, line: opened.line, from: opened.from, to: opened.to, parameters };
+    const record: LuaFunction = { name, line: opened.line, from: opened.from, to: opened.to, parameters: parameters.map((p) => (typeof p === 'string' ? p : p.text)) };
     this.outline.functions.push(record);
     this.body(name, opened.line, varargs, parameters, () => this.statements());
     record.to = this.expect('end', opened).to;

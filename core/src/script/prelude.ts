@@ -17,7 +17,7 @@ export const CHUNK = 'game';
 
 export const PRELUDE = `
 local host, budget, most_deep, most_text = ...
-local sethook, getinfo = debug.sethook, debug.getinfo
+local sethook, getinfo, getlocal, getupvalue, clock = debug.sethook, debug.getinfo, debug.getlocal, debug.getupvalue, os.clock
 local pcall, xpcall, error, type, select = pcall, xpcall, error, type, select
 local tostring, tonumber, rawget, rawset, next, setmetatable, load = tostring, tonumber, rawget, rawset, next, setmetatable, load
 local pack, concat, sort, move = table.pack, table.concat, table.sort, table.move
@@ -49,7 +49,41 @@ local function stop()
   error(at .. "stopped: the call took too long (an endless loop?)", 0)
 end
 
-local function hook()
+-- What is measured while somebody wants to know: how often each line and function ran, and log points at lines.
+local mask, measuring = "", false
+local lines, calls, running, points = {}, {}, {}, {}
+local logging = false
+local function at_line(line)
+  local source = getinfo(3, "S").source
+  if not find(source, "^@") then return end
+  if measuring then
+    local own_lines = lines[source]
+    if not own_lines then own_lines = {} lines[source] = own_lines end
+    own_lines[line] = (own_lines[line] or 0) + 1
+  end
+  local wanted = points[source] and points[source][line]
+  if wanted and not logging then wanted() end
+end
+local function at_call(event)
+  local info = getinfo(3, "S")
+  if info.what ~= "Lua" or not find(info.source, "^@") then return end
+  local key = info.source .. ":" .. info.linedefined
+  local own_calls = calls[key]
+  if event ~= "return" then
+    if not own_calls then own_calls = { count = 0, seconds = 0 } calls[key] = own_calls end
+    own_calls.count = own_calls.count + 1
+    if event == "tail call" then running[#running] = nil end
+    running[#running + 1] = { key = key, since = clock() }
+  elseif own_calls and running[#running] and running[#running].key == key then
+    own_calls.seconds = own_calls.seconds + clock() - running[#running].since
+    running[#running] = nil
+  end
+end
+
+local function hook(event, line)
+  -- No tail calls: both count the frames up to the script.
+  if event == "line" then at_line(line) return end
+  if event ~= "count" then at_call(event) return end
   used = used + HOOK_EVERY
   if stopped or used > budget then stop() end
   if used - told >= budget / 50 then told = used tell() end
@@ -99,7 +133,7 @@ coroutine.resume = function(...) return passed(co_resume(...)) end
 coroutine.create = function(fn)
   if type(fn) ~= "function" then error("bad argument #1 to 'create' (function expected, got " .. type(fn) .. ")", 2) end
   local co = co_create(fn)
-  sethook(co, hook, "", HOOK_EVERY)
+  sethook(co, hook, mask, HOOK_EVERY)
   -- What a coroutine does before its first hook is not counted, so making one costs something.
   used = used + 200
   return co
@@ -189,7 +223,8 @@ local function guarded(fn, what, ...)
   local info = getinfo(fn, "S")
   if info and find(info.source, "^@") then host.at(sub(info.source, 2), info.linedefined, what) end
   depth = depth + 1
-  sethook(hook, "", HOOK_EVERY)
+  if depth == 1 then running = {} end
+  sethook(hook, mask, HOOK_EVERY)
   local ok, message = pcall(fn, ...)
   sethook()
   depth = depth - 1
@@ -273,6 +308,101 @@ local function evaluate(source)
   end, "console")
   if ok then return result end
 end
+-- What an expression is worth: nil and what is wrong with it, or its values as people read them.
+local function worth(source)
+  local fn = load("return " .. source, "=watch", "t")
+  if not fn then return "?" end
+  local result
+  local before = stopped
+  sethook(hook, "", HOOK_EVERY)
+  local ok, message = pcall(function()
+    local values = pack(fn())
+    for i = 1, values.n do values[i] = shown(values[i]) end
+    result = concat(values, ", ")
+  end)
+  sethook()
+  stopped = before
+  return ok and result or ("error: " .. tostring(message))
+end
+local function refresh() mask = (measuring or next(points)) and (measuring and "lcr" or "l") or "" end
+local function measure(on) measuring = on refresh() end
+local function clear_points() points = {} refresh() end
+-- Names of an expression are those that the line sees: its locals, then those of functions around it, then globals.
+local function log_point(source, line, expression)
+  local scope
+  local env = setmetatable({}, {
+    __index = function(_, name)
+      local entry = scope[name]
+      if entry then return entry[1] end
+      return globals[name]
+    end,
+  })
+  local fn = load("return " .. expression, "=log", "t", env)
+  if not fn then return false end
+  local of = "@" .. source
+  points[of] = points[of] or {}
+  points[of][line] = function()
+    logging = true
+    scope = {}
+    local info = getinfo(4, "f")
+    local index = 1
+    while true do
+      local name, value = getupvalue(info.func, index)
+      if not name then break end
+      scope[name] = { value }
+      index = index + 1
+    end
+    index = 1
+    while true do
+      local name, value = getlocal(4, index)
+      if not name then break end
+      if not find(name, "^%(") then scope[name] = { value } end
+      index = index + 1
+    end
+    local values = pack(pcall(fn))
+    for i = 2, values.n do values[i] = shown(values[i]) end
+    host.log(source, line, expression, (values[1] and "" or "error: ") .. concat(values, ", ", 2))
+    logging = false
+  end
+  refresh()
+  return true
+end
+local function measured()
+  local out = {}
+  for source, own_lines in next, lines do
+    for line, count in next, own_lines do out[#out + 1] = format("L\\t%s\\t%d\\t%d\\t0", sub(source, 2), line, count) end
+  end
+  for key, own_calls in next, calls do
+    local source, line = match(key, "^@(.*):(%d+)$")
+    out[#out + 1] = format("C\\t%s\\t%s\\t%d\\t%.6f", source, line, own_calls.count, own_calls.seconds)
+  end
+  lines, calls = {}, {}
+  return concat(out, "\\n")
+end
+-- All that scripts remember, as text: their globals, and the locals that their global functions share.
+local function memory()
+  local out, seen = {}, {}
+  for name, value in next, globals do
+    if type(name) == "string" and not ours[name] then
+      if type(value) ~= "function" then out[#out + 1] = name .. "=" .. shown(value)
+      else
+        local index = 1
+        while true do
+          local inner, own_value = getupvalue(value, index)
+          if not inner then break end
+          local kind = type(own_value)
+          if inner ~= "_ENV" and kind ~= "function" and not seen[inner] then
+            seen[inner] = true
+            out[#out + 1] = "(" .. inner .. ")=" .. shown(own_value)
+          end
+          index = index + 1
+        end
+      end
+    end
+  end
+  sort(out)
+  return concat(out, "\\n")
+end
 local function call(name, value, source)
   local fn = rawget(globals, name)
   if type(fn) ~= "function" then host.error("no function " .. name) return false end
@@ -286,5 +416,6 @@ end
 local function new_step() used, told, stopped = 0, 0, false end
 for name in next, globals do ours[name] = true end
 return { run_chunk = run_chunk, reload = reload_chunk, evaluate = evaluate, call = call, resume = resume, new_step = new_step,
+  worth = worth, measure = measure, measured = measured, log_point = log_point, clear_points = clear_points, memory = memory,
   has = function(name) return type(rawget(globals, name)) == "function" end }
 `;

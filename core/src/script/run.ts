@@ -27,6 +27,8 @@ export interface ScriptHost {
   after(seconds: number, call: () => void): boolean;
   /** An error in a script, with file and line where Lua gives them. */
   error(message: string): void;
+  /** A log point's line ran, and what its expression was worth there. */
+  log?(file: string, line: number, expression: string, value: string): void;
   /** What is about to run, or has been running for a while. */
   at?(place: ScriptPlace): void;
 }
@@ -48,6 +50,29 @@ interface Entries {
   resume(id: number): void;
   has(name: string): boolean;
   new_step(): void;
+  worth(expression: string): string;
+  measure(on: boolean): void;
+  measured(): string;
+  log_point(file: string, line: number, expression: string): boolean;
+  clear_points(): void;
+  memory(): string;
+}
+
+/** How often a line or a function of a script ran. */
+export interface Ran {
+  file: string;
+  /** Of a function, the line that it begins in. */
+  line: number;
+  count: number;
+  /** Seconds within it, with all that it called; for functions. */
+  seconds: number;
+}
+
+/** An expression that is told each time a line runs. */
+export interface LogPoint {
+  file: string;
+  line: number;
+  expression: string;
 }
 
 /** What became of the values that scripts had set, when a file was loaded anew. */
@@ -99,6 +124,7 @@ export class ScriptRuntime {
       error: (message: string) => void host.error(message),
       // Pending calls stay on Lua's side under numbers, so that no function crosses the border.
       after: (seconds: number, id: number) => host.after(seconds, () => runtime?.enter(() => runtime!.entries.resume(id))),
+      log: (file: string, line: number, expression: string, value: string) => void host.log?.(file, line, expression, value),
       at: (file: string, line: number, name: string) => void host.at?.({ file, line, name }),
     };
     engine.global.set('violet_host', bridge);
@@ -151,6 +177,38 @@ export class ScriptRuntime {
   /** Begins a step of the simulation: what scripts may do is counted anew. */
   newStep(): void {
     this.enter(() => this.entries.new_step());
+  }
+
+  /** What an expression is worth now, without a word in the console. */
+  worth(expression: string): string {
+    return this.enter(() => this.entries.worth(expression)) ?? '?';
+  }
+
+  /** Counts lines and calls from now on, or no longer. Scripts do the same either way, more slowly. */
+  measure(on: boolean): void {
+    this.enter(() => this.entries.measure(on));
+  }
+
+  /** Lines and functions that ran since the last time. */
+  measured(): { lines: Ran[]; calls: Ran[] } {
+    const lines: Ran[] = [];
+    const calls: Ran[] = [];
+    for (const row of (this.enter(() => this.entries.measured()) ?? '').split('\n')) {
+      const [kind, file, line, count, seconds] = row.split('\t');
+      if (file !== undefined) (kind === 'L' ? lines : calls).push({ file, line: Number(line), count: Number(count), seconds: Number(seconds) });
+    }
+    return { lines, calls };
+  }
+
+  /** Tells expressions from now on when their lines run, in place of all before. Answers those that cannot be read. */
+  logAt(points: readonly LogPoint[]): LogPoint[] {
+    this.enter(() => this.entries.clear_points());
+    return points.filter(({ file, line, expression }) => !this.enter(() => this.entries.log_point(file, line, expression)));
+  }
+
+  /** All that scripts remember, as text: the same where they would do the same. */
+  memory(): string {
+    return this.enter(() => this.entries.memory()) ?? '';
   }
 
   stop(): void {

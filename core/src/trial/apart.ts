@@ -11,7 +11,10 @@ import type { Pose } from '../math/pose.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import type { MapObject, PropertyValue, TrialStep } from '../document/schema.ts';
 import type { ScriptPlace } from '../script/run.ts';
+import type { LogPoint } from '../script/run.ts';
+import { Coverage, coverageCell, type CoverageData } from './coverage.ts';
 import { TrialDriver } from './driver.ts';
+import { explore, type Exploration } from './explore/explore.ts';
 import { runTrial, type TrialReport } from './headless.ts';
 import type { LiveEdit } from './liveMap.ts';
 import type { Intent } from './move.ts';
@@ -25,11 +28,13 @@ import { TrialWorld, type Offer, type PlayedSound, type TrialInputs } from './wo
 /** What the owner says. Every order but `demonstrate` is answered by one `state` or `report`. */
 export type TrialOrder =
   /** Begins a run that is shown; the first state names all objects. With a walk it is played back, step by step. */
-  | { type: 'begin'; inputs: TrialInputs; walk?: Walk }
+  | { type: 'begin'; inputs: TrialInputs; walk?: Walk; measured?: boolean }
   /** The same run from start to end without a screen. */
   | { type: 'whole'; inputs: TrialInputs }
   /** Walks by name, played back without a screen; `edit` is what has changed since the build. */
-  | { type: 'walks'; inputs: TrialInputs; walks: Record<string, Walk>; edit?: LiveEdit }
+  | { type: 'walks'; inputs: TrialInputs; walks: Record<string, Walk>; edit?: LiveEdit; coverage?: boolean }
+  /** A search for all that can happen, for so many seconds. */
+  | { type: 'explore'; inputs: TrialInputs; seed: number; seconds: number }
   /** Asks for what was recorded so far. */
   | { type: 'recorded' }
   /** So many steps, one per intent; in a demonstration only their number counts. `look` is where the player looks. */
@@ -41,6 +46,13 @@ export type TrialOrder =
   | { type: 'scripts'; scripts: Record<string, string> }
   /** What was edited in the map while it runs. */
   | { type: 'edit'; edit: LiveEdit }
+  /** Expressions whose worth is told along with every state from now on, and those that are told when a line runs. */
+  | { type: 'watch'; expressions: string[] }
+  | { type: 'logs'; points: LogPoint[] }
+  /** What whoever tests may do and a player may not. */
+  | { type: 'command'; command: TrialCommand }
+  /** Asks for what the run has come by so far. */
+  | { type: 'coverage' }
   /** A line of Lua that was typed while it runs. */
   | { type: 'evaluate'; text: string }
   | { type: 'glide' }
@@ -53,10 +65,15 @@ export type TrialNews =
   | { type: 'at'; place: ScriptPlace }
   | { type: 'state'; state: TrialState }
   | { type: 'report'; report: TrialReport }
-  | { type: 'walked'; reports: WalkReport[] }
+  | { type: 'walked'; reports: WalkReport[]; coverage?: CoverageData }
+  | { type: 'explored'; exploration: Exploration }
+  | { type: 'coverage'; coverage: CoverageData }
   /** The walk, and whether it was touched: then it is not what playing it back from the start gives. */
   | { type: 'recorded'; walk: Walk; touched: boolean }
   | { type: 'failed'; message: string };
+
+/** What a console's commands do to a run; recorded like what a player does, by the Lua or the act that it stands for. */
+export type TrialCommand = { do: 'go'; to: Vec3 } | { do: 'fire'; object: string; event: string };
 
 /** An object as it is shown: where it was put, and how it has changed since. */
 export interface ShownObject {
@@ -79,6 +96,11 @@ export interface TrialState {
   eye: Vec3;
   flying: boolean;
   ended: TrialWorld['ended'];
+  /** Units per second, and what the player stands on. */
+  velocity: Vec3;
+  ground: { name: string; surface: string } | null;
+  /** What watched expressions are worth, in their order. */
+  watched: string[];
   /** Points left of those that the player has in full; null where the game counts none. */
   health: { now: number; full: number } | null;
   /** What the player can do with what it looks at. */
@@ -111,6 +133,8 @@ export class TrialSession {
   private playback: Playback | null = null;
   private walk: Vec3 = [0, 0, 0];
   private printed = 0;
+  private watched: string[] = [];
+  private coverage: Coverage | null = null;
   /** What was told last of every object, as text. */
   private readonly shown = new Map<string, string>();
   private readonly told = new Set<string>();
@@ -154,13 +178,23 @@ export class TrialSession {
     if (order.type === 'walks') {
       const reports: WalkReport[] = [];
       const beat = this.beats();
+      const coverage = order.coverage ? new Coverage(coverageCell(order.inputs.profile)) : undefined;
       for (const [name, walk] of Object.entries(order.walks))
-        reports.push(await playWalk(order.inputs, name, walk, { edit: order.edit, watcher: this.watcher, beat }));
-      return this.post({ type: 'walked', reports });
+        reports.push(await playWalk(order.inputs, name, walk, { edit: order.edit, watcher: { ...this.watcher, coverage }, beat }));
+      return this.post({ type: 'walked', reports, ...(coverage ? { coverage: coverage.data() } : {}) });
+    }
+    if (order.type === 'explore') {
+      const { inputs, seed, seconds } = order;
+      const exploration = await explore(inputs, { seed, seconds, watcher: this.watcher, beat: this.beats() });
+      return this.post({ type: 'explored', exploration });
     }
     if (order.type === 'begin') {
+      this.coverage = order.measured ? new Coverage(coverageCell(order.inputs.profile)) : null;
       if (order.walk) this.playback = new Playback(order.walk);
-      this.world = await TrialWorld.begin(order.inputs, this.watcher);
+      this.world = await TrialWorld.begin({ ...order.inputs, ...(order.walk?.start ? { start: order.walk.start } : {}) }, {
+        ...this.watcher,
+        ...(this.coverage ? { coverage: this.coverage } : {}),
+      });
       this.recorder = new Recorder(this.world);
       return this.tell([1, 0, 0]);
     }
@@ -169,6 +203,10 @@ export class TrialSession {
     if (order.type === 'demonstrate') {
       this.driver = new TrialDriver(world.profile, order.steps, true);
       return world.print('system', 'Walking the map’s trial steps.');
+    }
+    if (order.type === 'coverage') {
+      world.measured();
+      return this.post({ type: 'coverage', coverage: this.coverage!.data() });
     }
     if (order.type === 'recorded') return this.post({ type: 'recorded', walk: recorder.walk(world.mapName), touched: recorder.touched });
     if (order.type === 'scripts') {
@@ -182,6 +220,12 @@ export class TrialSession {
     } else if (order.type === 'advance') {
       for (const intent of order.intents) this.advance(recorder, intent);
       return this.tell(this.playback ? world.look : order.look);
+    } else if (order.type === 'watch') this.watched = order.expressions;
+    else if (order.type === 'logs') world.logAt(order.points);
+    else if (order.type === 'command') {
+      if (order.command.do === 'fire') world.fire(order.command.object, order.command.event);
+      else world.put(order.command.to);
+      recorder.touched = true;
     } else if (!this.playback) recorder.act(actOf(order));
     this.tell('look' in order ? order.look : world.look);
   }
@@ -232,6 +276,9 @@ export class TrialSession {
         eye: world.eye(),
         flying: world.walker.flying,
         ended: world.ended,
+        velocity: [...world.walker.velocity],
+        ground: world.standingOn(),
+        watched: this.watched.map((expression) => world.worth(expression)),
         health: world.health === null ? null : { now: world.health, full: world.profile.player.health! },
         offer: world.offer(look),
         lines,

@@ -2,7 +2,8 @@
 
 export interface ConsoleLine {
   time: number;
-  kind: 'say' | 'signal' | 'error' | 'system';
+  /** `log` is what whoever watches asked for; it is no part of the run. */
+  kind: 'say' | 'signal' | 'error' | 'system' | 'log';
   text: string;
 }
 

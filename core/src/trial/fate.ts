@@ -12,6 +12,8 @@ export interface FateWorld {
   readonly findings: Finding[];
   ended: 'won' | 'fell' | 'died' | null;
   print(kind: 'system', text: string): void;
+  /** The player is lost where it is. */
+  lost(how: 'falls' | 'deaths'): void;
 }
 
 /** Seconds after an edit for which it counts as the cause of a fall. */
@@ -52,6 +54,7 @@ export class Fate {
     this.health = Math.max(0, this.health - points);
     if (this.health > 0) return;
     const name = item.object.name;
+    world.lost('deaths');
     if (this.comeBack(`Lost all health in ${name}`)) return;
     world.ended = 'died';
     world.print('system', `Lost all health in ${name}.`);
@@ -69,7 +72,9 @@ export class Fate {
   moved(): void {
     const { world } = this;
     if (this.refuge && world.walker.onGround) this.refuge.stood = true;
-    if (world.walker.flying || world.walker.feet[2] > this.floor || this.comeBack('Fell out of the world')) return;
+    if (world.walker.flying || world.walker.feet[2] > this.floor) return;
+    world.lost('falls');
+    if (this.comeBack('Fell out of the world')) return;
     world.ended = 'fell';
     const name = this.start?.object.name ?? 'the origin';
     world.print('system', `Fell out of the world; started at ${name}.`);

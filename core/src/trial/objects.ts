@@ -121,12 +121,15 @@ export class TrialObjects {
   /** What of them stops players and touches a box, where it is now, but for what physics moves. */
   near(box: Box3): Obstacle[] {
     const found: Obstacle[] = [];
+    for (const now of this.standing()) if (boxesTouch(now.box, box)) found.push(now);
+    return found;
+  }
+
+  *standing(): Iterable<Obstacle> {
     for (const item of this.byId.values()) {
       if (!item.rest || this.bodies?.has(item.id) || isGone(item)) continue;
-      const now = isAtRest(item.pose) ? item.rest : poseObstacle(item.rest, item.pose, item.object.position);
-      if (boxesTouch(now.box, box)) found.push(now);
+      yield isAtRest(item.pose) ? item.rest : poseObstacle(item.rest, item.pose, item.object.position);
     }
-    return found;
   }
 
   /** Where an object is, from its place in the map. */

@@ -92,7 +92,7 @@ export class Recorder {
   private listen(): void {
     const lines = this.world.console.since(this.heard);
     this.heard = this.world.console.printed;
-    for (const line of lines) if (line.kind !== 'error') this.mark(line.text);
+    for (const line of lines) if (line.kind !== 'error' && line.kind !== 'log') this.mark(line.text);
   }
 
   private mark(text: string): void {
@@ -107,7 +107,7 @@ export class Playback {
   private done = 0;
 
   /** @throws UnreadableInput where a line says nothing */
-  constructor(walk: Walk) {
+  constructor(walk: Pick<Walk, 'inputs'>) {
     this.inputs = readInputs(walk.inputs);
   }
 
@@ -162,7 +162,7 @@ export interface PlayOptions {
  */
 export async function playWalk(inputs: TrialInputs, name: string, walk: Walk, { edit, watcher, beat }: PlayOptions = {}): Promise<WalkReport> {
   const playback = new Playback(walk);
-  const world = await TrialWorld.begin(inputs, watcher);
+  const world = await TrialWorld.begin({ ...inputs, start: walk.start }, watcher);
   try {
     if (edit) world.edit(edit);
     const recorder = new Recorder(world);

@@ -6,7 +6,10 @@ import { own } from '../own.ts';
 import type { Item } from '../part/part.ts';
 import type { Place } from '../place.ts';
 import { globalFunctions, readScript } from '../script/check.ts';
-import { ScriptRuntime, type ScriptHost, type ScriptPlace } from '../script/run.ts';
+import { ScriptRuntime, type LogPoint, type ScriptHost, type ScriptPlace } from '../script/run.ts';
+import { LuaSyntaxError } from '../script/lexer.ts';
+import { parseLua } from '../script/parse.ts';
+import type { Coverage } from './coverage.ts';
 import type { ConsoleLine } from './console.ts';
 import { reloadWords } from './reloadWords.ts';
 
@@ -33,6 +36,8 @@ export interface TrialWatcher {
   loading?(): void;
   /** What of the scripts is about to run. */
   at?(place: ScriptPlace): void;
+  /** Told what the run comes by; with it, scripts are measured. */
+  coverage?: Coverage;
 }
 
 export class TrialScripts {
@@ -53,6 +58,7 @@ export class TrialScripts {
   /** Loads files in the order of their names. */
   async load(paths: readonly string[], wasmUri?: string): Promise<void> {
     this.runtime = await ScriptRuntime.start(this.host(), wasmUri);
+    if (this.watcher.coverage) this.runtime.measure(true);
     for (const path of [...paths].sort()) {
       const source = own(this.sources, path);
       this.enter();
@@ -107,7 +113,33 @@ export class TrialScripts {
     if (answer) world.print('say', answer);
   }
 
+  /** What an expression is worth now, without a word in the console. */
+  worth(expression: string): string {
+    return this.runtime?.worth(expression) ?? '?';
+  }
+
+  /** All that scripts remember, as text. */
+  memory(): string {
+    return this.runtime?.memory() ?? '';
+  }
+
+  /** Tells expressions from now on when their lines run, in place of those before. */
+  logAt(points: readonly LogPoint[]): void {
+    const readable = points.filter((point) => {
+      const wrong = problemOf(point.expression);
+      if (wrong) this.world.print('error', `Log point at ${point.file}:${point.line}: ${wrong}.`);
+      return !wrong;
+    });
+    this.runtime?.logAt(readable);
+  }
+
+  /** Notes what scripts have run since the last time. */
+  measured(): void {
+    if (this.runtime) this.watcher.coverage?.ran(this.runtime.measured());
+  }
+
   stop(): void {
+    this.measured();
     this.runtime?.stop();
     this.runtime = null;
   }
@@ -133,6 +165,7 @@ export class TrialScripts {
         this.tell(`Script error: ${message}`, at ? { file: at[1], line: Number(at[2]) } : undefined);
       },
       at: (place) => this.watcher.at?.(place),
+      log: (file, line, expression, value) => world.print('log', `${file}:${line}: ${expression} = ${value}`),
       fire: (name, action, value) => {
         const target = world.named(name);
         if (!target) return this.problem(`fire: no object is called "${name}"`);
@@ -160,5 +193,17 @@ export class TrialScripts {
     if (this.told.has(message) || this.told.size >= SCRIPT_FINDINGS) return;
     this.told.add(message);
     this.world.findings.push({ code: 'script-error', severity: 'warning', stage: 'trial', message, place });
+  }
+}
+
+/** What is wrong with an expression, or null. */
+export function problemOf(expression: string): string | null {
+  if (expression.length > TYPED_LIMIT) return `an expression may have ${TYPED_LIMIT} characters`;
+  try {
+    parseLua(`return ${expression}`);
+    return expression.trim() === '' ? 'there is no expression' : null;
+  } catch (error) {
+    if (error instanceof LuaSyntaxError) return error.message;
+    throw error;
   }
 }

@@ -31,6 +31,8 @@ export interface SignalWorld {
   readonly time: number;
   readonly findings: Finding[];
   print(kind: 'signal' | 'error', text: string): void;
+  /** A signal goes out, by its id. */
+  sent(id: string): void;
   item(id: string): Item | undefined;
   act(item: Item, action: string, value: string | null): void;
   call(script: string, value: string | null, source: string): void;
@@ -120,6 +122,7 @@ export class Signals {
   }
 
   private note(id: string, { from, event, to, delay }: Signal): void {
+    this.world.sent(id);
     if (this.deliveries.length >= DELIVERY_LIMIT) return;
     const [target, does] = 'script' in to ? ['', to.script] : [to.object, to.action];
     const { time } = this.world;

@@ -15,6 +15,10 @@ export class Timetable {
   private pending: Pending[] = [];
   private order = 0;
 
+  get waits(): boolean {
+    return this.pending.length > 0;
+  }
+
   /** Answers false where so much waits already that it is dropped. */
   add(at: number, run: () => void): boolean {
     if (this.pending.length >= PENDING_LIMIT) return false;

@@ -25,6 +25,8 @@ export const WalkSchema = Type.Object(
     format: Type.Literal(1),
     /** Name of the map that it was recorded in. */
     map: Type.String({ maxLength: 64 }),
+    /** Id of the object at which it begins; the first start of the map without it. */
+    start: Type.Optional(Type.String({ maxLength: 64 })),
     inputs: Type.Array(Type.String({ maxLength: 12_000 }), { maxItems: INPUT_LIMIT }),
     /** What happened, with the second at which it did, in order. */
     marks: Type.Array(Type.Tuple([Type.Number(), Type.String({ maxLength: 1000 })]), { maxItems: 50_000 }),

@@ -15,13 +15,15 @@ export interface TrialWorker {
 
 export interface TrialOwner {
   /** News of the run itself: states, reports, and what was recorded. */
-  heard(news: Extract<TrialNews, { type: 'state' | 'report' | 'walked' | 'recorded' }>): void;
+  heard(news: Extract<TrialNews, { type: 'state' | 'report' | 'walked' | 'recorded' | 'explored' | 'coverage' }>): void;
   /** The run is over for good: it did not come back, or it failed. */
   stopped(finding: Finding): void;
 }
 
 /** Milliseconds without a sign of life after which a run is ended, and that its start may take before scripts run. */
 export const HEARTBEAT = 1000;
+/** The same for an explorer, which makes the ground of a whole map in one go. */
+export const EXPLORE_HEARTBEAT = 20_000;
 const START = 60_000;
 /** Heartbeats within which a step has to end, whatever is heard of its scripts meanwhile: they are busy, but for ever. */
 const STEP = 5;

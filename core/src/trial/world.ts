@@ -24,6 +24,7 @@ import { heightOf, newWalker, stepWalker, type Intent, type Walker } from './mov
 import { isGone, TrialObjects, type TrialObject } from './objects.ts';
 import { reachedAhead } from './reach.ts';
 import { TrialScripts, type ScriptWorld, type TrialWatcher } from './scripts.ts';
+import type { LogPoint } from '../script/run.ts';
 import { Signals } from './signals.ts';
 import { Surround } from './surround.ts';
 import { PENDING_LIMIT, Timetable } from './timetable.ts';
@@ -37,6 +38,8 @@ export interface TrialInputs {
   map: RuntimeMap;
   collision: Collision;
   scripts: Record<string, string>;
+  /** Id of the object at which the player begins; the first that is a start without it. */
+  start?: string;
   wasmUri?: string;
 }
 
@@ -86,7 +89,11 @@ export class TrialWorld {
 
   private readonly inputs: TrialInputs;
 
-  private constructor(given: TrialInputs, watcher: TrialWatcher, rapier: Rapier | null) {
+  private constructor(
+    given: TrialInputs,
+    private readonly watcher: TrialWatcher,
+    rapier: Rapier | null,
+  ) {
     // Edits change it while it runs, and it belongs to whoever began the run.
     this.inputs = { ...given, map: { ...given.map, models: { ...given.map.models }, bodies: { ...given.map.bodies } } };
     const { profile, map, collision } = this.inputs;
@@ -114,7 +121,8 @@ export class TrialWorld {
         hint: 'Make props fixed that nobody has to move.',
         place: { map: map.name },
       });
-    this.start = [...this.objects].find((item) => item.parts.some(({ part }) => part.start)) ?? null;
+    const starts = [...this.objects].filter((item) => item.parts.some(({ part }) => part.start));
+    this.start = starts.find(({ id }) => id === given.start) ?? starts[0] ?? null;
     if (this.start) this.walker.feet = [...this.start.object.position];
     let floor = 0;
     for (const { box } of this.surround.all()) floor = Math.min(floor, box.min[2]);
@@ -155,6 +163,37 @@ export class TrialWorld {
     this.scripts.evaluate(text);
   }
 
+  /** What an expression of Lua is worth now, without a word in the console. */
+  worth(expression: string): string {
+    return this.scripts.worth(expression);
+  }
+
+  /** Tells expressions from now on when their lines run, in place of those before. */
+  logAt(points: readonly LogPoint[]): void {
+    this.scripts.logAt(points);
+  }
+
+  /** All that scripts remember, as text. */
+  memory(): string {
+    return this.scripts.memory();
+  }
+
+  /** Whether calls and signals wait for their time. */
+  get waits(): boolean {
+    return this.timetable.waits;
+  }
+
+  /** Everything that stops players and does not move by itself, where it is now. */
+  *standing(): Iterable<Obstacle> {
+    yield* this.surround.all();
+    yield* this.objects.standing();
+  }
+
+  /** Has the coverage so far take in what scripts have run. */
+  measured(): void {
+    this.scripts.measured();
+  }
+
   stop(): void {
     this.scripts.stop();
     this.bodies?.free();
@@ -189,7 +228,13 @@ export class TrialWorld {
       if (this.walker.ground) this.traffic.ride(this.bodies.moved(this.walker.ground.id));
     }
     for (const { parts } of this.objects) for (const { part, life } of parts) part.observe?.(life);
+    this.watcher.coverage?.stay(this.walker.feet, TIME_STEP);
     this.fate.moved();
+  }
+
+  /** A player is lost at where it is now. */
+  lost(how: 'falls' | 'deaths'): void {
+    this.watcher.coverage?.lose(how, this.walker.feet);
   }
 
   /** What the player can do with what it looks at, or with what it carries. */
@@ -242,6 +287,29 @@ export class TrialWorld {
     this.rise();
   }
 
+  /** Puts the player somewhere, at rest. */
+  put(feet: Vec3): void {
+    Object.assign(this.walker, { feet: [...feet], velocity: [0, 0, 0], onGround: false, climbing: false, ground: null });
+    this.rise();
+    this.print('system', `Put at ${this.walker.feet.map((v) => Math.round(v)).join(', ')}.`);
+  }
+
+  /** Has an object send an event, as if it had happened. */
+  fire(name: string, event: string): void {
+    const item = this.objects.named(name);
+    if (!item) return this.print('error', `No object is called "${name}".`);
+    if (!classOf(this.inputs.profile, item.object.class)?.events.some(({ id }) => id === event))
+      return this.print('error', `${name} has no event "${event}".`);
+    this.print('system', `${name} sends ${event}.`);
+    this.signals.emit(item, event);
+  }
+
+  /** What the player stands on: an object's name or a solid's id, and the kind of its surface. */
+  standingOn(): { name: string; surface: string } | null {
+    const { ground } = this.walker;
+    return ground && { name: this.nameOf(ground.id), surface: ground.surface };
+  }
+
   /** On foot, or through everything. */
   glide(): void {
     this.walker.flying = !this.walker.flying;
@@ -265,6 +333,7 @@ export class TrialWorld {
   /** Operates an object as a player would. */
   use(item: TrialObject): void {
     const event = classOf(this.inputs.profile, item.object.class)?.useEvent;
+    this.watcher.coverage?.use(item.id);
     for (const { part, life } of item.parts) part.used?.(life);
     for (const { id, type } of classOf(this.inputs.profile, item.object.class)?.properties ?? []) {
       const name = item.properties[id];
@@ -337,6 +406,7 @@ export class TrialWorld {
       },
       findings: this.findings,
       print: (kind: 'signal' | 'error', text: string) => this.print(kind, text),
+      sent: (id: string) => this.watcher.coverage?.send(id),
       item: (id: string) => this.objects.get(id),
       act: ({ id }: Item, action: string, value: string | null) => this.act(this.objects.get(id)!, action, value),
       call: (script: string, value: string | null, source: string) => this.scripts.call(script, value, source),
@@ -397,7 +467,10 @@ export class TrialWorld {
   private readonly host: PartHost = {
     step: TIME_STEP,
     emit: (item, event) => this.signals.emit(item, event),
-    entered: ({ id }) => this.objects.get(id)!.parts.forEach(({ part, life }) => part.entered?.(life)),
+    entered: ({ id }) => {
+      this.watcher.coverage?.enter(id);
+      this.objects.get(id)!.parts.forEach(({ part, life }) => part.entered?.(life));
+    },
     act: ({ id }, action) => this.act(this.objects.get(id)!, action, null),
     say: (text) => this.print('say', text),
     play: (sound, volume, subtitles, at) =>

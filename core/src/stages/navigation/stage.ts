@@ -84,7 +84,7 @@ export function reachOf({ links, ...mesh }: NavigationOutput, starts: readonly V
 }
 
 /** The polygon nearest to a point, within a distance along the ground and one in height; -1 where there is none. */
-function polygonNear(mesh: Navmesh, point: Vec3, across: number, height: number): number {
+export function polygonNear(mesh: Navmesh, point: Vec3, across: number, height: number): number {
   let best = -1;
   let nearest = Infinity;
   mesh.polygons.forEach((polygon, i) => {
