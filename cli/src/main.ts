@@ -54,7 +54,12 @@ function readOptions(command: Command, argv: string[]): { args: string[]; option
       options: {
         json: { type: 'boolean' },
         help: { type: 'boolean', short: 'h' },
-        ...Object.fromEntries(Object.entries(command.options).map(([name, { value }]) => [name, { type: value === undefined ? ('boolean' as const) : ('string' as const) }])),
+        ...Object.fromEntries(
+          Object.entries(command.options).map(([name, { value }]) => [
+            name,
+            { type: value === undefined ? ('boolean' as const) : ('string' as const) },
+          ]),
+        ),
       },
     });
   } catch (error) {

@@ -5,7 +5,7 @@ import { Worker } from 'node:worker_threads';
 import type { Finding } from '@violet-crate/core/finding';
 import type { TrialNews, TrialOrder } from '@violet-crate/core/trial/apart';
 import type { CoverageData } from '@violet-crate/core/trial/coverage';
-import type { Exploration } from '@violet-crate/core/trial/explore/explore';
+import type { Exploration } from '@violet-crate/core/trial/explore';
 import type { TrialReport } from '@violet-crate/core/trial/headless';
 import type { WalkReport } from '@violet-crate/core/trial/record';
 import type { Walk } from '@violet-crate/core/trial/walk';

@@ -4,7 +4,7 @@ import { readWalk, walkFindings, walkPath, walksAmong } from '@violet-crate/core
 import type { WalkReport } from '@violet-crate/core/trial/record';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { Coverage, coverageCell, coverageFindings, coverageSummary, type CoverageSummary } from '@violet-crate/core/trial/coverage';
-import type { Exploration } from '@violet-crate/core/trial/explore/explore';
+import type { Exploration } from '@violet-crate/core/trial/explore';
 import { exploreApart, playWalksApart, runTrialApart } from '@violet-crate/host/trialApart';
 import { findingLines, UsageError, type Command } from '../command.ts';
 import { needMaps, openCrate, type OpenCrate } from '../folder.ts';

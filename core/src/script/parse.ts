@@ -591,7 +591,13 @@ class Parser {
       } while (this.accept(','));
     }
     this.expect(')', open);
-    const record: LuaFunction = { name, line: opened.line, from: opened.from, to: opened.to, parameters: parameters.map((p) => (typeof p === 'string' ? p : p.text)) };
+    const record: LuaFunction = {
+      name,
+      line: opened.line,
+      from: opened.from,
+      to: opened.to,
+      parameters: parameters.map((p) => (typeof p === 'string' ? p : p.text)),
+    };
     this.outline.functions.push(record);
     this.body(name, opened.line, varargs, parameters, () => this.statements());
     record.to = this.expect('end', opened).to;

@@ -14,7 +14,7 @@ import type { ScriptPlace } from '../script/run.ts';
 import type { LogPoint } from '../script/run.ts';
 import { Coverage, coverageCell, type CoverageData } from './coverage.ts';
 import { TrialDriver } from './driver.ts';
-import { explore, type Exploration } from './explore/explore.ts';
+import { explore, type Exploration } from './explore.ts';
 import { runTrial, type TrialReport } from './headless.ts';
 import type { LiveEdit } from './liveMap.ts';
 import type { Intent } from './move.ts';
@@ -191,10 +191,13 @@ export class TrialSession {
     if (order.type === 'begin') {
       this.coverage = order.measured ? new Coverage(coverageCell(order.inputs.profile)) : null;
       if (order.walk) this.playback = new Playback(order.walk);
-      this.world = await TrialWorld.begin({ ...order.inputs, ...(order.walk?.start ? { start: order.walk.start } : {}) }, {
-        ...this.watcher,
-        ...(this.coverage ? { coverage: this.coverage } : {}),
-      });
+      this.world = await TrialWorld.begin(
+        { ...order.inputs, ...(order.walk?.start ? { start: order.walk.start } : {}) },
+        {
+          ...this.watcher,
+          ...(this.coverage ? { coverage: this.coverage } : {}),
+        },
+      );
       this.recorder = new Recorder(this.world);
       return this.tell([1, 0, 0]);
     }

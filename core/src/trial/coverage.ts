@@ -176,7 +176,10 @@ export function coverageSummary(
     if (objectives.includes('operate')) usable.push(id);
     else if (objectives.includes('enter')) volumes.push(id);
   }
-  const share = (all: readonly string[], did: Record<string, number>): [number, number] => [all.filter((id) => Object.hasOwn(did, id)).length, all.length];
+  const share = (all: readonly string[], did: Record<string, number>): [number, number] => [
+    all.filter((id) => Object.hasOwn(did, id)).length,
+    all.length,
+  ];
   const called = new Set(data.calls.map(({ file, line }) => `${file}:${line}`));
   const functions: [number, number] = [0, 0];
   const lines: [number, number] = [0, 0];
@@ -190,5 +193,11 @@ export function coverageSummary(
     lines[0] += ran.size;
     lines[1] += able.length;
   }
-  return { objects: share(usable, data.used), signals: share(Object.keys(map.signals), data.sent), volumes: share(volumes, data.entered), functions, lines };
+  return {
+    objects: share(usable, data.used),
+    signals: share(Object.keys(map.signals), data.sent),
+    volumes: share(volumes, data.entered),
+    functions,
+    lines,
+  };
 }

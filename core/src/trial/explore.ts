@@ -8,18 +8,18 @@
  * first with what has changed most before. What it says of dead ends is proven: every action was tried in them.
  */
 
-import type { Finding } from '../../finding.ts';
-import { boxCentre, boxSize, type Box3 } from '../../math/box3.ts';
-import { distance, sub, normalise, type Vec3 } from '../../math/vec3.ts';
-import { factOf, partsOf } from '../../profile/parts.ts';
-import { Coverage, coverageCell, type CoverageData } from '../coverage.ts';
-import { isGone, type TrialObject } from '../objects.ts';
-import { Playback, Recorder } from '../record.ts';
-import type { TrialWatcher } from '../scripts.ts';
-import type { Walk } from '../walk.ts';
-import { TIME_STEP, TrialWorld, type TrialInputs } from '../world.ts';
-import { Ground } from './ground.ts';
-import { ExploreWalker } from './walker.ts';
+import type { Finding } from '../finding.ts';
+import { boxCentre, boxSize, type Box3 } from '../math/box3.ts';
+import { distance, sub, normalise, type Vec3 } from '../math/vec3.ts';
+import { factOf, partsOf } from '../profile/parts.ts';
+import { Coverage, coverageCell, type CoverageData } from './coverage.ts';
+import { isGone, type TrialObject } from './objects.ts';
+import { Playback, Recorder } from './record.ts';
+import type { TrialWatcher } from './scripts.ts';
+import type { Walk } from './walk.ts';
+import { TIME_STEP, TrialWorld, type TrialInputs } from './world.ts';
+import { Ground } from './exploreGround.ts';
+import { ExploreWalker } from './exploreWalker.ts';
 
 export interface ExploreOptions {
   seed?: number;
@@ -109,6 +109,8 @@ class Explorer {
   private readonly fell: Exploration['fell'] = [];
   private won: Exploration['won'] = null;
   private runs = 0;
+  /** Its time was over before everything was tried. */
+  private hurried = false;
   private steps = 0;
   private readonly until: number;
   private readonly now: () => number;
@@ -145,7 +147,7 @@ class Explorer {
   }
 
   private late(): boolean {
-    return this.now() > this.until;
+    return (this.hurried ||= this.now() > this.until);
   }
 
   /** A state in which something is left to try, the one with the most promising action first. */
@@ -246,7 +248,15 @@ class Explorer {
       walker.operate(world.objects.boxNow(item));
     } else {
       const inside = () => within(box, world.walker.feet, world.profile.player);
-      const done = this.approach(walker, ground, reached, box, action.kind === 'ride' ? () => world.walker.ground?.id === item.id : inside, world, true);
+      const done = this.approach(
+        walker,
+        ground,
+        reached,
+        box,
+        action.kind === 'ride' ? () => world.walker.ground?.id === item.id : inside,
+        world,
+        true,
+      );
       if (done !== 'done') return done;
     }
     this.settle({ world, walker });
@@ -379,7 +389,9 @@ class Explorer {
         const { senses } = object.properties;
         if (senses !== 'things') list.push({ key: `enter ${id}`, kind: 'enter', id, words: `enter ${object.name}` });
         if ((senses === 'things' || senses === 'both') && heard.has(id)) {
-          const near = [...loose].sort((a, b) => distance(map.objects[a].position, object.position) - distance(map.objects[b].position, object.position));
+          const near = [...loose].sort(
+            (a, b) => distance(map.objects[a].position, object.position) - distance(map.objects[b].position, object.position),
+          );
           for (const thing of near.slice(0, CARRIED))
             list.push({ key: `carry ${thing} ${id}`, kind: 'carry', id, thing, words: `carry ${map.objects[thing].name} to ${object.name}` });
         }
@@ -448,10 +460,16 @@ class Explorer {
     const wins = Object.values(map.objects).some((object) => partsOf(profile, object.class).some((part) => part.id === 'goal'));
     const dead = wins ? states.filter((state) => !open.has(state)) : [];
     // Where one gets into them, not what lies within.
-    const entries = dead.filter((state) => state.index === 0 || states.some((from) => open.has(from) && [...from.tried.values()].some(({ to }) => to === state)));
-    const complete = states.every(done);
+    const entries = dead.filter(
+      (state) => state.index === 0 || states.some((from) => open.has(from) && [...from.tried.values()].some(({ to }) => to === state)),
+    );
+    const complete = !this.hurried && states.every(done);
     const unreached = [
-      ...new Set(this.actions().filter((action) => !this.known.get(action.key)?.reached && action.kind !== 'carry' && action.kind !== 'ride').map(({ id }) => id)),
+      ...new Set(
+        this.actions()
+          .filter((action) => !this.known.get(action.key)?.reached && action.kind !== 'carry' && action.kind !== 'ride')
+          .map(({ id }) => id),
+      ),
     ];
     const report: Exploration = {
       seed: this.options.seed ?? 1,
@@ -463,7 +481,16 @@ class Explorer {
       deadEnds: entries.slice(0, TOLD).map((state) => ({
         order: [...state.order],
         at: state.at,
-        walk: { format: 1, map: map.name, inputs: [...state.inputs], marks: [], track: [], hashes: [], ended: null, ...(state.start ? { start: state.start } : {}) },
+        walk: {
+          format: 1,
+          map: map.name,
+          inputs: [...state.inputs],
+          marks: [],
+          track: [],
+          hashes: [],
+          ended: null,
+          ...(state.start ? { start: state.start } : {}),
+        },
       })),
       unreached,
       stuck: [...this.stuck.values()].slice(0, 50),

@@ -1,13 +1,13 @@
 /** Where a walker can go in a running world as it stands now: solids, and whatever its objects have opened or closed. */
 
 import { importNavMesh, NavMeshQuery, type NavMesh } from '@recast-navigation/core';
-import type { Solid } from '../../document/schema.ts';
-import { boxCentre, type Box3 } from '../../math/box3.ts';
-import { distance, type Vec3 } from '../../math/vec3.ts';
-import { areasOf, nearestOnPolygon, toRecast } from '../../stages/navigation/navmesh.ts';
-import { buildNavigation, polygonNear, type NavigationOutput } from '../../stages/navigation/stage.ts';
-import type { Obstacle } from '../collide.ts';
-import type { TrialWorld } from '../world.ts';
+import type { Solid } from '../document/schema.ts';
+import { boxCentre, type Box3 } from '../math/box3.ts';
+import { distance, type Vec3 } from '../math/vec3.ts';
+import { areasOf, nearestOnPolygon, toRecast } from '../stages/navigation/navmesh.ts';
+import { buildNavigation, polygonNear, type NavigationOutput } from '../stages/navigation/stage.ts';
+import type { Obstacle } from './collide.ts';
+import type { TrialWorld } from './world.ts';
 
 /** A piece of a way: straight to a point, on foot, by a jump or drop, or up or down something that is climbed. */
 export interface Leg {
@@ -169,5 +169,4 @@ export class Ground {
 }
 
 /** What navigation asks of a solid is its planes. */
-const solidOf = ({ planes }: Obstacle): Solid =>
-  ({ faces: planes.map(([x, y, z, d]) => ({ normal: [x, y, z], distance: d })) }) as unknown as Solid;
+const solidOf = ({ planes }: Obstacle): Solid => ({ faces: planes.map(([x, y, z, d]) => ({ normal: [x, y, z], distance: d })) }) as unknown as Solid;

@@ -1,12 +1,12 @@
 /** A walker without a person: it goes a way in a running world, looks at things, and operates them. */
 
-import { boxCentre, type Box3 } from '../../math/box3.ts';
-import { normalise, sub, type Vec3 } from '../../math/vec3.ts';
-import type { Intent } from '../move.ts';
-import type { Recorder } from '../record.ts';
-import { roundLook } from '../walk.ts';
-import { TIME_STEP, type TrialWorld } from '../world.ts';
-import type { Leg } from './ground.ts';
+import { boxCentre, type Box3 } from '../math/box3.ts';
+import { normalise, sub, type Vec3 } from '../math/vec3.ts';
+import type { Intent } from './move.ts';
+import type { Recorder } from './record.ts';
+import { roundLook } from './walk.ts';
+import { TIME_STEP, type TrialWorld } from './world.ts';
+import type { Leg } from './exploreGround.ts';
 
 /** Seconds without getting nearer after which it tries a step aside, for which it does, and how often in one leg. */
 const STUCK_AFTER = 0.7;

@@ -1,0 +1,103 @@
+import { afterEach, describe, expect, it } from '@jest/globals';
+import { ScriptRuntime, type ScriptHost } from './run.ts';
+
+const SOURCE = `local lit = 0
+total = 0
+function touch(value)
+  local twice = tonumber(value) * 2
+  lit = lit + 1
+  total = total + twice
+end
+function deep(n)
+  if n > 0 then
+    deep(n - 1)
+  end
+end
+`;
+
+async function running(): Promise<{ runtime: ScriptRuntime; logs: string[]; errors: string[] }> {
+  const logs: string[] = [];
+  const errors: string[] = [];
+  const host: ScriptHost = {
+    say: () => {},
+    fire: () => {},
+    get: () => null,
+    set: () => {},
+    win: () => {},
+    after: () => true,
+    error: (message) => errors.push(message),
+    log: (file, line, expression, value) => logs.push(`${file}:${line} ${expression} = ${value}`),
+  };
+  const runtime = await ScriptRuntime.start(host);
+  runtime.load('scripts/main.lua', SOURCE);
+  return { runtime, logs, errors };
+}
+
+let open: ScriptRuntime | null = null;
+afterEach(() => {
+  open?.stop();
+  open = null;
+});
+const begin = async () => {
+  const begun = await running();
+  open = begun.runtime;
+  return begun;
+};
+
+describe('looking into scripts that run', () => {
+  it('tells an expression each time its line runs: locals, those of functions around, and globals', async () => {
+    const { runtime, logs, errors } = await begin();
+    expect(runtime.logAt([{ file: 'scripts/main.lua', line: 6, expression: 'lit, twice, total, value' }])).toEqual([]);
+    runtime.call('touch', '4');
+    runtime.call('touch', '5');
+    expect(logs).toEqual([
+      'scripts/main.lua:6 lit, twice, total, value = 1, 8, 0, "4"',
+      'scripts/main.lua:6 lit, twice, total, value = 2, 10, 8, "5"',
+    ]);
+    runtime.logAt([]);
+    runtime.call('touch', '1');
+    expect(logs).toHaveLength(2);
+    expect(errors).toEqual([]);
+  });
+
+  it('tells an error of an expression in its place, and the script goes on', async () => {
+    const { runtime, logs } = await begin();
+    runtime.logAt([{ file: 'scripts/main.lua', line: 5, expression: 'nothing.at.all' }]);
+    expect(runtime.call('touch', '4')).toBe(true);
+    expect(logs[0]).toMatch(/^scripts\/main.lua:5 nothing.at.all = error: .*nothing/);
+    expect(runtime.worth('total')).toBe('8');
+  });
+
+  it('counts lines and calls while it measures, recursion too, and forgets them once told', async () => {
+    const { runtime } = await begin();
+    runtime.measure(true);
+    runtime.call('deep', '3' as never);
+    runtime.newStep();
+    runtime.evaluate('deep(3)');
+    const { calls, lines } = runtime.measured();
+    expect(calls.find(({ line }) => line === 8)).toMatchObject({ count: 5 });
+    expect(lines.find(({ line }) => line === 10)?.count).toBe(3);
+    expect(runtime.measured()).toEqual({ lines: [], calls: [] });
+    runtime.measure(false);
+    runtime.call('touch', '1');
+    expect(runtime.measured().lines).toEqual([]);
+  });
+
+  it('knows all that scripts remember', async () => {
+    const { runtime } = await begin();
+    const before = runtime.memory();
+    expect(before).toContain('(lit)=0');
+    expect(before).toContain('total=0');
+    runtime.call('touch', '4');
+    expect(runtime.memory()).toContain('(lit)=1');
+    expect(runtime.memory()).toContain('total=8');
+  });
+
+  it('says what an expression is worth without a word, and what is wrong with it', async () => {
+    const { runtime, errors } = await begin();
+    expect(runtime.worth('1 + 1, "a"')).toBe('2, "a"');
+    expect(runtime.worth('total +')).toBe('?');
+    expect(runtime.worth('missing.x')).toMatch(/^error: /);
+    expect(errors).toEqual([]);
+  });
+});
