@@ -11,6 +11,7 @@ import { convertCommand } from './commands/convert.ts';
 import { exportCommand } from './commands/export.ts';
 import { inspectCommand } from './commands/inspect.ts';
 import { installCommand } from './commands/install.ts';
+import { launchCommand } from './commands/launch.ts';
 import { newCommand } from './commands/new.ts';
 import { packCommand } from './commands/pack.ts';
 import { publishCommand } from './commands/publish.ts';
@@ -25,6 +26,7 @@ const COMMANDS: Record<string, Command> = {
   inspect: inspectCommand,
   export: exportCommand,
   trial: trialCommand,
+  launch: launchCommand,
   pack: packCommand,
   publish: publishCommand,
   install: installCommand,

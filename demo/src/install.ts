@@ -92,6 +92,16 @@ export async function gameInstall(profile: Profile): Promise<FileTree> {
     tree.set(`${tool.folder}/tool.json`, own.get('tool.json')!);
     tree.set(`${install.redist}/${tool.id}.zip`, writeZip(own));
   }
+  const program = gameProgram(profile);
+  if (program) tree.set(program.path, program.bytes);
   tree.set(`${install.mods}/about.txt`, encode('Installed mods lie here, one folder each.\n'));
   return tree;
+}
+
+/** The game's program: a few lines that lead to the stand-in game of this package. Null where the profile starts none. */
+export function gameProgram({ launch }: Profile): { path: string; bytes: Uint8Array } | null {
+  const path = launch?.program.replace('{game}/', '');
+  if (!path) return null;
+  const main = import.meta.resolve('@violet-crate/demo/game/main');
+  return { path, bytes: encode(`#!/usr/bin/env node\nimport ${JSON.stringify(main)};\n`) };
 }

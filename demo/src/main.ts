@@ -1,12 +1,12 @@
 /** `node demo/dist/main.js DIR`: lays the demo game and the demo crate out in DIR. */
 
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { pumphouseCrate } from './crate.ts';
-import { gameInstall } from './install.ts';
+import { gameInstall, gameProgram } from './install.ts';
 
 const target = process.argv[2];
 if (!target) {
@@ -25,4 +25,6 @@ function write(folder: string, tree: FileTree): void {
 const profileFile = fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json'));
 const profile = loadProfile(readFileSync(profileFile, 'utf8'), 'brinewick.json');
 write(join(target, 'games', 'brinewick'), await gameInstall(profile));
+const program = gameProgram(profile);
+if (program) chmodSync(join(target, 'games', 'brinewick', program.path), 0o755);
 write(join(target, 'crates', 'pumphouse'), await pumphouseCrate(profile));

@@ -1,9 +1,9 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { chmodSync, existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { pumphouseCrate } from '@violet-crate/demo/crate';
-import { gameInstall } from '@violet-crate/demo/install';
+import { gameInstall, gameProgram } from '@violet-crate/demo/install';
 import { writeWhole } from '@violet-crate/host/files';
 import { BlobStore } from './blobs/blobStore.ts';
 import type { Config } from './config.ts';
@@ -21,6 +21,12 @@ export async function prepareDemo(config: Config): Promise<void> {
   if (!existsSync(folder)) {
     console.log('Preparing the demo game …');
     for (const [path, bytes] of await gameInstall(profile)) writeWhole(join(folder, path), bytes);
+  }
+  // It leads to where the application lies, which may have been moved; and a game that was laid out before had none.
+  const program = gameProgram(profile);
+  if (program) {
+    writeWhole(join(folder, program.path), program.bytes);
+    chmodSync(join(folder, program.path), 0o755);
   }
   const database = openDatabase(config.database);
   try {

@@ -94,6 +94,33 @@ export const MaterialTypeSchema = Type.Object(
 
 const NameRule = Type.Object({ pattern: Type.String(), maxLength: Type.Integer(), description: Type.String() }, closed);
 
+const CommandLine = Type.String({ maxLength: 400 });
+
+/** How the game is started with a mod, what its log says, and what it can be told while it runs. */
+export const LaunchSchema = Type.Object(
+  {
+    program: Type.String({ maxLength: 400, description: 'The file that is run; {game} is the install.' }),
+    arguments: Type.Array(CommandLine, { description: 'One each; {game}, {mod} and {map} are replaced. No shell reads them.' }),
+    folder: Type.String({ maxLength: 400, description: 'Where it is run; {game} is the install.' }),
+    log: Type.Array(
+      Type.Object(
+        {
+          line: CommandLine,
+          severity: Type.Union([Type.Literal('blocker'), Type.Literal('warning'), Type.Literal('note')]),
+        },
+        closed,
+      ),
+      { description: 'Lines of its log that are findings, the first that fits: a text with {file}, {line} and {message} in it.' },
+    ),
+    commands: Type.Object(
+      { reload: Type.Optional(CommandLine), map: Type.Optional(CommandLine), quit: CommandLine },
+      { ...closed, description: 'What is written to it to load scripts anew, to load {map}, and to end.' },
+    ),
+  },
+  closed,
+);
+export type Launch = Static<typeof LaunchSchema>;
+
 export const ProfileSchema = Type.Object(
   {
     format: Type.Literal(1),
@@ -227,6 +254,7 @@ export const ProfileSchema = Type.Object(
       },
       closed,
     ),
+    launch: Type.Optional(LaunchSchema),
     package: Type.Object({ thumbnailWidth: Type.Integer(), thumbnailHeight: Type.Integer(), maxBytes: Type.Integer() }, closed),
   },
   closed,

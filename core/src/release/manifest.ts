@@ -15,7 +15,11 @@ export const ReleaseManifestSchema = Type.Object(
     mainMap: Type.String(),
     authors: Type.Array(Type.String()),
     credits: Type.Array(CreditSchema),
-    thumbnail: Type.Literal('thumbnail.png'),
+    thumbnail: Type.Optional(Type.Literal('thumbnail.png')),
+    /** The version of the game whose base pack it was made with. */
+    gameVersion: Type.Optional(Type.String({ maxLength: 40 })),
+    /** Put into the mods folder by its author to try it; it was never published. */
+    local: Type.Optional(Type.Literal(true)),
     files: Type.Array(FileRecordSchema),
   },
   { additionalProperties: false },

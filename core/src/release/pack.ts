@@ -53,9 +53,13 @@ export function checkRelease(world: CrateWorld): Finding[] {
   return findings;
 }
 
-/** Packs the built maps, the scripts and those own files that a map needs. Stock files never travel. */
-export async function packRelease({ world, artefacts, readFile, thumbnail }: PackageInputs): Promise<Package> {
-  const { crate, profile } = world;
+/** The files of a package, with its manifest as one of them. Stock files never travel. */
+async function releaseTree(
+  { world, artefacts, readFile }: Omit<PackageInputs, 'thumbnail'>,
+  more: Pick<ReleaseManifest, 'thumbnail' | 'local'>,
+  thumbnail?: Uint8Array,
+): Promise<{ manifest: ReleaseManifest; tree: FileTree }> {
+  const { crate, profile, base } = world;
   const tree: FileTree = new Map(artefacts);
   for (const [path, source] of Object.entries(crate.scripts)) tree.set(path, new TextEncoder().encode(source));
   for (const map of Object.keys(crate.maps)) {
@@ -65,7 +69,7 @@ export async function packRelease({ world, artefacts, readFile, thumbnail }: Pac
     }
   }
   tree.set('materials.json', new TextEncoder().encode(JSON.stringify(crate.manifest.materials)));
-  tree.set('thumbnail.png', thumbnail);
+  if (thumbnail) tree.set('thumbnail.png', thumbnail);
   const manifest: ReleaseManifest = {
     format: 1,
     name: crate.manifest.name,
@@ -76,10 +80,23 @@ export async function packRelease({ world, artefacts, readFile, thumbnail }: Pac
     mainMap: crate.manifest.mainMap,
     authors: crate.manifest.authors,
     credits: crate.manifest.credits,
-    thumbnail: 'thumbnail.png',
+    ...more,
+    ...(base.version ? { gameVersion: base.version } : {}),
     files: [...tree.keys()].sort().map((path) => ({ path, bytes: tree.get(path)!.length, sha256: sha256Hex(tree.get(path)!) })),
   };
   tree.set(RELEASE_FILE, new TextEncoder().encode(JSON.stringify(manifest, null, 2)));
+  return { manifest, tree };
+}
+
+/** What goes into the mods folder to try a crate there: the files of its package, marked as a copy of its author's. */
+export const localRelease = (inputs: Omit<PackageInputs, 'thumbnail'>): Promise<{ manifest: ReleaseManifest; tree: FileTree }> =>
+  releaseTree(inputs, { local: true });
+
+/** Packs the built maps, the scripts and those own files that a map needs. */
+export async function packRelease(inputs: PackageInputs): Promise<Package> {
+  const { world } = inputs;
+  const { profile } = world;
+  const { manifest, tree } = await releaseTree(inputs, { thumbnail: 'thumbnail.png' }, inputs.thumbnail);
   const zip = writeZip(tree);
   const findings = checkRelease(world);
   if (zip.length > profile.package.maxBytes) {
