@@ -166,7 +166,8 @@ function environment(): NodeJS.ProcessEnv {
 }
 
 function cannotStart({ profile }: LaunchPlan, program: string, error: NodeJS.ErrnoException): Finding {
-  const why = error.code === 'EACCES' ? 'it may not be run (permission denied)' : error.code === 'ENOENT' ? 'it is not there' : 'the system refused it';
+  const why =
+    error.code === 'EACCES' ? 'it may not be run (permission denied)' : error.code === 'ENOENT' ? 'it is not there' : 'the system refused it';
   return {
     code: 'game-program',
     severity: 'blocker',

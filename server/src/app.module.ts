@@ -14,6 +14,8 @@ import { GamesController } from './games/games.controller.ts';
 import { GamesService } from './games/games.service.ts';
 import { JobsController } from './jobs/jobs.controller.ts';
 import { JobsService } from './jobs/jobs.service.ts';
+import { LaunchController } from './launch/launch.controller.ts';
+import { LaunchService } from './launch/launch.service.ts';
 import { LibraryController } from './library/library.controller.ts';
 import { LibraryService } from './library/library.service.ts';
 import { Notices } from './notices/notices.ts';
@@ -38,6 +40,7 @@ export class AppModule {
         JobsController,
         AssetsController,
         LibraryController,
+        LaunchController,
         PacksController,
         WatchController,
         BuildsController,
@@ -55,6 +58,7 @@ export class AppModule {
         Notices,
         ImportsService,
         LibraryService,
+        LaunchService,
         PacksService,
         WatchService,
         BuildsService,

@@ -8,6 +8,12 @@ import type { NestExpressApplication } from '@nestjs/platform-express';
 import type { BuildParameters } from '@violet-crate/core/stages/contract/parameters';
 import request from 'supertest';
 import { createApp } from './app.ts';
+import { BuildsService } from './builds/builds.service.ts';
+import { CratesService } from './crates/crates.service.ts';
+import { DATABASE, type Database } from './database/database.ts';
+import { builds } from './database/schema.ts';
+import { GamesService } from './games/games.service.ts';
+import { TASKS } from './jobs/tasks.ts';
 import { readConfig, type Config } from './config.ts';
 
 /** Parameters of a build whose light takes moments: Jest's contexts make long loops ten times slower. */
@@ -20,6 +26,8 @@ export interface TestApplication {
   send(method: 'post' | 'put' | 'patch' | 'delete', path: string, body?: object): request.Test;
   upload(path: string, files: Record<string, Uint8Array | string>): request.Test;
   newCrate(name: string, template?: string): Promise<string>;
+  /** Builds a map quickly, here and not in a worker, which is compiled code only; the crate has the build afterwards. */
+  build(crateId: string, map: string): Promise<void>;
   /** The job when it has ended. */
   ended(job: { id: string }): Promise<{ state: string; result: Record<string, unknown> | null; error: { message: string } | null }>;
   close(): Promise<void>;
@@ -59,6 +67,31 @@ export async function startApplication(): Promise<TestApplication> {
       const answer = await send('post', '/api/crates', { profile: 'brinewick', name, title: name, template });
       if (answer.status !== 201) throw new Error(JSON.stringify(answer.body));
       return (answer.body as { id: string }).id;
+    },
+    async build(crateId, map) {
+      const world = app.get(CratesService).world(crateId);
+      const { blobs, cache } = config;
+      const base = app.get(GamesService).basePackFolder(world.profile.id);
+      const order = { world, map, quality: 'draft' as const, parameters: QUICK_LIGHT, anyway: false, blobs, cache, base };
+      const { ok, stages, artefacts, picture, plan } = await TASKS.build(order, { progress: () => {}, log: () => {}, picture: () => {} });
+      app
+        .get<Database>(DATABASE)
+        .insert(builds)
+        .values({
+          id: `build-${crateId}-${map}`,
+          crateId,
+          map,
+          quality: 'draft',
+          inputHash: app.get(BuildsService).inputHash(crateId, map),
+          ok,
+          stages,
+          artefacts,
+          inputs: plan,
+          parameters: QUICK_LIGHT,
+          picture,
+          createdAt: new Date().toISOString(),
+        })
+        .run();
     },
     async ended(job) {
       for (;;) {

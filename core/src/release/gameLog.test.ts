@@ -13,7 +13,10 @@ describe('lines of a game’s log', () => {
     });
     expect(logFinding(log, 'error: out of breath')).toMatchObject({ message: 'The game says: out of breath.' });
     expect(logFinding(log, 'refused: release.json: made for 2.3, this is 2.4')).toMatchObject({ place: { file: 'release.json' } });
-    expect(logFinding(log, 'warning: no probes: props are dark')).toMatchObject({ severity: 'warning', message: 'The game says: no probes: props are dark.' });
+    expect(logFinding(log, 'warning: no probes: props are dark')).toMatchObject({
+      severity: 'warning',
+      message: 'The game says: no probes: props are dark.',
+    });
     expect(logFinding(log, 'ready: 12 objects')).toBeNull();
   });
 

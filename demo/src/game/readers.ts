@@ -155,8 +155,7 @@ export function readGlb(bytes: Uint8Array, name: string): { triangles: number; g
     pictures++;
   }
   const triangles = (gltf.meshes ?? []).reduce(
-    (sum, mesh) =>
-      sum + mesh.primitives.reduce((n, p) => n + Math.floor((gltf.accessors![p.indices ?? p.attributes.POSITION]?.count ?? 0) / 3), 0),
+    (sum, mesh) => sum + mesh.primitives.reduce((n, p) => n + Math.floor((gltf.accessors![p.indices ?? p.attributes.POSITION]?.count ?? 0) / 3), 0),
     0,
   );
   return { triangles, gltf, pictures };

@@ -1,0 +1,56 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { describe, expect, it } from '@jest/globals';
+import { encodeCollision } from '@violet-crate/core/stages/pack/collisionBin';
+import { encodeNavigation } from '@violet-crate/core/stages/pack/navBin';
+import { readCollision, readGlb, readKtx2, readNavigation, readVisibility } from './readers.ts';
+
+const cube = {
+  surfaces: ['stone'],
+  solids: [
+    {
+      id: 's1',
+      planes: [
+        [1, 0, 0, 8],
+        [-1, 0, 0, 8],
+      ] as [number, number, number, number][],
+      surfaces: ['stone', ''],
+    },
+  ],
+};
+
+describe('the stand-in game', () => {
+  it('knows nothing of ours: it imports Node.js, its own files and Lua', () => {
+    const folder = import.meta.dirname;
+    for (const file of readdirSync(folder).filter((name) => !name.endsWith('.test.ts')))
+      for (const [, from] of readFileSync(join(folder, file), 'utf8').matchAll(/from '([^']+)'/g))
+        expect([file, from]).toEqual([file, expect.stringMatching(/^(node:|\.\/|wasmoon$)/)]);
+  });
+
+  it('reads what a build writes', () => {
+    expect(readCollision(encodeCollision(cube as never))).toEqual([{ id: 's1', planes: cube.solids[0].planes }]);
+    const mesh = {
+      vertices: [
+        [0, 0, 0],
+        [1, 0, 0],
+        [0, 1, 0],
+      ] as [number, number, number][],
+      polygons: [{ corners: [0, 1, 2], neighbours: [-1, -1, -1] }],
+      links: [{ from: [0, 0, 0] as [number, number, number], to: [1, 1, 1] as [number, number, number], fromArea: 0, toArea: 0 }],
+      detour: new Uint8Array([1, 2, 3]),
+    };
+    expect(readNavigation(encodeNavigation(mesh))).toEqual({ polygons: 1, links: 1 });
+  });
+
+  it('refuses what is cut off, of another version, or something else, and says which file', () => {
+    const bytes = encodeCollision(cube as never);
+    expect(() => readCollision(bytes.slice(0, bytes.length - 3))).toThrow(/collision.bin: ends at byte/);
+    expect(() => readCollision(new Uint8Array([...bytes, 0]))).toThrow(/1 bytes too many/);
+    const newer = bytes.slice();
+    newer[4] = 9;
+    expect(() => readCollision(newer)).toThrow(/version 9, this game reads 2/);
+    expect(() => readVisibility(bytes)).toThrow(/begins with "VCCO", not with VCVS/);
+    expect(() => readKtx2(new Uint8Array(100), 'light.ktx2')).toThrow(/light.ktx2: is no KTX 2.0 picture/);
+    expect(() => readGlb(new Uint8Array(100), 'map.glb')).toThrow(/map.glb: is no GLB/);
+  });
+});
