@@ -28,7 +28,7 @@ import { TrialWorld, type Offer, type PlayedSound, type TrialInputs } from './wo
 /** What the owner says. Every order but `demonstrate` is answered by one `state` or `report`. */
 export type TrialOrder =
   /** Begins a run that is shown; the first state names all objects. With a walk it is played back, step by step. */
-  | { type: 'begin'; inputs: TrialInputs; walk?: Walk; measured?: boolean }
+  | { type: 'begin'; inputs: TrialInputs; walk?: Walk }
   /** The same run from start to end without a screen. */
   | { type: 'whole'; inputs: TrialInputs }
   /** Walks by name, played back without a screen; `edit` is what has changed since the build. */
@@ -51,6 +51,8 @@ export type TrialOrder =
   | { type: 'logs'; points: LogPoint[] }
   /** What whoever tests may do and a player may not. */
   | { type: 'command'; command: TrialCommand }
+  /** Counts lines and calls of scripts from now on, or no longer. */
+  | { type: 'measure'; on: boolean }
   /** Asks for what the run has come by so far. */
   | { type: 'coverage' }
   /** A line of Lua that was typed while it runs. */
@@ -180,7 +182,7 @@ export class TrialSession {
       const beat = this.beats();
       const coverage = order.coverage ? new Coverage(coverageCell(order.inputs.profile)) : undefined;
       for (const [name, walk] of Object.entries(order.walks))
-        reports.push(await playWalk(order.inputs, name, walk, { edit: order.edit, watcher: { ...this.watcher, coverage }, beat }));
+        reports.push(await playWalk(order.inputs, name, walk, { edit: order.edit, watcher: { ...this.watcher, coverage, measured: coverage !== undefined }, beat }));
       return this.post({ type: 'walked', reports, ...(coverage ? { coverage: coverage.data() } : {}) });
     }
     if (order.type === 'explore') {
@@ -189,14 +191,11 @@ export class TrialSession {
       return this.post({ type: 'explored', exploration });
     }
     if (order.type === 'begin') {
-      this.coverage = order.measured ? new Coverage(coverageCell(order.inputs.profile)) : null;
+      this.coverage = new Coverage(coverageCell(order.inputs.profile));
       if (order.walk) this.playback = new Playback(order.walk);
       this.world = await TrialWorld.begin(
         { ...order.inputs, ...(order.walk?.start ? { start: order.walk.start } : {}) },
-        {
-          ...this.watcher,
-          ...(this.coverage ? { coverage: this.coverage } : {}),
-        },
+        { ...this.watcher, coverage: this.coverage },
       );
       this.recorder = new Recorder(this.world);
       return this.tell([1, 0, 0]);
@@ -225,6 +224,7 @@ export class TrialSession {
       return this.tell(this.playback ? world.look : order.look);
     } else if (order.type === 'watch') this.watched = order.expressions;
     else if (order.type === 'logs') world.logAt(order.points);
+    else if (order.type === 'measure') world.measure(order.on);
     else if (order.type === 'command') {
       if (order.command.do === 'fire') world.fire(order.command.object, order.command.event);
       else world.put(order.command.to);

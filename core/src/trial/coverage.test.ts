@@ -36,7 +36,7 @@ const inputs = () =>
 
 async function run(): Promise<Coverage> {
   const coverage = new Coverage(22);
-  const world = await TrialWorld.begin(inputs(), { coverage });
+  const world = await TrialWorld.begin(inputs(), { coverage, measured: true });
   for (let i = 0; i < 60; i++) world.step(STILL);
   world.use(world.objects.named('crank')!);
   world.use(world.objects.named('crank')!);

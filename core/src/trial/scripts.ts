@@ -36,8 +36,10 @@ export interface TrialWatcher {
   loading?(): void;
   /** What of the scripts is about to run. */
   at?(place: ScriptPlace): void;
-  /** Told what the run comes by; with it, scripts are measured. */
+  /** Told what the run comes by. */
   coverage?: Coverage;
+  /** Whether scripts are measured for it from their first line on. */
+  measured?: boolean;
 }
 
 export class TrialScripts {
@@ -58,7 +60,7 @@ export class TrialScripts {
   /** Loads files in the order of their names. */
   async load(paths: readonly string[], wasmUri?: string): Promise<void> {
     this.runtime = await ScriptRuntime.start(this.host(), wasmUri);
-    if (this.watcher.coverage) this.runtime.measure(true);
+    if (this.watcher.measured) this.runtime.measure(true);
     for (const path of [...paths].sort()) {
       const source = own(this.sources, path);
       this.enter();
@@ -131,6 +133,11 @@ export class TrialScripts {
       return !wrong;
     });
     this.runtime?.logAt(readable);
+  }
+
+  /** Counts lines and calls from now on, or no longer. */
+  measure(on: boolean): void {
+    this.runtime?.measure(on);
   }
 
   /** Notes what scripts have run since the last time. */

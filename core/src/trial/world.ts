@@ -189,6 +189,11 @@ export class TrialWorld {
     yield* this.objects.standing();
   }
 
+  /** Counts lines and calls of scripts from now on, or no longer. */
+  measure(on: boolean): void {
+    this.scripts.measure(on);
+  }
+
   /** Has the coverage so far take in what scripts have run. */
   measured(): void {
     this.scripts.measured();

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react';
-import { BarChart, type BarSeriesOption } from 'echarts/charts';
+import { BarChart, ScatterChart, type BarSeriesOption, type ScatterSeriesOption } from 'echarts/charts';
 import {
   GridComponent,
   LegendComponent,
@@ -11,9 +11,9 @@ import {
 import { init, use as register, type ComposeOption } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 
-register([BarChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer]);
+register([BarChart, ScatterChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer]);
 
-export type ChartOption = ComposeOption<BarSeriesOption | GridComponentOption | LegendComponentOption | TooltipComponentOption>;
+export type ChartOption = ComposeOption<BarSeriesOption | ScatterSeriesOption | GridComponentOption | LegendComponentOption | TooltipComponentOption>;
 
 export function Chart({ option, height, label }: { option: ChartOption; height: number; label: string }) {
   const host = useRef<HTMLDivElement>(null);

@@ -4,6 +4,7 @@ import { jobsReducer } from './jobsSlice.ts';
 import { checksReducer } from './checksSlice.ts';
 import { crateReducer } from './crateSlice.ts';
 import { askingReducer } from './askingSlice.ts';
+import { lookingReducer } from './lookingSlice.ts';
 import { layoutReducer } from './layoutSlice.ts';
 import { mapReducer } from './mapSlice.ts';
 import { scriptsReducer } from './scriptsSlice.ts';
@@ -18,6 +19,7 @@ export const store = configureStore({
     view: viewReducer,
     asking: askingReducer,
     layout: layoutReducer,
+    looking: lookingReducer,
     jobs: jobsReducer,
     checks: checksReducer,
     trialRun: trialRunReducer,

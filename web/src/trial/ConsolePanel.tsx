@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import type { ConsoleLine } from '@violet-crate/core/trial/console';
+import { completions, type ConsoleWords } from './consoleCommands.ts';
 
 /** Lines that are in the page at once. */
 const SHOWN = 200;
@@ -9,6 +10,7 @@ const KINDS: { kind: ConsoleLine['kind']; label: string }[] = [
   { kind: 'signal', label: 'Signals' },
   { kind: 'error', label: 'Errors' },
   { kind: 'system', label: 'Run' },
+  { kind: 'log', label: 'Log points' },
 ];
 /** A place in a script as Lua names it. */
 const PLACE = /(scripts\/[\w./-]{1,200}\.lua):(\d{1,7})/;
@@ -17,22 +19,24 @@ interface Props {
   crateId: string;
   /** All that is kept, oldest first. */
   lines: readonly ConsoleLine[];
-  /** Runs a line of Lua in the world; left out while there is none. */
+  /** Runs a line of Lua in the world, or a command; left out while there is none. */
   onRun?(text: string): void;
+  /** What a typed line may name. */
+  words?: ConsoleWords;
 }
 
 /** What the run says, as far as it is asked for; places in scripts lead to the editor. */
-export function ConsolePanel({ crateId, lines, onRun }: Props) {
+export function ConsolePanel({ crateId, lines, onRun, words }: Props) {
   const [left, setLeft] = useState<ReadonlySet<ConsoleLine['kind']>>(new Set());
   const [query, setQuery] = useState('');
   const list = useRef<HTMLDivElement>(null);
   /** The newest line is in sight, and stays so. */
   const following = useRef(true);
-  const words = query.toLowerCase().split(/\s+/).filter(Boolean);
+  const wanted = query.toLowerCase().split(/\s+/).filter(Boolean);
   const found = lines.filter(({ kind, text }) => {
     if (left.has(kind)) return false;
-    const own = words.length > 0 ? text.toLowerCase() : '';
-    return words.every((word) => own.includes(word));
+    const own = wanted.length > 0 ? text.toLowerCase() : '';
+    return wanted.every((word) => own.includes(word));
   });
   const shown = found.slice(-SHOWN);
 
@@ -87,13 +91,13 @@ export function ConsolePanel({ crateId, lines, onRun }: Props) {
         {lines.length === 0 && <div className="faint">What scripts print and signals do appears here.</div>}
         {lines.length > 0 && found.length === 0 && <div className="faint">Nothing of what was said matches.</div>}
       </div>
-      <RunLine onRun={onRun} />
+      <RunLine onRun={onRun} words={words} />
     </>
   );
 }
 
 /** A line of Lua, with what was typed before by the arrow keys. */
-function RunLine({ onRun }: Pick<Props, 'onRun'>) {
+function RunLine({ onRun, words: known }: Pick<Props, 'onRun' | 'words'>) {
   const [text, setText] = useState('');
   const [past, setPast] = useState<readonly string[]>([]);
   /** How far back one has gone; 0 is what is being typed. */
@@ -103,6 +107,7 @@ function RunLine({ onRun }: Pick<Props, 'onRun'>) {
     setBack(next);
     setText(next === 0 ? '' : past[past.length - next]);
   };
+  const suggested = known ? completions(text, known) : [];
   return (
     <form
       className="run-line"
@@ -115,10 +120,19 @@ function RunLine({ onRun }: Pick<Props, 'onRun'>) {
         setText('');
       }}
     >
+      {suggested.length > 0 && (
+        <div className="suggestions" role="group" aria-label="Suggestions; Tab takes the first">
+          {suggested.map((one) => (
+            <button key={one} type="button" className="btn btn-quiet btn-sm py-0 px-1 mono" onClick={() => setText(one)}>
+              {ending(one, text)}
+            </button>
+          ))}
+        </div>
+      )}
       <input
         className="form-control form-control-sm mono"
         aria-label="Run a line of Lua"
-        placeholder={'Lua: get("sluice", "raised")'}
+        placeholder={'Lua: get("sluice", "raised"), or /help'}
         autoComplete="off"
         spellCheck={false}
         disabled={!onRun}
@@ -127,6 +141,7 @@ function RunLine({ onRun }: Pick<Props, 'onRun'>) {
         onKeyDown={(event) => {
           if (event.key === 'ArrowUp') go(back + 1);
           else if (event.key === 'ArrowDown') go(back - 1);
+          else if (event.key === 'Tab' && !event.shiftKey && suggested.length > 0) setText(suggested[0]);
           else return;
           event.preventDefault();
         }}
@@ -135,8 +150,14 @@ function RunLine({ onRun }: Pick<Props, 'onRun'>) {
   );
 }
 
+/** The word with which a suggestion goes on. */
+function ending(suggestion: string, text: string): string {
+  const same = text.length - (/[\w/]*$/.exec(text)?.[0].length ?? 0);
+  return suggestion.slice(same);
+}
+
 function Line({ line: { time, kind, text }, crateId }: { line: ConsoleLine; crateId: string }) {
-  const place = kind === 'error' ? PLACE.exec(text) : null;
+  const place = kind === 'error' || kind === 'log' ? PLACE.exec(text) : null;
   if (!place)
     return (
       <div className={kind}>

@@ -1,6 +1,9 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Finding } from '@violet-crate/core/finding';
+import { classOf, type Profile } from '@violet-crate/core/profile/schema';
+import { globalFunctions } from '@violet-crate/core/script/check';
 import type { ConsoleLine } from '@violet-crate/core/trial/console';
 import type { Delivery } from '@violet-crate/core/trial/signals';
 import type { Walk } from '@violet-crate/core/trial/walk';
@@ -14,13 +17,17 @@ import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
 import type { AssetSource } from '../api/assetUrl.ts';
 import { trialEnded } from '../state/trialRunSlice.ts';
 import { ChangesPanel } from './ChangesPanel.tsx';
+import { isCommand, readCommand, type ConsoleWords } from './consoleCommands.ts';
 import { ConsolePanel } from './ConsolePanel.tsx';
+import { ExplorePanel } from './ExplorePanel.tsx';
+import { GamePanel } from './GamePanel.tsx';
 import type { RunClock } from './runClock.ts';
 import { ScriptPanel } from './ScriptPanel.tsx';
 import { TimeBar } from './TimeBar.tsx';
 import { TimelinePanel } from './TimelinePanel.tsx';
 import { TrialStage, type Shown } from './trialStage.ts';
 import { WalksPanel } from './WalksPanel.tsx';
+import { WatchPanel } from './WatchPanel.tsx';
 
 /** Stage 7: the built map in first person, with its signals and scripts running. */
 export function TrialPage() {
@@ -180,7 +187,32 @@ function Run({ build, walk, before, left, again }: RunProps) {
     else void Promise.resolve(host.current?.requestPointerLock?.()).catch(() => {});
   };
   const nameOf = (id: string) => stage.current?.running?.objects.get(id)?.object.name ?? id;
-  const evaluate = (text: string) => stage.current?.running?.evaluate(text);
+  const words = useMemo(() => wordsOf(profile, map, scripts), [profile, map, scripts]);
+  const [told, tell] = useState<readonly ConsoleLine[]>(NO_LINES);
+  const say = (kind: ConsoleLine['kind'], texts: readonly string[]) => {
+    const time = stage.current?.running?.state?.time ?? 0;
+    tell((before) => [...before, ...texts.map((text) => ({ time, kind, text }))]);
+  };
+  /** Lua, or a command of the console. */
+  const evaluate = (text: string) => {
+    const { current } = stage;
+    if (!isCommand(text)) return current?.running?.evaluate(text);
+    const spoken = readCommand(text, words);
+    if ('wrong' in spoken) say('error', [spoken.wrong]);
+    else if ('help' in spoken) say('system', spoken.help);
+    else if ('command' in spoken) current?.command(spoken.command);
+    else if ('glide' in spoken) current?.glide();
+    else if (spoken.time === 'pause') pause();
+    else if (spoken.time === 'step') step();
+    else pass(spoken.time);
+  };
+  const { watches, logPoints } = useAppSelector((s) => s.looking);
+  useEffect(() => {
+    if (loaded) stage.current?.running?.watch(watches);
+  }, [loaded, watches]);
+  useEffect(() => {
+    if (loaded) stage.current?.running?.logAt(logPoints);
+  }, [loaded, logPoints]);
   const demonstrate = () => {
     setStarted(true);
     stage.current?.demonstrate(map?.settings.trial ?? []);
@@ -296,9 +328,17 @@ function Run({ build, walk, before, left, again }: RunProps) {
           </button>
         </div>
         {panel === 'console' && (
-          <ConsolePanel crateId={view.id} lines={shown?.lines ?? NO_LINES} onRun={loaded && !shown?.ended ? evaluate : undefined} />
+          <ConsolePanel
+            crateId={view.id}
+            lines={told.length > 0 ? [...(shown?.lines ?? NO_LINES), ...told].sort((a, b) => a.time - b.time) : (shown?.lines ?? NO_LINES)}
+            onRun={loaded && !shown?.ended ? evaluate : undefined}
+            words={words}
+          />
         )}
         {panel === 'script' && <ScriptPanel />}
+        {panel === 'watch' && <WatchPanel crateId={view.id} run={loaded ? (stage.current?.running ?? null) : null} />}
+        {panel === 'explore' && <ExplorePanel map={build.map} run={loaded ? (stage.current?.running ?? null) : null} onPlay={again} />}
+        {panel === 'game' && <GamePanel map={build.map} />}
         {panel === 'timeline' && (
           <TimelinePanel map={build.map} deliveries={stage.current?.running?.deliveries ?? NO_SIGNALS} before={before} nameOf={nameOf} />
         )}
@@ -312,14 +352,29 @@ function Run({ build, walk, before, left, again }: RunProps) {
 const PANELS = [
   ['console', 'Console'],
   ['script', 'Script'],
+  ['watch', 'Watch'],
   ['timeline', 'Signals'],
   ['walks', 'Walks'],
+  ['explore', 'Explore'],
   ['changes', 'Changes'],
+  ['game', 'Game'],
 ] as const;
 type Panel = (typeof PANELS)[number][0];
 
 /** Milliseconds after the last change of a script before it is loaded into the run. */
 const RELOAD_DELAY = 700;
+
+/** What a line of the console may name. */
+function wordsOf(profile: Profile, map: GameMap | null, scripts: Readonly<Record<string, string>>): ConsoleWords {
+  const objects = new Map(
+    Object.values(map?.objects ?? {}).map(({ name, position, class: id }) => {
+      const own = classOf(profile, id);
+      const ids = (list: readonly { id: string }[] = []) => list.map((entry) => entry.id);
+      return [name, { position, events: ids(own?.events), actions: ids(own?.actions), properties: ids(own?.properties) }] as const;
+    }),
+  );
+  return { objects, functions: [...profile.scripts.api.map(({ name }) => name), ...globalFunctions(scripts)].sort() };
+}
 
 const NO_LINES: readonly ConsoleLine[] = [];
 const NO_SIGNALS: readonly Delivery[] = [];

@@ -8,6 +8,7 @@ import type { AssetSource } from '../api/assetUrl.ts';
 import { Icon } from '../common/Icon.tsx';
 import { trialFound } from '../state/checksSlice.ts';
 import { refreshFiles } from '../state/crateSlice.ts';
+import { cameBy } from '../state/lookingSlice.ts';
 import { edited } from '../state/mapSlice.ts';
 import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
 import { selectWorld } from '../state/world.ts';
@@ -64,8 +65,9 @@ export function WalksPanel({ map, source, run, onPlay }: Props) {
     attempt('Playing', async () => {
       const walks = Object.fromEntries(await Promise.all(names.map(async (one) => [one, await loadWalk(source, map, one)] as const)));
       const played = await playWalks(run!.inputs!, selectWorld(store.getState())!, walks);
-      setReports(played);
-      dispatch(trialFound(played.flatMap((report) => walkFindings(map, report))));
+      setReports(played.reports);
+      dispatch(trialFound(played.reports.flatMap((report) => walkFindings(map, report))));
+      dispatch(cameBy({ crateId: view.id, map, data: played.coverage }));
     });
   const watch = (one: string) => attempt('Loading', async () => onPlay(await loadWalk(source, map, one)));
   const drop = (one: string) =>

@@ -3,7 +3,9 @@
 import type { Finding } from '@violet-crate/core/finding';
 import type { TrialStep } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import type { ShownObject, TrialNews, TrialState } from '@violet-crate/core/trial/apart';
+import type { LogPoint } from '@violet-crate/core/script/run';
+import type { CoverageData } from '@violet-crate/core/trial/coverage';
+import type { ShownObject, TrialCommand, TrialNews, TrialState } from '@violet-crate/core/trial/apart';
 import type { LiveEdit } from '@violet-crate/core/trial/liveMap';
 import type { Intent } from '@violet-crate/core/trial/move';
 import type { Delivery } from '@violet-crate/core/trial/signals';
@@ -17,6 +19,16 @@ export type Recorded = Pick<Extract<TrialNews, { type: 'recorded' }>, 'walk' | '
 /** Signals that are kept, and lines of the console. */
 const DELIVERIES = 2000;
 const LINES = 2000;
+
+/** Seconds of the game between two samples of what is watched, and samples that are kept. */
+const SAMPLE_EVERY = 0.1;
+const SAMPLES = 300;
+
+export interface Sample {
+  time: number;
+  /** Level speed, height, then the watched expressions; NaN for what is no number. */
+  values: number[];
+}
 
 /** Starts a worker whose news go to `hear`, and whose end to `died`. */
 export type StartWorker = (hear: (news: TrialNews) => void, died: (reason: string) => void) => TrialWorker;
@@ -42,6 +54,9 @@ export class TrialRun {
   private readonly watchdog: TrialWatchdog;
   private sounds: TrialState['sounds'] = [];
   private readonly asked: ((recorded: Recorded) => void)[] = [];
+  private readonly wanted: ((coverage: CoverageData) => void)[] = [];
+  /** What was watched, a few times a second, oldest first. */
+  readonly history: Sample[] = [];
   private started: { resolve(): void; reject(error: Error): void } | null = null;
 
   constructor(start: StartWorker = pageWorker) {
@@ -52,6 +67,7 @@ export class TrialRun {
     this.watchdog = new TrialWatchdog(worker, {
       heard: (news) => {
         if (news.type === 'state') this.show(news.state);
+        if (news.type === 'coverage') this.wanted.splice(0).forEach((answer) => answer(news.coverage));
         if (news.type === 'recorded') this.asked.splice(0).forEach((answer) => answer(news));
       },
       stopped: (finding) => {
@@ -124,6 +140,34 @@ export class TrialRun {
     this.watchdog.say({ type: 'evaluate', text });
   }
 
+  /** What a player may not do: going elsewhere, having an object send an event. */
+  command(command: TrialCommand): void {
+    this.watchdog.say({ type: 'command', command });
+  }
+
+  /** Looks at other expressions from now on, each state. */
+  watch(expressions: readonly string[]): void {
+    this.history.splice(0);
+    this.watchdog.say({ type: 'watch', expressions: [...expressions] });
+  }
+
+  logAt(points: readonly LogPoint[]): void {
+    this.watchdog.say({ type: 'logs', points: [...points] });
+  }
+
+  /** Counts lines and calls of scripts from now on, or no longer. */
+  measure(on: boolean): void {
+    this.watchdog.say({ type: 'measure', on });
+  }
+
+  /** What the run has come by so far. */
+  coverage(): Promise<CoverageData> {
+    return new Promise((resolve) => {
+      this.wanted.push(resolve);
+      this.watchdog.say({ type: 'coverage' });
+    });
+  }
+
   demonstrate(steps: TrialStep[]): void {
     this.watchdog.say({ type: 'demonstrate', steps });
   }
@@ -143,12 +187,20 @@ export class TrialRun {
     for (const id of state.removed) this.objects.delete(id);
     for (const { id, ...change } of state.changed) Object.assign(this.objects.get(id)!, change);
     this.lines.push(...state.lines);
+    this.sample(state);
     this.sounds.push(...state.sounds);
     this.deliveries.push(...state.deliveries);
     if (this.deliveries.length > DELIVERIES) this.deliveries.splice(0, this.deliveries.length - DELIVERIES);
     if (this.lines.length > LINES) this.lines.splice(0, this.lines.length - LINES);
     this.started?.resolve();
     this.started = null;
+  }
+
+  private sample({ time, velocity, feet, watched }: TrialState): void {
+    const last = this.history.at(-1);
+    if (last && time - last.time < SAMPLE_EVERY && time >= last.time) return;
+    this.history.push({ time, values: [Math.hypot(velocity[0], velocity[1]), feet[2], ...watched.map(Number)] });
+    if (this.history.length > SAMPLES) this.history.shift();
   }
 
   private print(kind: ConsoleLine['kind'], text: string): void {

@@ -5,6 +5,7 @@ import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { TrialStep } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
+import type { TrialCommand } from '@violet-crate/core/trial/apart';
 import type { ConsoleLine } from '@violet-crate/core/trial/console';
 import type { LiveMap } from '@violet-crate/core/trial/liveMap';
 import type { Intent } from '@violet-crate/core/trial/move';
@@ -130,6 +131,7 @@ export class TrialStage {
   operate = (): void => this.run?.operate(this.look());
   fling = (): void => this.run?.fling(this.look());
   glide = (): void => this.run?.glide();
+  command = (command: TrialCommand): void => this.run?.command(command);
   demonstrate = (steps: TrialStep[]): void => this.run?.demonstrate(steps);
 
   /** @param dx, dy movement of the pointer in pixels */

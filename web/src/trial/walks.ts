@@ -2,14 +2,17 @@
 
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { LiveMap } from '@violet-crate/core/trial/liveMap';
-import { TrialWatchdog } from '@violet-crate/core/trial/watchdog';
+import type { CoverageData } from '@violet-crate/core/trial/coverage';
+import type { Exploration } from '@violet-crate/core/trial/explore';
+import { EXPLORE_HEARTBEAT } from '@violet-crate/core/trial/watchdog';
 import type { WalkReport } from '@violet-crate/core/trial/record';
 import { readWalk, walkPath } from '@violet-crate/core/trial/walkFiles';
 import type { Walk } from '@violet-crate/core/trial/walk';
 import type { TrialInputs } from '@violet-crate/core/trial/world';
 import { remove, request, sendJson } from '../api/http.ts';
 import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
-import { pageWorker, type StartWorker } from './trialRun.ts';
+import { inWorker } from './inWorker.ts';
+import type { StartWorker } from './trialRun.ts';
 
 export const saveWalk = (crateId: string, map: string, name: string, walk: Walk): Promise<unknown> =>
   sendJson('PUT', `/api/crates/${crateId}/walks/${map}/${name}`, { walk });
@@ -22,27 +25,30 @@ export async function loadWalk(source: AssetSource, map: string, name: string): 
   return readWalk(await (await request(fileUrl(source, path))).text(), path, map);
 }
 
-/** Plays walks back in a worker of their own, in the map as it is now. @throws Error with a sentence where a run did not come back */
-export function playWalks(
+/** A run's inputs with the scripts of the crate as they are now, and what has changed in its map since the build. */
+function asNow(inputs: TrialInputs, world: CrateWorld) {
+  const edit = new LiveMap(inputs.map, inputs.collision).follow(world)?.edit;
+  return { inputs: { ...inputs, scripts: world.crate.scripts }, ...(edit ? { edit } : {}) };
+}
+
+/** Plays walks back in the map as it is now, and says what they came by. @throws Error with a sentence where a run did not come back */
+export async function playWalks(
   inputs: TrialInputs,
   world: CrateWorld,
   walks: Record<string, Walk>,
-  start: StartWorker = pageWorker,
-): Promise<WalkReport[]> {
-  const edit = new LiveMap(inputs.map, inputs.collision).follow(world)?.edit;
-  return new Promise((resolve, reject) => {
-    const worker = start(
-      (news) => watchdog.hear(news),
-      (reason) => watchdog.died(reason),
-    );
-    const watchdog = new TrialWatchdog(worker, {
-      heard: (news) => {
-        if (news.type !== 'walked') return;
-        watchdog.end();
-        resolve(news.reports);
-      },
-      stopped: (finding) => reject(new Error(finding.message)),
-    });
-    watchdog.say({ type: 'walks', inputs: { ...inputs, scripts: world.crate.scripts }, walks, ...(edit ? { edit } : {}) });
-  });
+  start?: StartWorker,
+): Promise<{ reports: WalkReport[]; coverage: CoverageData }> {
+  const { reports, coverage } = await inWorker({ type: 'walks', ...asNow(inputs, world), walks, coverage: true }, 'walked', { start });
+  return { reports, coverage: coverage! };
+}
+
+/** Lets the explorer try everything in the map as it was built. @throws Error with a sentence where it did not come back */
+export async function exploreMap(
+  inputs: TrialInputs,
+  world: CrateWorld,
+  { seconds, seed, stop }: { seconds: number; seed: number; stop: AbortSignal },
+  start?: StartWorker,
+): Promise<Exploration> {
+  const order = { type: 'explore' as const, inputs: { ...inputs, scripts: world.crate.scripts }, seed, seconds };
+  return (await inWorker(order, 'explored', { start, heartbeat: EXPLORE_HEARTBEAT, stop })).exploration;
 }
