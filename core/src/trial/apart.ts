@@ -182,7 +182,13 @@ export class TrialSession {
       const beat = this.beats();
       const coverage = order.coverage ? new Coverage(coverageCell(order.inputs.profile)) : undefined;
       for (const [name, walk] of Object.entries(order.walks))
-        reports.push(await playWalk(order.inputs, name, walk, { edit: order.edit, watcher: { ...this.watcher, coverage, measured: coverage !== undefined }, beat }));
+        reports.push(
+          await playWalk(order.inputs, name, walk, {
+            edit: order.edit,
+            watcher: { ...this.watcher, coverage, measured: coverage !== undefined },
+            beat,
+          }),
+        );
       return this.post({ type: 'walked', reports, ...(coverage ? { coverage: coverage.data() } : {}) });
     }
     if (order.type === 'explore') {

@@ -164,7 +164,10 @@ class Explorer {
 
   private async begin(start: string, inputs: readonly string[]): Promise<Run> {
     this.runs++;
-    const world = await TrialWorld.begin({ ...this.inputs, ...(start ? { start } : {}) }, { ...this.options.watcher, coverage: this.coverage, measured: true });
+    const world = await TrialWorld.begin(
+      { ...this.inputs, ...(start ? { start } : {}) },
+      { ...this.options.watcher, coverage: this.coverage, measured: true },
+    );
     const recorder = new Recorder(world);
     const walker = new ExploreWalker(
       world,

@@ -21,6 +21,8 @@ import { isCommand, readCommand, type ConsoleWords } from './consoleCommands.ts'
 import { ConsolePanel } from './ConsolePanel.tsx';
 import { ExplorePanel } from './ExplorePanel.tsx';
 import { GamePanel } from './GamePanel.tsx';
+import { OverlayMenu } from './OverlayMenu.tsx';
+import type { Overlay } from './overlays.ts';
 import type { RunClock } from './runClock.ts';
 import { ScriptPanel } from './ScriptPanel.tsx';
 import { TimeBar } from './TimeBar.tsx';
@@ -88,6 +90,11 @@ function Run({ build, walk, before, left, again }: RunProps) {
   const [started, setStarted] = useState(walk !== undefined);
   const [shown, setShown] = useState<Shown | null>(null);
   const [panel, setPanel] = useState<Panel>('console');
+  const [overlays, setOverlays] = useState<ReadonlySet<Overlay>>(new Set());
+  const showOverlays = (wanted: ReadonlySet<Overlay>) => {
+    setOverlays(wanted);
+    stage.current?.overlay(wanted);
+  };
   const stale = !build.fresh;
 
   useEffect(() => {
@@ -239,6 +246,8 @@ function Run({ build, walk, before, left, again }: RunProps) {
             {shown.demonstration && ` · ${shown.demonstration}`}
           </div>
         )}
+        {loaded && !shown?.ended && <OverlayMenu shown={overlays} onChange={showOverlays} />}
+        {shown?.reach && <div className="reach">{shown.reach}</div>}
         {loaded && !shown?.ended && <TimeBar {...time} onPause={pause} onStep={step} onSpeed={(speed) => pass({ speed })} />}
         {shown?.offer && !shown.ended && (
           <div className="offer">

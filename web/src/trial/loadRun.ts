@@ -3,6 +3,7 @@
 import type { WebGLRenderer } from 'three';
 import wasmUri from 'wasmoon/dist/glue.wasm?url';
 import { decodeCollision, type Collision } from '@violet-crate/core/stages/pack/collisionBin';
+import { decodeNavigation } from '@violet-crate/core/stages/pack/navBin';
 import { decodeProbes } from '@violet-crate/core/stages/pack/probesBin';
 import type { RuntimeMap } from '@violet-crate/core/stages/pack/runtime';
 import { decodeVisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
@@ -12,6 +13,7 @@ import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
 import type { AssetSource } from '../api/assetUrl.ts';
+import { TrialOverlays } from './overlays.ts';
 import { TrialRun } from './trialRun.ts';
 import { TrialScene } from './trialScene.ts';
 
@@ -20,6 +22,8 @@ export interface LoadedRun {
   scene: TrialScene;
   /** What the run has of the map. */
   live: LiveMap;
+  /** What lies behind the picture; nothing of it is shown at first. */
+  overlays: TrialOverlays;
   /** Where the player looks at first, radians. */
   yaw: number;
 }
@@ -40,13 +44,14 @@ export async function loadRun(
   const binary = async (name: string) => new Uint8Array(await (await file(name)).arrayBuffer());
   const has = (name: string) => build.artefacts.some((artefact) => artefact.path.endsWith(`/${name}`));
   if (!has('collision.bin')) throw new Error(OLD_BUILD);
-  const [glb, light, map, collision, visibility, probes] = await Promise.all([
+  const [glb, light, map, collision, visibility, probes, navigation] = await Promise.all([
     file('map.glb').then((r) => r.arrayBuffer()),
     has('lightmap.ktx2') ? file('lightmap.ktx2').then((r) => r.arrayBuffer()) : undefined,
     file('map.json').then((r) => r.json() as Promise<RuntimeMap>),
     binary('collision.bin').then(collisionOrOld),
     binary('visibility.bin').then(decodeVisibilityFile),
     has('probes.bin') ? binary('probes.bin').then(decodeProbes) : null,
+    has('nav.bin') ? binary('nav.bin').then(decodeNavigation) : null,
   ]);
   if (!alive()) return null;
   const run = new TrialRun();
@@ -60,7 +65,9 @@ export async function loadRun(
       return null;
     }
     const start = [...run.objects.values()].find((o) => o.object.position.every((v, i) => v === run.state!.feet[i]));
-    return { run, scene, live: new LiveMap(map, collision), yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
+    const overlays = new TrialOverlays({ profile: world.profile, collision, probes, navigation, objects: run.objects });
+    scene.scene.add(overlays.group);
+    return { run, scene, overlays, live: new LiveMap(map, collision), yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
   } catch (error) {
     run.end();
     throw Object.assign(error as Error, { findings: run.findings });

@@ -18,6 +18,7 @@ import { Stage3d } from '../three/stage3d.ts';
 import { Captions } from './captions.ts';
 import { lookDirection, readIntent, turnTowards } from './controls.ts';
 import { loadRun } from './loadRun.ts';
+import type { Overlay, TrialOverlays } from './overlays.ts';
 import { RunClock } from './runClock.ts';
 import { TrialAudio } from './trialAudio.ts';
 import type { TrialRun } from './trialRun.ts';
@@ -38,6 +39,8 @@ export interface Shown {
   demonstration: string;
   /** Subtitles of what plays. */
   words: string;
+  /** How far a jump carries, where that is shown. */
+  reach: string;
 }
 
 export interface StageOwner {
@@ -68,6 +71,9 @@ export class TrialStage {
   private run: TrialRun | null = null;
   private scene: TrialScene | null = null;
   private live: LiveMap | null = null;
+  private overlays: TrialOverlays | null = null;
+  /** What the overlay of the reach says. */
+  private reach = '';
   private yaw = 0;
   private pitch = -0.05;
   private frame = 0;
@@ -101,7 +107,7 @@ export class TrialStage {
     this.stage.scene.add(scene);
     this.stage.scene.background = scene.background;
     this.stage.scene.backgroundIntensity = scene.backgroundIntensity;
-    Object.assign(this, { run: loaded.run, scene: loaded.scene, live: loaded.live, yaw: loaded.yaw });
+    Object.assign(this, { run: loaded.run, scene: loaded.scene, live: loaded.live, overlays: loaded.overlays, yaw: loaded.yaw });
     this.follow(world);
     this.owner.began();
     let last = performance.now();
@@ -128,6 +134,11 @@ export class TrialStage {
     this.scene?.editSolids(world, change.shown);
   }
 
+  /** Shows what lies behind the picture. */
+  overlay(wanted: ReadonlySet<Overlay>): void {
+    this.overlays?.show(wanted);
+  }
+
   operate = (): void => this.run?.operate(this.look());
   fling = (): void => this.run?.fling(this.look());
   glide = (): void => this.run?.glide();
@@ -146,6 +157,7 @@ export class TrialStage {
     this.audio.dispose();
     if (this.run) this.tellOver(this.run);
     this.run?.end();
+    this.overlays?.dispose();
     this.scene?.dispose();
     this.run = null;
     this.stage.dispose();
@@ -170,6 +182,7 @@ export class TrialStage {
     }
     scene.update();
     scene.showFrom(state.eye);
+    this.reach = this.overlays?.update(state, now) ?? '';
     const { metres } = this.setting.world.profile.unit;
     const eye = toGltf(state.eye, metres);
     const ahead = toGltf(this.look(), 1);
@@ -213,6 +226,7 @@ export class TrialStage {
       reason: run.stopped?.message ?? '',
       demonstration: state.demonstration ? `step ${state.demonstration.step}` : state.played ? 'walk played back' : '',
       words: this.captions.words(state.time),
+      reach: this.reach,
     });
   }
 
