@@ -4,6 +4,7 @@ import { sortFindings, type Finding } from '../finding.ts';
 import { linkMap, checkLinks, type LinkReport } from '../link/graph.ts';
 import { checkMap } from './checkMap.ts';
 import { checkPrefabs, copyOf, expandWorld } from '../map/prefab.ts';
+import { scriptAdvice } from '../script/advice.ts';
 import { checkScripts, globalFunctions } from '../script/check.ts';
 import { classOf } from '../profile/schema.ts';
 import { isWorkingFile } from '../crate/contents.ts';
@@ -65,6 +66,8 @@ export function checkCrate(given: CrateWorld): CrateCheck {
     ]),
   );
   findings.push(...checkScripts(profile, crate.scripts, called));
+  const objects = new Set(Object.values(crate.maps).flatMap((map) => Object.values(map.objects).map(({ name }) => name)));
+  findings.push(...scriptAdvice({ profile, scripts: crate.scripts, objects }));
   const names = Object.keys(crate.maps);
   for (const name of names) findings.push(...checkMap(world, name, new Set(functions)), ...checkPrefabs(given, name));
   const links = names.map((name) => linkMap(world, name));

@@ -3,8 +3,9 @@
 import { FILE_KINDS } from '../crate/assetKind.ts';
 import { diffMaps, type MapEdit } from '../document/edit.ts';
 import { replacedMaterial } from '../map/member/find.ts';
-import type { MapObject, Solid } from '../document/schema.ts';
+import type { MapObject, Signal, Solid } from '../document/schema.ts';
 import { classOf } from '../profile/schema.ts';
+import { globalName, replaceAt } from '../script/names.ts';
 import { replaceStrings } from '../script/strings.ts';
 import { previewPath } from '../crate/contents.ts';
 import type { AssetRecord, CrateManifest } from '../crate/manifest.ts';
@@ -92,7 +93,26 @@ export function renameMaterial(world: CrateWorld, from: string, to: string): Ren
   };
 }
 
-function mapEdits(world: CrateWorld, name: string, types: readonly string[], from: string, to: string): Record<string, MapEdit> {
+/** Gives a global function of the scripts another name, with all that call it: scripts, signals, properties of objects, prefabs. */
+export function renameFunction(world: CrateWorld, from: string, to: string): Pick<Renaming, 'edits' | 'scripts'> {
+  const { occurrences } = globalName(world.crate.scripts, from);
+  const scripts: Record<string, string> = {};
+  for (const [path, source] of Object.entries(world.crate.scripts)) {
+    const own = occurrences.filter((one) => one.path === path);
+    if (own.length > 0) scripts[path] = replaceAt(source, own, to);
+  }
+  const inSignal = (signal: Signal): Signal => ('script' in signal.to && signal.to.script === from ? { ...signal, to: { script: to } } : signal);
+  return { scripts, edits: mapEdits(world, `Rename ${from}() to ${to}()`, ['script'], from, to, inSignal) };
+}
+
+function mapEdits(
+  world: CrateWorld,
+  name: string,
+  types: readonly string[],
+  from: string,
+  to: string,
+  inSignal?: (signal: Signal) => Signal,
+): Record<string, MapEdit> {
   const inSolid = (solid: Solid): Solid => (types.includes('material') ? (replacedMaterial(solid, from, to) ?? solid) : solid);
   const inObject = (object: MapObject): MapObject => {
     const named = (classOf(world.profile, object.class)?.properties ?? []).filter((p) => types.includes(p.type) && object.properties[p.id] === from);
@@ -107,7 +127,13 @@ function mapEdits(world: CrateWorld, name: string, types: readonly string[], fro
       settings: types.includes('material') && map.settings.skyMaterial === from ? { ...map.settings, skyMaterial: to } : map.settings,
       solids: inAll(map.solids, inSolid),
       objects: inAll(map.objects, inObject),
-      prefabs: inAll(map.prefabs, (prefab) => ({ ...prefab, solids: inAll(prefab.solids, inSolid), objects: inAll(prefab.objects, inObject) })),
+      ...(inSignal ? { signals: inAll(map.signals, inSignal) } : {}),
+      prefabs: inAll(map.prefabs, (prefab) => ({
+        ...prefab,
+        solids: inAll(prefab.solids, inSolid),
+        objects: inAll(prefab.objects, inObject),
+        ...(inSignal ? { signals: inAll(prefab.signals, inSignal) } : {}),
+      })),
     };
     const edit = diffMaps(map, renamed, name);
     if (edit) edits[mapName] = edit;

@@ -24,6 +24,10 @@ export interface LuaCall {
   literals: (string | null)[];
   /** Name of the global function whose body holds the call, or null at the top level. */
   within: string | null;
+  /** How many arguments are written; null where the last may be several, as a call or "..." may. */
+  count: number | null;
+  /** Whether whoever gets into the function gets here: no branch, loop or return lies before. */
+  always: boolean;
 }
 
 /** A statement that does something by itself: its first line, and the last that belongs to its head or to all of it. */
@@ -70,6 +74,10 @@ interface FunctionScope {
   upvalues: Set<Variable | typeof ENVIRONMENT>;
   varargs: boolean;
   loops: number;
+  /** Something before may have left the function. */
+  left: boolean;
+  /** Right sides of "and" and "or" that lie around. */
+  maybe: number;
   labels: Set<string>[];
   gotos: { label: string; token: Token; blocks: Set<string>[] }[];
 }
@@ -84,6 +92,8 @@ interface Expression {
   /** Its occurrence, where it is nothing but a name. */
   use?: LuaName;
   literal?: string;
+  /** "...": any number of values. */
+  several?: boolean;
 }
 
 const OTHER: Expression = { kind: 'other', path: null, local: false };
@@ -196,7 +206,7 @@ class Parser {
 
   /** Runs `inside` within a new function: own labels, loops and variables. */
   private body(name: string | null, line: number | null, varargs: boolean, parameters: (Token | string)[], inside: () => void): void {
-    const scope: FunctionScope = { name, line, locals: 0, upvalues: new Set(), varargs, loops: 0, labels: [], gotos: [] };
+    const scope: FunctionScope = { name, line, locals: 0, upvalues: new Set(), varargs, loops: 0, left: false, maybe: 0, labels: [], gotos: [] };
     this.scopes.push(scope);
     this.block(inside, parameters);
     for (const jump of scope.gotos) {
@@ -280,6 +290,7 @@ class Parser {
         const { line } = token;
         const closes = () => this.peek().kind === 'end' || [';', 'end', 'else', 'elseif', 'until'].some((word) => this.is(word));
         if (!closes()) this.expressions();
+        this.scope().left = true;
         this.runs(line);
         this.accept(';');
         if (!closes()) this.fail(`'<eof>' expected`);
@@ -343,6 +354,7 @@ class Parser {
       case 'goto': {
         this.next();
         const target = this.name();
+        this.scope().left = true;
         this.scope().gotos.push({ label: target.text, token: target, blocks: [...this.scope().labels] });
         return this.runs(token.line);
       }
@@ -474,7 +486,10 @@ class Parser {
         const priority = token.kind === 'symbol' || token.kind === 'keyword' ? BINARY[token.text] : undefined;
         if (!priority || priority[0] <= limit) return left;
         this.next();
+        const maybe = token.text === 'and' || token.text === 'or' ? 1 : 0;
+        this.scope().maybe += maybe;
         this.expression(priority[1]);
+        this.scope().maybe -= maybe;
         left = OTHER;
       }
     });
@@ -497,7 +512,7 @@ class Parser {
     if (this.is('...')) {
       if (!this.scope().varargs) this.fail(`cannot use '...' outside a vararg function`);
       this.next();
-      return OTHER;
+      return { ...OTHER, several: true };
     }
     if (this.is('{')) return this.table();
     if (this.is('function')) {
@@ -552,7 +567,20 @@ class Parser {
     if (callee.path && !callee.local) {
       const within = [...this.scopes].reverse().find((scope) => scope.name !== null)?.name ?? null;
       const literals = values.map((value) => value.literal ?? null);
-      this.outline.calls.push({ name: callee.path, line: start.line, from: start.from, to: this.tokens[this.at - 1].to, literals, within });
+      const several = values.at(-1)?.kind === 'call' || values.at(-1)?.several === true;
+      const scope = this.scope();
+      const always = scope.name === within && scope.labels.length === 1 && scope.maybe === 0 && !scope.left;
+      if (callee.path === 'error') scope.left = true;
+      this.outline.calls.push({
+        name: callee.path,
+        line: start.line,
+        from: start.from,
+        to: this.tokens[this.at - 1].to,
+        literals,
+        within,
+        count: several ? null : values.length,
+        always,
+      });
     }
     return { kind: 'call', path: null, local: false };
   }

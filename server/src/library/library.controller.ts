@@ -15,6 +15,18 @@ export class RenameDto {
   name!: string;
 }
 
+export class RenameFunctionDto {
+  @ApiProperty({ example: 'crank_turned' })
+  @IsString()
+  @MaxLength(100)
+  from!: string;
+
+  @ApiProperty({ example: 'crank_was_turned' })
+  @IsString()
+  @MaxLength(100)
+  to!: string;
+}
+
 export class RemoveDto {
   @ApiProperty({ type: [String] })
   @IsArray()
@@ -46,6 +58,13 @@ export class LibraryController {
   @ApiOperation({ summary: 'Renames an asset or material; maps, materials and scripts follow.' })
   rename(@Param('id') id: string, @Body() body: RenameDto) {
     return this.library.rename(id, body.entry, body.name);
+  }
+
+  @Post('functions/rename')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Renames a global function; scripts, signals and properties that call it follow.' })
+  renameFunction(@Param('id') id: string, @Body() body: RenameFunctionDto) {
+    return this.library.renameFunction(id, body.from, body.to);
   }
 
   @Post('assets/remove')

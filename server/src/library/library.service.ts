@@ -5,8 +5,10 @@ import { isScript, previewPath } from '@violet-crate/core/crate/contents';
 import { sourceFolder } from '@violet-crate/core/importing/importAsset';
 import { CrateMaterialSchema, type CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { nameProblem } from '@violet-crate/core/crate/naming';
-import { renameAsset, renamedPath, renameMaterial } from '@violet-crate/core/library/rename';
+import { renameAsset, renamedPath, renameFunction, renameMaterial } from '@violet-crate/core/library/rename';
 import { MATERIAL_PICTURES, usageOf, type Use } from '@violet-crate/core/library/usage';
+import { globalFunctions } from '@violet-crate/core/script/check';
+import { luaNameProblem } from '@violet-crate/core/script/names';
 import { Value } from '@sinclair/typebox/value';
 import { and, eq } from 'drizzle-orm';
 import { CratesService } from '../crates/crates.service.ts';
@@ -39,6 +41,20 @@ export class LibraryService {
     if (material && !taken.includes(entry.slice(MATERIAL.length))) throw notFound(`material ${entry.slice(MATERIAL.length)} in this crate`);
     this.crates.applyRenaming(id, material ? renameMaterial(world, entry.slice(MATERIAL.length), name) : renameAsset(world, entry, name));
     return { entry: material ? MATERIAL + name : to };
+  }
+
+  /** Renames a global function of the scripts with all that call it. */
+  renameFunction(id: string, from: string, to: string): { scripts: string[]; maps: string[] } {
+    const world = this.crates.world(id);
+    const known = globalFunctions(world.crate.scripts);
+    if (!known.includes(from)) throw notFound(`function ${from} in the scripts`);
+    const problem =
+      luaNameProblem(to) ??
+      (known.includes(to) || world.profile.scripts.api.some(({ name }) => name === to) ? `A function is called "${to}" already.` : null);
+    if (problem) throw new Problem(422, 'function-name', problem);
+    const renaming = renameFunction(world, from, to);
+    this.crates.applyRenaming(id, renaming);
+    return { scripts: Object.keys(renaming.scripts), maps: Object.keys(renaming.edits) };
   }
 
   /**

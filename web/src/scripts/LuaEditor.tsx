@@ -1,12 +1,14 @@
 import { useEffect, useRef } from 'react';
+import { autocompletion } from '@codemirror/autocomplete';
 import { basicSetup } from 'codemirror';
 import { HighlightStyle, StreamLanguage, syntaxHighlighting } from '@codemirror/language';
 import { lua } from '@codemirror/legacy-modes/mode/lua';
 import { lintGutter, linter } from '@codemirror/lint';
 import { Annotation, EditorState } from '@codemirror/state';
-import { EditorView, keymap } from '@codemirror/view';
+import { EditorView, hoverTooltip, keymap } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
-import { luaDiagnostics } from './luaLint.ts';
+import { foldByIndent, luaCompletions, luaFindings, luaHover, type ScriptSurroundings } from './luaHelp.ts';
+import { scriptMargins, setMargins, type Margins } from './margins.ts';
 
 const COLOURS = HighlightStyle.define([
   { tag: tags.keyword, color: 'var(--vc-violet)', fontWeight: '600' },
@@ -19,25 +21,28 @@ const COLOURS = HighlightStyle.define([
 /** Marks a change that did not come from typing. */
 const OUTSIDE = Annotation.define<boolean>();
 
-/** A Lua editor that shows the first syntax error as one types. A text that was changed elsewhere replaces its own. */
-export function LuaEditor({
-  path,
-  source,
-  line,
-  onChange,
-  onSave,
-}: {
+interface Props {
   path: string;
   source: string;
   line?: number;
+  /** What the script is read against. */
+  around: ScriptSurroundings;
+  margins?: Margins;
   onChange(source: string): void;
   onSave(): void;
-}) {
+  /** The margin of a line was clicked. */
+  onMargin?(line: number): void;
+  /** Where the caret is, as an offset. */
+  onCaret?(offset: number): void;
+}
+
+/** A Lua editor that says what is wrong or odd as one types. A text that was changed elsewhere replaces its own. */
+export function LuaEditor({ path, source, line, around, margins, onChange, onSave, onMargin, onCaret }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const editor = useRef<EditorView | null>(null);
-  const callbacks = useRef({ onChange, onSave });
+  const now = useRef({ around, onChange, onSave, onMargin, onCaret });
   useEffect(() => {
-    callbacks.current = { onChange, onSave };
+    now.current = { around, onChange, onSave, onMargin, onCaret };
   });
 
   useEffect(() => {
@@ -46,15 +51,20 @@ export function LuaEditor({
       state: EditorState.create({
         doc: source,
         extensions: [
-          keymap.of([{ key: 'Mod-s', preventDefault: true, run: () => (callbacks.current.onSave(), true) }]),
+          keymap.of([{ key: 'Mod-s', preventDefault: true, run: () => (now.current.onSave(), true) }]),
+          scriptMargins((at) => now.current.onMargin?.(at)),
           basicSetup,
           StreamLanguage.define(lua),
           syntaxHighlighting(COLOURS),
+          foldByIndent,
+          autocompletion({ override: [(context) => luaCompletions(path, now.current.around, context)] }),
+          hoverTooltip((_, offset) => tooltip(luaHover(path, now.current.around, offset))),
           lintGutter(),
-          linter((v) => luaDiagnostics(v.state.doc.toString()), { delay: 150 }),
+          linter((v) => luaFindings(path, now.current.around, v.state.doc.toString()), { delay: 150 }),
           EditorView.contentAttributes.of({ 'aria-label': `Script ${path}`, tabindex: '0' }),
           EditorView.updateListener.of((update) => {
-            if (update.docChanged && !update.transactions.some((t) => t.annotation(OUTSIDE))) callbacks.current.onChange(update.state.doc.toString());
+            if (update.docChanged && !update.transactions.some((t) => t.annotation(OUTSIDE))) now.current.onChange(update.state.doc.toString());
+            if (update.selectionSet || update.docChanged) now.current.onCaret?.(update.state.selection.main.head);
           }),
         ],
       }),
@@ -73,6 +83,10 @@ export function LuaEditor({
   }, [source, path]);
 
   useEffect(() => {
+    if (margins) editor.current?.dispatch({ effects: setMargins.of(margins) });
+  }, [margins, path]);
+
+  useEffect(() => {
     const view = editor.current;
     if (!view || !line) return;
     const at = view.state.doc.line(Math.min(line, view.state.doc.lines)).from;
@@ -81,4 +95,19 @@ export function LuaEditor({
   }, [line, path]);
 
   return <div ref={host} className="h-100 overflow-hidden" />;
+}
+
+function tooltip(told: ReturnType<typeof luaHover>) {
+  if (!told) return null;
+  return {
+    pos: told.from,
+    end: told.to,
+    above: true,
+    create() {
+      const dom = document.createElement('div');
+      dom.className = 'lua-hover';
+      for (const text of told.lines) dom.appendChild(document.createElement('div')).textContent = text;
+      return { dom };
+    },
+  };
 }

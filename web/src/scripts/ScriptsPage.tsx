@@ -2,15 +2,22 @@ import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { readScript } from '@violet-crate/core/script/check';
+import { formatLua } from '@violet-crate/core/script/format';
+import { LuaSyntaxError } from '@violet-crate/core/script/lexer';
 import { message, remove, sendJson, upload } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
 import { saveScripts } from '../checks/savingScripts.ts';
 import { refreshFiles } from '../state/crateSlice.ts';
 import { scriptDropped, scriptTyped } from '../state/scriptsSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
+import { CallGraphView } from './CallGraphView.tsx';
+import { FindInScripts } from './FindInScripts.tsx';
+import { LogPointForm } from './LogPointForm.tsx';
 import { LuaEditor } from './LuaEditor.tsx';
+import { NamePanel } from './NamePanel.tsx';
 import { Outline } from './Outline.tsx';
 import { Snippets } from './Snippets.tsx';
+import { useAround, useMargins } from './useAround.ts';
 
 /** Stage 3: the crate's Lua files. Typing is saved by itself; syntax shows at once. */
 export function ScriptsPage() {
@@ -24,6 +31,25 @@ export function ScriptsPage() {
   const wanted = params.get('file');
   const path = wanted && paths.includes(wanted) ? wanted : paths[0];
   const source = scripts[path] ?? '';
+  const around = useAround();
+  const margins = useMargins(path);
+  const [caret, setCaret] = useState(0);
+  const [logLine, setLogLine] = useState<number | null>(null);
+  const [graph, setGraph] = useState(false);
+  /** Files that are open, in the order in which they were opened. */
+  const [open, setOpen] = useState<readonly string[]>([]);
+  const tabs = [...open.filter((one) => paths.includes(one)), ...(path && !open.includes(path) ? [path] : [])];
+  const goTo = (file: string, line?: number) => {
+    setOpen(tabs.includes(file) ? tabs : [...tabs, file]);
+    setLogLine(null);
+    setGraph(false);
+    setParams(line ? { file, line: String(line) } : { file });
+  };
+  const close = (file: string) => {
+    const rest = tabs.filter((one) => one !== file);
+    setOpen(rest);
+    if (file === path && rest.length > 0) setParams({ file: rest[rest.length - 1] });
+  };
 
   // Leaving the page saves what is still waiting.
   useEffect(() => () => void saveScripts(), []);
@@ -73,6 +99,15 @@ export function ScriptsPage() {
       });
       await dispatch(refreshFiles(view.id));
     });
+  const tidy = () => {
+    try {
+      change(formatLua(source));
+      setProblem('');
+    } catch (error) {
+      if (!(error instanceof LuaSyntaxError)) throw error;
+      setProblem(`Line ${error.line}: ${error.message}. What cannot be read is not formatted.`);
+    }
+  };
   const waiting = unsaved.some(({ crateId }) => crateId === view.id);
   const state = !waiting ? 'saved' : trouble || 'saving';
 
@@ -118,11 +153,7 @@ export function ScriptsPage() {
           </form>
         )}
         {paths.map((p) => (
-          <button
-            key={p}
-            className={`btn w-100 text-start mb-1 ${p === path ? 'btn-quiet active' : 'btn-quiet'}`}
-            onClick={() => setParams({ file: p })}
-          >
+          <button key={p} className={`btn w-100 text-start mb-1 ${p === path ? 'btn-quiet active' : 'btn-quiet'}`} onClick={() => goTo(p)}>
             <Icon name="filetype-txt" /> {p.slice(8)}
             {readScript(p, scripts[p]).outline === null && (
               <span className="severity blocker ms-2">
@@ -132,15 +163,37 @@ export function ScriptsPage() {
           </button>
         ))}
         {paths.length === 0 && <div className="faint">No scripts yet. The game starts with {profile.scripts.main}.</div>}
+        {paths.length > 0 && <FindInScripts scripts={scripts} onLine={goTo} />}
       </aside>
       <section className="d-flex flex-column min-vh-0 overflow-hidden">
         <div className="d-flex align-items-center gap-3 px-3 py-1 border-bottom" style={{ background: 'var(--vc-surface)' }}>
-          <code>{path}</code>
+          <div role="tablist" aria-label="Open scripts" className="panel-tabs script-tabs">
+            {tabs.map((one) => (
+              <span key={one} className="d-inline-flex align-items-center">
+                <button role="tab" aria-selected={one === path && !graph} onClick={() => goTo(one)}>
+                  {one.slice('scripts/'.length)}
+                </button>
+                {tabs.length > 1 && (
+                  <button className="close-tab" aria-label={`Close ${one}`} onClick={() => close(one)}>
+                    <Icon name="x" />
+                  </button>
+                )}
+              </span>
+            ))}
+            <button role="tab" aria-selected={graph} onClick={() => setGraph(true)}>
+              <Icon name="diagram-3" /> Who calls whom
+            </button>
+          </div>
           <span className={`stamp ${state === 'saved' ? 'clear' : state === 'saving' ? 'running' : 'blocked'}`} role="status">
             <Icon name={state === 'saved' ? 'check2-circle' : state === 'saving' ? 'arrow-repeat' : 'x-octagon'} />{' '}
             {state === 'saved' ? 'Saved' : state === 'saving' ? 'Saving' : state}
           </span>
           <span className="flex-grow-1" />
+          {path && !graph && (
+            <button className="btn btn-quiet btn-sm" onClick={tidy} title="Sets every line in by what it lies in">
+              <Icon name="text-indent-left" /> Format
+            </button>
+          )}
           {path && path !== profile.scripts.main && (
             <button className="btn btn-quiet btn-sm" onClick={() => void drop()}>
               <Icon name="trash" /> Remove
@@ -152,21 +205,29 @@ export function ScriptsPage() {
             {problem}
           </div>
         )}
+        {path && logLine !== null && <LogPointForm key={logLine} path={path} line={logLine} onDone={() => setLogLine(null)} />}
         <div className="flex-grow-1 overflow-hidden">
-          {path && (
+          {graph && <CallGraphView onLine={goTo} />}
+          {path && around && !graph && (
             <LuaEditor
               path={path}
               source={source}
               line={Number(params.get('line')) || undefined}
+              around={around}
+              margins={margins}
               onChange={change}
               onSave={() => void saveScripts()}
+              onMargin={setLogLine}
+              onCaret={setCaret}
             />
           )}
         </div>
       </section>
       <aside className="border-start p-2 overflow-auto" style={{ background: 'var(--vc-surface)' }}>
+        <h2>Name at the caret</h2>
+        {path && <NamePanel path={path} caret={caret} onLine={goTo} />}
         <h2>Outline</h2>
-        {path && <Outline path={path} onLine={(file, line) => setParams({ file, line: String(line) })} />}
+        {path && <Outline path={path} onLine={goTo} />}
         {path && <Snippets path={path} source={source} onChange={change} />}
         <h2>What scripts can call</h2>
         <dl className="small">

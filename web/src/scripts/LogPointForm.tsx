@@ -1,0 +1,42 @@
+import { useState } from 'react';
+import { problemOf } from '@violet-crate/core/trial/scripts';
+import { logPointSet } from '../state/lookingSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
+
+/** What is to be told each time a line runs. */
+export function LogPointForm({ path, line, onDone }: { path: string; line: number; onDone(): void }) {
+  const dispatch = useAppDispatch();
+  const known = useAppSelector((s) => s.looking.logPoints.find((point) => point.file === path && point.line === line)?.expression ?? '');
+  const [text, setText] = useState(known);
+  const problem = text.trim() === '' ? null : problemOf(text);
+  return (
+    <form
+      className="d-flex gap-2 align-items-center px-2 py-1 border-bottom"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (problem) return;
+        dispatch(logPointSet({ file: path, line, expression: text }));
+        onDone();
+      }}
+    >
+      <label className="small text-nowrap" htmlFor="log-point">
+        Tell at line {line}
+      </label>
+      <input
+        id="log-point"
+        className={`form-control form-control-sm mono ${problem ? 'is-invalid' : ''}`}
+        placeholder="lit, value"
+        autoFocus
+        spellCheck={false}
+        value={text}
+        title={problem ?? ''}
+        aria-invalid={problem !== null}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => event.key === 'Escape' && onDone()}
+      />
+      <button className="btn btn-primary btn-sm" disabled={problem !== null}>
+        {text.trim() === '' && known ? 'Remove' : 'Set'}
+      </button>
+    </form>
+  );
+}
