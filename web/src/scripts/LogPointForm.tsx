@@ -1,4 +1,5 @@
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
+import { linesCovered } from '@violet-crate/core/trial/coverage';
 import { problemOf } from '@violet-crate/core/trial/scripts';
 import { logPointSet } from '../state/lookingSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
@@ -7,6 +8,8 @@ import { useAppDispatch, useAppSelector } from '../state/store.ts';
 export function LogPointForm({ path, line, onDone }: { path: string; line: number; onDone(): void }) {
   const dispatch = useAppDispatch();
   const known = useAppSelector((s) => s.looking.logPoints.find((point) => point.file === path && point.line === line)?.expression ?? '');
+  const source = useAppSelector((s) => s.crate.scripts[path] ?? '');
+  const able = useMemo(() => linesCovered(path, source, []).able.includes(line), [path, source, line]);
   const [text, setText] = useState(known);
   const problem = text.trim() === '' ? null : problemOf(text);
   return (
@@ -34,6 +37,7 @@ export function LogPointForm({ path, line, onDone }: { path: string; line: numbe
         onChange={(event) => setText(event.target.value)}
         onKeyDown={(event) => event.key === 'Escape' && onDone()}
       />
+      {!able && <span className="severity warning small text-wrap">Nothing runs in this line by itself.</span>}
       <button className="btn btn-primary btn-sm" disabled={problem !== null}>
         {text.trim() === '' && known ? 'Remove' : 'Set'}
       </button>

@@ -190,6 +190,15 @@ export function ScriptsPage() {
           </span>
           <span className="flex-grow-1" />
           {path && !graph && (
+            <button
+              className="btn btn-quiet btn-sm text-nowrap"
+              onClick={() => setLogLine(source.slice(0, caret).split('\n').length)}
+              title="Tells an expression each time the line of the caret runs"
+            >
+              <Icon name="diamond" /> Log point
+            </button>
+          )}
+          {path && !graph && (
             <button className="btn btn-quiet btn-sm" onClick={tidy} title="Sets every line in by what it lies in">
               <Icon name="text-indent-left" /> Format
             </button>

@@ -76,7 +76,7 @@ export function luaHover(
     definition &&
     readScript(definition.path, scripts[definition.path]).outline?.functions.find((f) => f.name === info.name && f.line === definition.line);
   const lines = [made ? `${info.name}(${made.parameters.join(', ')})` : `${info.scope} ${info.name}`];
-  if (definition) lines.push(`${definition.path}:${definition.line}, in ${info.occurrences.length} places`);
+  if (definition) lines.push(`${definition.path}:${definition.line}, ${info.occurrences.length} ${info.occurrences.length === 1 ? 'use' : 'uses'}`);
   return { from: here.from, to: here.to, lines };
 }
 

@@ -50,6 +50,7 @@ export function scriptMargins(pressed: (line: number) => void): Extension {
     margins,
     gutter({
       class: 'cm-logs',
+      renderEmptyElements: true,
       markers: (view) =>
         marks(
           view,

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Finding } from '@violet-crate/core/finding';
 import { getJson, message, sendJson } from '../api/http.ts';
 import { FindingList } from '../common/FindingList.tsx';
@@ -11,9 +11,17 @@ export interface LaunchView {
   crateId: string;
   map: string;
   running: boolean;
+  startedAt: string;
   lines: string[];
   from: number;
   findings: Finding[];
+}
+
+/** The later of two words about a run: an answer may come in after an event that was sent later. */
+export function later(known: LaunchView | null, next: LaunchView | null): LaunchView | null {
+  if (!known || !next || known.startedAt !== next.startedAt) return next;
+  const age = ({ from, lines, findings, running }: LaunchView) => from + lines.length + findings.length + (running ? 0 : 1);
+  return age(next) >= age(known) ? next : known;
 }
 
 /** Lines of the log that are in the page at once. */
@@ -24,11 +32,13 @@ export function GamePanel({ map }: { map: string }) {
   const view = useAppSelector((s) => s.crate.view)!;
   const profile = useAppSelector((s) => s.crate.profile)!;
   const maps = view.maps;
-  const [launch, setLaunch] = useState<LaunchView | null>(null);
+  const [launch, setKnown] = useState<LaunchView | null>(null);
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState('');
   const list = useRef<HTMLDivElement>(null);
   const base = `/api/crates/${view.id}/launch`;
+
+  const setLaunch = useCallback((next: LaunchView | null) => setKnown((known) => later(known, next)), []);
 
   useEffect(() => {
     getJson<{ launch: LaunchView | null }>(base)
@@ -37,7 +47,7 @@ export function GamePanel({ map }: { map: string }) {
     const source = new EventSource(`${base}/events`);
     source.addEventListener('launch', (event) => setLaunch(JSON.parse((event as MessageEvent<string>).data) as LaunchView));
     return () => source.close();
-  }, [base]);
+  }, [base, setLaunch]);
   const lines = launch?.lines ?? [];
   useEffect(() => {
     if (list.current) list.current.scrollTop = list.current.scrollHeight;

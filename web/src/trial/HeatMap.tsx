@@ -36,7 +36,7 @@ function optionOf({ time, falls, deaths, cell }: CoverageData, ink: string): Cha
     type: 'value' as const,
     min: Math.floor(middle(list) - span / 2),
     max: Math.ceil(middle(list) + span / 2),
-    axisLabel: { color: ink, fontSize: 10 },
+    axisLabel: { color: ink, fontSize: 10, showMinLabel: false, showMaxLabel: false },
     splitLine: { show: false },
   });
   const most = Math.max(...cells.map(([, , seconds]) => seconds), 1);
