@@ -23,7 +23,8 @@ import type { ConsoleLine } from './console.ts';
 import type { Delivery } from './signals.ts';
 import type { Walk, WalkAct } from './walk.ts';
 import { isGone, type TrialObject } from './objects.ts';
-import { TrialWorld, type Offer, type PlayedSound, type TrialInputs } from './world.ts';
+import type { Offer } from './players.ts';
+import { TrialWorld, type PlayedSound, type TrialInputs } from './world.ts';
 
 /** What the owner says. Every order but `demonstrate` is answered by one `state` or `report`. */
 export type TrialOrder =
@@ -37,11 +38,18 @@ export type TrialOrder =
   | { type: 'explore'; inputs: TrialInputs; seed: number; seconds: number }
   /** Asks for what was recorded so far. */
   | { type: 'recorded' }
-  /** So many steps, one per intent; in a demonstration only their number counts. `look` is where the player looks. */
-  | { type: 'advance'; intents: Intent[]; look: Vec3 }
-  | { type: 'operate'; look: Vec3 }
+  /**
+   * So many steps, one per intent; in a demonstration only their number counts. `look` is where the player looks, and
+   * `guests` is what those want who have come in, in all of the steps.
+   */
+  | { type: 'advance'; intents: Intent[]; look: Vec3; guests?: Record<number, Intent> }
+  /** `player` is who does it; the first without it. */
+  | { type: 'operate'; look: Vec3; player?: number }
   /** Throws what is carried. */
-  | { type: 'fling'; look: Vec3 }
+  | { type: 'fling'; look: Vec3; player?: number }
+  /** Somebody comes in, or goes. */
+  | { type: 'join'; name: string }
+  | { type: 'leave'; player: number }
   /** Scripts that were changed while it runs, by path. */
   | { type: 'scripts'; scripts: Record<string, string> }
   /** What was edited in the map while it runs. */
@@ -57,7 +65,7 @@ export type TrialOrder =
   | { type: 'coverage' }
   /** A line of Lua that was typed while it runs. */
   | { type: 'evaluate'; text: string }
-  | { type: 'glide' }
+  | { type: 'glide'; player?: number }
   | { type: 'demonstrate'; steps: TrialStep[] };
 
 /** What the worker says. */
@@ -92,7 +100,24 @@ export interface ShownObject {
 type Present = Pick<ShownObject, 'properties' | 'pose' | 'gone' | 'live'>;
 type Change = Present & { id: string };
 
+/** A player as others see it. */
+export interface ShownPlayer {
+  index: number;
+  name: string;
+  feet: Vec3;
+  eye: Vec3;
+  look: Vec3;
+  velocity: Vec3;
+  flying: boolean;
+  crouching: boolean;
+  health: number | null;
+  ground: { name: string; surface: string } | null;
+  offer: Offer | null;
+}
+
 export interface TrialState {
+  /** All that play, once there are several. */
+  players: ShownPlayer[];
   time: number;
   feet: Vec3;
   eye: Vec3;
@@ -213,24 +238,29 @@ export class TrialSession {
       return world.print('system', 'Walking the map’s trial steps.');
     }
     if (order.type === 'coverage') {
-      world.measured();
+      world.scripts.measured();
       return this.post({ type: 'coverage', coverage: this.coverage!.data() });
     }
     if (order.type === 'recorded') return this.post({ type: 'recorded', walk: recorder.walk(world.mapName), touched: recorder.touched });
     if (order.type === 'scripts') {
       recorder.touched = true;
-      world.reload(order.scripts);
+      world.scripts.reload(order.scripts);
     } else if (order.type === 'edit') {
       // What has changed since the build belongs to the start of the run.
       if (world.time > 0) recorder.touched = true;
       world.edit(order.edit);
       for (const id of Object.keys(order.edit.objects)) this.shown.delete(id);
     } else if (order.type === 'advance') {
-      for (const intent of order.intents) this.advance(recorder, intent);
+      for (const intent of order.intents) this.advance(recorder, intent, order.guests);
       return this.tell(this.playback ? world.look : order.look);
-    } else if (order.type === 'watch') this.watched = order.expressions;
-    else if (order.type === 'logs') world.logAt(order.points);
-    else if (order.type === 'measure') world.measure(order.on);
+    } else if (order.type === 'join' || order.type === 'leave') {
+      recorder.touched = true;
+      if (order.type === 'join') world.players.join(order.name);
+      else world.players.leave(order.player);
+    } else if ('player' in order && order.player !== undefined && order.player > 0) this.guestActs(world, order);
+    else if (order.type === 'watch') this.watched = order.expressions;
+    else if (order.type === 'logs') world.scripts.logAt(order.points);
+    else if (order.type === 'measure') world.scripts.measure(order.on);
     else if (order.type === 'command') {
       if (order.command.do === 'fire') world.fire(order.command.object, order.command.event);
       else world.put(order.command.to);
@@ -239,12 +269,20 @@ export class TrialSession {
     this.tell('look' in order ? order.look : world.look);
   }
 
-  private advance(recorder: Recorder, intent: Intent): void {
+  private advance(recorder: Recorder, intent: Intent, guests: Readonly<Record<number, Intent>> = {}): void {
+    // Runs of several are not recorded: a walk has one player.
+    if (Object.keys(guests).length > 0) return this.world!.step(intent, guests);
     if (this.driver) return recorder.step(this.driven(this.driver, recorder));
     if (!this.playback) return recorder.step(intent);
     if (this.playback.step(recorder)) return;
     this.playback = null;
     this.world!.print('system', 'The walk is over; from here on you walk yourself.');
+  }
+
+  private guestActs(world: TrialWorld, order: Extract<TrialOrder, { player?: number }>): void {
+    if (order.type === 'operate') world.operate(order.look, order.player);
+    else if (order.type === 'fling') world.fling(order.look, order.player);
+    else world.glide(order.player);
   }
 
   private driven(driver: TrialDriver, recorder: Recorder): Intent {
@@ -280,14 +318,15 @@ export class TrialSession {
     this.post({
       type: 'state',
       state: {
+        players: shownPlayers(world),
         time: world.time,
         feet: [...world.walker.feet],
         eye: world.eye(),
         flying: world.walker.flying,
         ended: world.ended,
         velocity: [...world.walker.velocity],
-        ground: world.standingOn(),
-        watched: this.watched.map((expression) => world.worth(expression)),
+        ground: world.standingOn(world.walker),
+        watched: this.watched.map((expression) => world.scripts.worth(expression)),
         health: world.health === null ? null : { now: world.health, full: world.profile.player.health! },
         offer: world.offer(look),
         lines,
@@ -308,6 +347,24 @@ export class TrialSession {
 function actOf(order: Extract<TrialOrder, { type: 'operate' | 'fling' | 'glide' | 'evaluate' }>): WalkAct {
   if (order.type === 'evaluate') return { act: 'lua', text: order.text };
   return order.type === 'glide' ? { act: 'glide' } : { act: order.type, look: order.look };
+}
+
+function shownPlayers(world: TrialWorld): ShownPlayer[] {
+  const { players } = world;
+  if (players.walkers.length < 2) return [];
+  return [...players].map((player) => ({
+    index: player.index,
+    name: player.name,
+    feet: [...player.walker.feet],
+    eye: players.eye(player),
+    look: player.look,
+    velocity: [...player.walker.velocity],
+    flying: player.walker.flying,
+    crouching: player.walker.crouching,
+    health: player.fate.health,
+    ground: world.standingOn(player.walker),
+    offer: world.offer(player.look, player.index),
+  }));
 }
 
 const present = (world: TrialWorld, item: TrialObject): Present => ({

@@ -68,8 +68,8 @@ export class Bodies {
   private readonly shapes = new WeakMap<ModelBody['hulls'], Map<number, { parts: Obstacle[]; volume: number }>>();
   private readonly driven = new Map<string, RigidBody>();
   private readonly still: StillColliders;
-  private readonly player: RigidBody;
-  private playerHeight = 0;
+  /** Boxes of those who play, and how high each is. */
+  private readonly players: { body: RigidBody; height: number }[] = [];
   private freed = false;
   private readonly m: number;
 
@@ -89,7 +89,7 @@ export class Bodies {
       },
       (collider) => this.world.removeCollider(collider, true),
     );
-    this.player = this.world.createRigidBody(rapier.RigidBodyDesc.kinematicPositionBased());
+    this.players.push(this.standIn());
   }
 
   /** What stands still under an id from now on. */
@@ -216,10 +216,10 @@ export class Bodies {
   }
 
   /** Bodies near a box, as what stops a player; what is carried stops nobody. */
-  near(box: Box3, carried: string | null): Obstacle[] {
+  near(box: Box3, carried: ReadonlySet<string>): Obstacle[] {
     const found: Obstacle[] = [];
     for (const [id, loose] of this.loose) {
-      if (id === carried) continue;
+      if (carried.has(id)) continue;
       const { obstacles, box: own } = this.present(loose);
       if (boxesTouch(own, box)) found.push(...obstacles.filter((obstacle) => boxesTouch(obstacle.box, box)));
     }
@@ -302,9 +302,10 @@ export class Bodies {
   }
 
   /** One step, after parts and the player have moved. */
-  step(walker: Walker, liquids: readonly Liquid[]): void {
-    this.followPlayer(walker);
-    if (walker.ground && this.loose.has(walker.ground.id)) this.weigh(this.loose.get(walker.ground.id)!, walker);
+  step(walkers: readonly Walker[], liquids: readonly Liquid[]): void {
+    while (this.players.length < walkers.length) this.players.push(this.standIn());
+    this.players.forEach((player, i) => this.follow(player, walkers[i]));
+    for (const walker of walkers) if (walker.ground && this.loose.has(walker.ground.id)) this.weigh(this.loose.get(walker.ground.id)!, walker);
     if (liquids.length > 0) for (const loose of this.loose.values()) this.float(loose, liquids);
     for (const loose of this.loose.values()) {
       loose.momentum = 0;
@@ -344,12 +345,17 @@ export class Bodies {
     return loose.now;
   }
 
-  /** The player is a box that follows where it has walked to, so that things land on it and do not fall through. */
-  private followPlayer(walker: Walker): void {
-    const { profile, m, player } = this;
-    const height = walker.flying ? 0 : heightOf(profile.player, walker);
-    if (height !== this.playerHeight) {
-      if (player.numColliders() > 0) this.world.removeCollider(player.collider(0), true);
+  private standIn(): { body: RigidBody; height: number } {
+    return { body: this.world.createRigidBody(this.rapier.RigidBodyDesc.kinematicPositionBased()), height: 0 };
+  }
+
+  /** A player is a box that follows where it has walked to, so that things land on it and do not fall through. Without a walker it has left. */
+  private follow(player: { body: RigidBody; height: number }, walker: Walker | undefined): void {
+    const { profile, m } = this;
+    const { body } = player;
+    const height = !walker || walker.flying ? 0 : heightOf(profile.player, walker);
+    if (height !== player.height) {
+      if (body.numColliders() > 0) this.world.removeCollider(body.collider(0), true);
       const slack = profile.player.radius * SLACK;
       const side = (profile.player.radius - slack) * m;
       if (height > 0)
@@ -358,15 +364,16 @@ export class Bodies {
             .setTranslation(0, 0, (height * m) / 2)
             .setFriction(0)
             .setCollisionGroups(PLAYER),
-          player,
+          body,
         );
-      this.playerHeight = height;
+      player.height = height;
     }
+    if (!walker) return;
     const to = this.metres(walker.feet);
-    const from = player.translation();
+    const from = body.translation();
     // Who is put elsewhere does not sweep through what lies between.
-    if (Math.hypot(to.x - from.x, to.y - from.y, to.z - from.z) > profile.player.radius * m) player.setTranslation(to, true);
-    player.setNextKinematicTranslation(to);
+    if (Math.hypot(to.x - from.x, to.y - from.y, to.z - from.z) > profile.player.radius * m) body.setTranslation(to, true);
+    body.setNextKinematicTranslation(to);
   }
 
   /** The player's weight on what it stands on, where it stands; who stands over an edge presses on the edge. */

@@ -3,7 +3,7 @@ import { made, cube } from '../testing/maps.ts';
 import { testProfile } from '../testing/world.ts';
 import { trialInputs } from '../testing/trial.ts';
 import { Coverage, coverageFindings, coverageSummary, linesCovered } from './coverage.ts';
-import { STILL } from './driver.ts';
+import { STILL } from './move.ts';
 import { TrialWorld } from './world.ts';
 
 const SCRIPT = `local n = 0

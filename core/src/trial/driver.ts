@@ -3,7 +3,7 @@
 import type { TrialStep } from '../document/schema.ts';
 import { normalise, sub, type Vec3 } from '../math/vec3.ts';
 import type { Profile } from '../profile/schema.ts';
-import type { Intent } from './move.ts';
+import { STILL, type Intent } from './move.ts';
 import type { Recorder } from './record.ts';
 import { TIME_STEP, type TrialWorld } from './world.ts';
 
@@ -13,7 +13,6 @@ export interface StepResult {
   detail: string;
 }
 
-export const STILL: Intent = { move: [0, 0, 0], run: false, jump: false };
 /** Seconds that one walk may take, and after which getting nowhere counts as blocked. */
 const WALK_LIMIT = 60;
 const BLOCKED_AFTER = 2;

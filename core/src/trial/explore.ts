@@ -340,7 +340,7 @@ class Explorer {
   private stateOf(run: Run, ground: Ground): State {
     const { world, recorder, start, order } = run;
     const parts = [...partsOfState(world, this.restless)].map(([id, text]) => `${id}=${text}`).join('\n');
-    const context = [world.memory(), ...[...world.objects].filter(isGone).map(({ id }) => id)].join('\n');
+    const context = [world.scripts.memory(), ...[...world.objects].filter(isGone).map(({ id }) => id)].join('\n');
     const key = [start, ground.areaAt(world.walker.feet), world.health, parts, context].join('\n');
     const known = this.states.get(key);
     if (known) return known;

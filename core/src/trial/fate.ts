@@ -7,6 +7,8 @@ import type { Walker } from './move.ts';
 
 /** What of the world it needs. */
 export interface FateWorld {
+  /** Ends no run: it always has its start to come back to. */
+  readonly guest: boolean;
   readonly time: number;
   readonly walker: Walker;
   readonly findings: Finding[];
@@ -96,7 +98,7 @@ export class Fate {
   /** Puts the player back to where it last was safe; false where that is nowhere. */
   private comeBack(how: string): boolean {
     const { world } = this;
-    const refuge = this.refuge ?? (this.start && world.time < this.forgiven ? { item: this.start, stood: true } : null);
+    const refuge = this.refuge ?? (this.start && (world.guest || world.time < this.forgiven) ? { item: this.start, stood: true } : null);
     if (!refuge) return false;
     const { id, object } = refuge.item;
     if (!refuge.stood) {

@@ -4,8 +4,8 @@ import type { Finding } from '../finding.ts';
 import type { TrialStep } from '../document/schema.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import type { ConsoleLine } from './console.ts';
-import { STILL, TrialDriver, type StepResult } from './driver.ts';
-import type { Intent } from './move.ts';
+import { TrialDriver, type StepResult } from './driver.ts';
+import { STILL, type Intent } from './move.ts';
 import type { TrialWatcher } from './scripts.ts';
 import { TIME_STEP, TrialWorld, type TrialInputs } from './world.ts';
 

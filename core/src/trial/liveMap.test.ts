@@ -62,7 +62,7 @@ describe('edits that flow into a run', () => {
   it('an object that is moved is elsewhere at once, and goes on with what it was doing', async () => {
     await begin();
     world.use(world.objects.named('gate')!);
-    world.evaluate('fire("gate", "raise")');
+    world.scripts.evaluate('fire("gate", "raise")');
     seconds(1);
     const raised = Number(live_('gate', 'raised'));
     expect(raised).toBeGreaterThan(0.3);
@@ -76,7 +76,7 @@ describe('edits that flow into a run', () => {
 
   it('what a script set stays, unless the edit sets it', async () => {
     await begin();
-    world.evaluate('set("gate", "speed", 7)');
+    world.scripts.evaluate('set("gate", "speed", 7)');
     edit(object('g', { position: [90, 0, 0] }));
     expect(live_('gate', 'speed')).toBe(7);
     edit(object('g', { properties: { ...map.objects.g.properties, speed: 99 } }));

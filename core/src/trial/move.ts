@@ -44,6 +44,9 @@ export interface Intent {
   look?: Vec3;
 }
 
+/** Wants nothing. */
+export const STILL: Intent = { move: [0, 0, 0], run: false, jump: false };
+
 /** What is around the player that changes how they move. */
 export interface Surroundings {
   /** Share of the walking speed that is left, as in water. */

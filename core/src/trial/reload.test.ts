@@ -32,7 +32,7 @@ describe('a script that is changed while it runs', () => {
     await begin({ [MAIN]: counter('old') });
     steps(0.25);
     expect(news('say')).toEqual(['old 1', 'old 2', 'old 3']);
-    world.reload({ [MAIN]: counter('new') });
+    world.scripts.reload({ [MAIN]: counter('new') });
     expect(news('system')).toEqual([`Loaded ${MAIN} anew. Kept: count.`]);
     steps(0.2);
     // A call that waits already is of the old function, and hands on to the new one.
@@ -43,40 +43,42 @@ describe('a script that is changed while it runs', () => {
     printed = 0;
     await begin({ [MAIN]: counter('old') });
     news('say');
-    world.reload({ [MAIN]: 'function tick(\n' });
+    world.scripts.reload({ [MAIN]: 'function tick(\n' });
     expect(news('error')).toEqual([expect.stringMatching(/^scripts\/main\.lua:\d+: .* The code from before runs on\.$/)]);
     steps(0.15);
     expect(news('say')).toEqual(['old 2']);
     // The same again as it was is nothing new.
-    world.reload({ [MAIN]: counter('old') });
+    world.scripts.reload({ [MAIN]: counter('old') });
     expect(news('system')).toEqual([]);
   });
 
   it('locals and values of another type begin anew, and that is said; functions that are gone are gone', async () => {
     printed = 0;
     await begin({ [MAIN]: 'local lit, turns = 0, 0\nmode = 1\nfunction gone() end\nfunction startup() end\n' });
-    world.reload({ [MAIN]: 'local lit, turns = 0, 0\nmode = {}\nfunction startup() end\nfunction ask() say(type(mode), tostring(gone)) end\n' });
+    world.scripts.reload({
+      [MAIN]: 'local lit, turns = 0, 0\nmode = {}\nfunction startup() end\nfunction ask() say(type(mode), tostring(gone)) end\n',
+    });
     expect(news('system')).toEqual([
       `Loaded ${MAIN} anew. Of another type now, so begun anew: mode. Locals begin anew: lit, turns. No longer there: gone.`,
     ]);
-    world.reload({ 'scripts/other.lua': 'ask()\n' });
+    world.scripts.reload({ 'scripts/other.lua': 'ask()\n' });
     expect(news('say')).toEqual(['table nil']);
   });
 
   it('one that fails on its way leaves values as they were', async () => {
     printed = 0;
     await begin({ [MAIN]: 'score = 7\nfunction startup() end\n' });
-    world.reload({ [MAIN]: 'score = 0\nlocal x = nil + 1\nfunction startup() end\n' });
+    world.scripts.reload({ [MAIN]: 'score = 0\nlocal x = nil + 1\nfunction startup() end\n' });
     expect(news('error')).toEqual([expect.stringContaining(`${MAIN}:2:`)]);
-    world.reload({ 'scripts/other.lua': 'say(score)\n' });
+    world.scripts.reload({ 'scripts/other.lua': 'say(score)\n' });
     expect(news('say')).toEqual(['7']);
   });
 
   it('what the game gives cannot be taken away by a name that is gone', async () => {
     printed = 0;
     await begin({ [MAIN]: 'function say(text) end\nfunction startup() end\n' });
-    world.reload({ [MAIN]: 'function startup() end\n' });
-    world.reload({ 'scripts/other.lua': 'after(0, function() end)\nprint("still here")\n' });
+    world.scripts.reload({ [MAIN]: 'function startup() end\n' });
+    world.scripts.reload({ 'scripts/other.lua': 'after(0, function() end)\nprint("still here")\n' });
     expect(news('say')).toEqual(['still here']);
   });
 
@@ -84,7 +86,7 @@ describe('a script that is changed while it runs', () => {
     printed = 0;
     await begin({ [MAIN]: counter('old') });
     news('say');
-    world.reload({ [MAIN]: 'while true do end\n' });
+    world.scripts.reload({ [MAIN]: 'while true do end\n' });
     expect(news('error')).toEqual([expect.stringContaining('the call took too long')]);
     steps(0.15);
     expect(news('say')).toEqual(['old 2']);
@@ -93,7 +95,7 @@ describe('a script that is changed while it runs', () => {
 
 describe('a line that is typed while it runs', () => {
   const asked = (text: string) => {
-    world.evaluate(text);
+    world.scripts.evaluate(text);
     const lines = world.console.since(printed).map(({ kind, text: said }) => `${kind} ${said}`);
     printed = world.console.printed;
     expect(lines[0]).toBe(`system > ${text}`);
@@ -128,7 +130,7 @@ describe('a line that is typed while it runs', () => {
     expect(asked('while true do end')).toEqual([expect.stringContaining('the call took too long')]);
     expect(asked('io')).toEqual(['say nil']);
     expect(asked('2 + 2')).toEqual(['say 4']);
-    world.evaluate('x'.repeat(20_000));
+    world.scripts.evaluate('x'.repeat(20_000));
     expect(world.console.lines.at(-1)!.text).toBe('What is typed may have 10000 characters.');
   });
 

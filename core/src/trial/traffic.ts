@@ -16,11 +16,12 @@ import { heightOf, type Walker } from './move.ts';
 const ON_TOP = SKIN * 8;
 
 export interface TrafficWorld {
-  readonly walker: Walker;
+  walkers(): Iterable<Walker>;
   readonly bodies: Bodies | null;
   readonly profile: Profile;
   near(box: Box3): Obstacle[];
-  hurt(item: Item, points: number): void;
+  /** Somebody is crushed by it. */
+  crush(item: Item, walker: Walker): void;
 }
 
 export class Traffic {
@@ -37,28 +38,28 @@ export class Traffic {
     const origin = item.object.position;
     const [before, after] = [poseObstacle(rest, was, origin), poseObstacle(rest, now, origin)];
     if (rule !== 'push' && rule !== 'crush' && this.meetsBody(before, after)) return true;
-    const { walker } = this.world;
-    if (walker.flying) return false;
-    const rides = walker.ground?.id === item.id;
-    if (!rides && overlapping([after], this.centre(), this.half()).length === 0) return false;
-    if (!rides && rule !== 'push' && rule !== 'crush') return true;
-    const way = sub(posePoint(now, origin, this.restOf(was, origin, walker.feet)), walker.feet);
-    if (this.shift(way, item.id)) return false;
-    if (rule !== 'crush') return true;
-    this.world.hurt(item, Infinity);
+    for (const walker of this.world.walkers()) {
+      if (walker.flying) continue;
+      const rides = walker.ground?.id === item.id;
+      if (!rides && overlapping([after], this.centre(walker), this.half(walker)).length === 0) continue;
+      if (!rides && rule !== 'push' && rule !== 'crush') return true;
+      const way = sub(posePoint(now, origin, this.restOf(was, origin, walker.feet)), walker.feet);
+      if (this.shift(walker, way, item.id)) continue;
+      if (rule !== 'crush') return true;
+      this.world.crush(item, walker);
+    }
     return false;
   }
 
-  /** Moves the player along by what it stands on. */
-  ride(way: Vec3): void {
-    if (way.some((v) => v !== 0)) this.shift(way, this.world.walker.ground?.id ?? '');
+  /** Moves a player along by what it stands on. */
+  ride(walker: Walker, way: Vec3): void {
+    if (way.some((v) => v !== 0)) this.shift(walker, way, walker.ground?.id ?? '');
   }
 
   /** As far as there is room; false where that is not all the way. `ignored` is what does the moving. */
-  private shift(way: Vec3, ignored: string): boolean {
-    const { walker } = this.world;
-    const half = this.half();
-    const from = this.centre();
+  private shift(walker: Walker, way: Vec3, ignored: string): boolean {
+    const half = this.half(walker);
+    const from = this.centre(walker);
     const swept: Box3 = {
       min: from.map((v, a) => v - half[a] - Math.abs(way[a]) - 1) as Vec3,
       max: from.map((v, a) => v + half[a] + Math.abs(way[a]) + 1) as Vec3,
@@ -89,12 +90,12 @@ export class Traffic {
     return addScaled(origin, turnVector(back, sub(sub(point, origin), offset)), 1);
   }
 
-  private half(): Half {
+  private half(walker: Walker): Half {
     const { player } = this.world.profile;
-    return [player.radius, player.radius, heightOf(player, this.world.walker) / 2];
+    return [player.radius, player.radius, heightOf(player, walker) / 2];
   }
 
-  private centre(): Vec3 {
-    return addScaled(this.world.walker.feet, [0, 0, 1], this.half()[2]);
+  private centre(walker: Walker): Vec3 {
+    return addScaled(walker.feet, [0, 0, 1], this.half(walker)[2]);
   }
 }

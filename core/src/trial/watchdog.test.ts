@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals
 import type { Finding } from '../finding.ts';
 import { testProfile } from '../testing/world.ts';
 import { TrialSession, type TrialNews, type TrialOrder, type TrialState } from './apart.ts';
-import { STILL } from './driver.ts';
+import { STILL } from './move.ts';
 import { TrialWatchdog } from './watchdog.ts';
 import type { TrialInputs } from './world.ts';
 

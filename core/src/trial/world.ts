@@ -5,7 +5,7 @@
 
 import type { Finding } from '../finding.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
-import { add, addScaled, type Vec3 } from '../math/vec3.ts';
+import { addScaled, type Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
 import type { Item, PartHost } from '../part/part.ts';
 import { loadRapier, type Rapier } from '../physics/rapier.ts';
@@ -14,17 +14,15 @@ import { boxInSolid } from '../solid/boxInSolid.ts';
 import type { Collision } from '../stages/pack/collisionBin.ts';
 import type { RuntimeMap } from '../stages/pack/runtime.ts';
 import { Bodies, BODY_LIMIT } from './bodies.ts';
-import { obstacleFromPlanes, overlapping, type Obstacle } from './collide.ts';
+import { obstacleFromPlanes, type Obstacle } from './collide.ts';
 import { TrialConsole, type ConsoleLine } from './console.ts';
-import { climbAt, dragOn, liquidsOf, waterAt } from './environment.ts';
-import { Fate } from './fate.ts';
-import { Hands } from './hands.ts';
+import { liquidsOf } from './environment.ts';
+import type { Hands } from './hands.ts';
 import type { LiveEdit } from './liveMap.ts';
-import { heightOf, newWalker, stepWalker, type Intent, type Walker } from './move.ts';
-import { isGone, TrialObjects, type TrialObject } from './objects.ts';
-import { reachedAhead } from './reach.ts';
+import type { Intent, Walker } from './move.ts';
+import { TrialObjects, type TrialObject } from './objects.ts';
+import { Players, startsOf, type Offer, type PlayersWorld } from './players.ts';
 import { TrialScripts, type ScriptWorld, type TrialWatcher } from './scripts.ts';
-import type { LogPoint } from '../script/run.ts';
 import { Signals } from './signals.ts';
 import { Surround } from './surround.ts';
 import { PENDING_LIMIT, Timetable } from './timetable.ts';
@@ -52,40 +50,24 @@ export interface PlayedSound {
   at?: Vec3;
 }
 
-/** What the player can do with what is before it. */
-export interface Offer {
-  does: 'operate' | 'pick up' | 'set down';
-  name: string;
-}
-
 /** Sounds that are kept for whoever plays them. */
 const SOUND_LIMIT = 100;
-/** Steps of height by which a player is lifted out of what was edited around it. */
-const RISES = 40;
-/** Length of a stride, in radii of a player. */
-const STRIDE = 6;
-
 export class TrialWorld {
   readonly console = new TrialConsole();
   readonly findings: Finding[] = [];
-  readonly walker: Walker;
   time = 0;
   ended: 'won' | 'fell' | 'died' | null = null;
-  /** Where the player looks. */
-  look: Vec3 = [1, 0, 0];
   /** Sounds asked for since the last look, for whoever can play them. */
   readonly sounds: PlayedSound[] = [];
   readonly signals: Signals;
   readonly bodies: Bodies | null;
-  readonly hands: Hands | null;
   readonly objects: TrialObjects;
   private readonly surround: Surround;
-  private readonly start: TrialObject | null;
-  private readonly fate: Fate;
+  /** Those who play; the first is whose run it is. */
+  readonly players: Players;
   private readonly timetable = new Timetable();
-  private readonly scripts: TrialScripts;
+  readonly scripts: TrialScripts;
   private readonly traffic: Traffic;
-  private walked = 0;
 
   private readonly inputs: TrialInputs;
 
@@ -98,7 +80,6 @@ export class TrialWorld {
     this.inputs = { ...given, map: { ...given.map, models: { ...given.map.models }, bodies: { ...given.map.bodies } } };
     const { profile, map, collision } = this.inputs;
     this.bodies = rapier && new Bodies(rapier, profile, TIME_STEP);
-    this.hands = this.bodies && new Hands(this.bodies, profile, (id) => this.print('system', `${this.nameOf(id)} slipped out of hand.`));
     this.scripts = new TrialScripts(this.forScripts(), watcher, given.scripts);
     this.signals = new Signals(this.forSignals(), map.name, map.signals);
     this.surround = new Surround(profile.player.height * 2);
@@ -106,8 +87,8 @@ export class TrialWorld {
       bodies: this.bodies,
       profile,
       near: (box) => this.near(box),
-      hurt: (item, points) => this.fate.hurt(item, points),
-      walker: (this.walker = newWalker([0, 0, 0])),
+      walkers: () => this.players.walkers,
+      crush: (item, walker) => [...this.players].find((player) => player.walker === walker)?.fate.hurt(item, Infinity),
     });
     for (const { id, planes, surfaces } of collision.solids) this.setSolid(id, [obstacleFromPlanes(id, planes, surfaces)]);
     this.objects = new TrialObjects(profile, map, this.bodies, this.host);
@@ -121,13 +102,22 @@ export class TrialWorld {
         hint: 'Make props fixed that nobody has to move.',
         place: { map: map.name },
       });
-    const starts = [...this.objects].filter((item) => item.parts.some(({ part }) => part.start));
-    this.start = starts.find(({ id }) => id === given.start) ?? starts[0] ?? null;
-    if (this.start) this.walker.feet = [...this.start.object.position];
-    let floor = 0;
-    for (const { box } of this.surround.all()) floor = Math.min(floor, box.min[2]);
-    floor -= profile.player.height * 2;
-    this.fate = new Fate(this, map.name, profile.player.health ?? null, floor, this.start, (item, event) => this.signals.emit(item, event));
+    const starts = startsOf(this.objects);
+    const floor = [...this.surround.all()].reduce((low, { box }) => Math.min(low, box.min[2]), 0) - profile.player.height * 2;
+    this.players = new Players(this.forPlayers(), starts.find(({ id }) => id === given.start) ?? starts[0] ?? null, floor);
+  }
+
+  get walker(): Walker {
+    return this.players.first.walker;
+  }
+
+  get hands(): Hands | null {
+    return this.players.first.hands;
+  }
+
+  /** Where the first player looks. */
+  get look(): Vec3 {
+    return this.players.first.look;
   }
 
   /** Loads the scripts, runs the start-up function and puts the player at the start. */
@@ -136,7 +126,8 @@ export class TrialWorld {
     await world.scripts.load(inputs.map.scripts, inputs.wasmUri);
     world.openAtStart();
     world.scripts.startUp(inputs.profile.scripts.startup);
-    if (world.start) world.signals.emit(world.start, 'spawned');
+    const { start } = world.players;
+    if (start) world.signals.emit(start, 'spawned');
     return world;
   }
 
@@ -150,32 +141,7 @@ export class TrialWorld {
 
   /** Points left; null where the game counts none. */
   get health(): number | null {
-    return this.fate.health;
-  }
-
-  /** Takes changed scripts into the running world; what it cannot read leaves the old code running. */
-  reload(scripts: Readonly<Record<string, string>>): void {
-    this.scripts.reload(scripts);
-  }
-
-  /** Runs a line of Lua in the running world, and prints what it answers. */
-  evaluate(text: string): void {
-    this.scripts.evaluate(text);
-  }
-
-  /** What an expression of Lua is worth now, without a word in the console. */
-  worth(expression: string): string {
-    return this.scripts.worth(expression);
-  }
-
-  /** Tells expressions from now on when their lines run, in place of those before. */
-  logAt(points: readonly LogPoint[]): void {
-    this.scripts.logAt(points);
-  }
-
-  /** All that scripts remember, as text. */
-  memory(): string {
-    return this.scripts.memory();
+    return this.players.first.fate.health;
   }
 
   /** Whether calls and signals wait for their time. */
@@ -189,16 +155,6 @@ export class TrialWorld {
     yield* this.objects.standing();
   }
 
-  /** Counts lines and calls of scripts from now on, or no longer. */
-  measure(on: boolean): void {
-    this.scripts.measure(on);
-  }
-
-  /** Has the coverage so far take in what scripts have run. */
-  measured(): void {
-    this.scripts.measured();
-  }
-
   stop(): void {
     this.scripts.stop();
     this.bodies?.free();
@@ -207,66 +163,54 @@ export class TrialWorld {
   /** All that can stop a player and touches a box, where it is now. */
   near(box: Box3): Obstacle[] {
     const found = [...this.surround.near(box), ...this.objects.near(box)];
-    return this.bodies ? [...found, ...this.bodies.near(box, this.hands!.held)] : found;
+    return this.bodies ? [...found, ...this.bodies.near(box, this.players.carried())] : found;
   }
 
   eye(): Vec3 {
-    const { player } = this.inputs.profile;
-    return addScaled(this.walker.feet, [0, 0, 1], player.eyeHeight - (player.height - heightOf(player, this.walker)));
+    return this.players.eye(this.players.first);
   }
 
-  step(intent: Intent): void {
+  /** @param guests what those want who have come in later, by their numbers; who wants nothing stands still */
+  step(intent: Intent, guests: Readonly<Record<number, Intent>> = {}): void {
     if (this.ended) return;
     this.time += TIME_STEP;
-    if (intent.look) this.look = intent.look;
+    const wanted = this.players.wanted(intent, guests);
     this.signals.newStep();
     this.scripts.newStep();
     this.timetable.runDue(this.time);
     for (const { parts } of this.objects) for (const { part, life } of parts) part.step?.(life);
     this.objects.settle();
-    this.walk(intent);
+    this.players.walk(wanted, this.traffic, TIME_STEP);
     if (this.bodies) {
-      this.hands!.step(this.walker, this.eye(), this.look, intent.move, TIME_STEP);
+      this.players.carry(wanted, TIME_STEP);
       for (const { parts, rest } of this.objects)
         for (const { part, life } of parts) if (rest && part.carries) this.bodies.convey(rest.box, part.carries(life));
-      this.bodies.step(this.walker, liquidsOf(this.objects));
-      if (this.walker.ground) this.traffic.ride(this.bodies.moved(this.walker.ground.id));
+      const { walkers } = this.players;
+      this.bodies.step(walkers, liquidsOf(this.objects));
+      for (const walker of walkers) if (walker.ground) this.traffic.ride(walker, this.bodies.moved(walker.ground.id));
     }
     for (const { parts } of this.objects) for (const { part, life } of parts) part.observe?.(life);
-    this.watcher.coverage?.stay(this.walker.feet, TIME_STEP);
-    this.fate.moved();
+    this.players.moved(TIME_STEP);
   }
 
-  /** A player is lost at where it is now. */
-  lost(how: 'falls' | 'deaths'): void {
-    this.watcher.coverage?.lose(how, this.walker.feet);
-  }
-
-  /** What the player can do with what it looks at, or with what it carries. */
-  offer(look: Vec3): Offer | null {
-    const choice = this.choice(look);
+  /** What a player can do with what it looks at, or with what it carries. */
+  offer(look: Vec3, index = 0): Offer | null {
+    const choice = this.players.choice(this.players.of(index), look);
     return choice && { does: choice.does, name: choice.name };
   }
 
   /** Does what is offered. */
-  operate(look: Vec3): void {
-    this.look = look;
-    this.choice(look)?.act();
-  }
-
-  private choice(look: Vec3): (Offer & { act(): void }) | null {
-    const { hands } = this;
-    if (hands?.held) return { does: 'set down', name: this.nameOf(hands.held), act: () => void hands.release() };
-    const usable = this.usable(look);
-    if (usable) return { does: 'operate', name: usable.object.name, act: () => this.use(usable) };
-    const liftable = hands?.liftable(this.eye(), look, this.withinReach());
-    return hands && liftable ? { does: 'pick up', name: this.nameOf(liftable), act: () => hands.take(liftable) } : null;
+  operate(look: Vec3, index = 0): void {
+    const player = this.players.of(index);
+    player.look = look;
+    this.players.choice(player, look)?.act();
   }
 
   /** Throws what is carried. */
-  fling(look: Vec3): void {
-    this.look = look;
-    this.hands?.fling(look);
+  fling(look: Vec3, index = 0): void {
+    const player = this.players.of(index);
+    player.look = look;
+    player.hands?.fling(look);
   }
 
   /** Takes what was edited in the map into the run. Parts keep what they were doing; the player is never lost by it. */
@@ -279,7 +223,7 @@ export class TrialWorld {
     for (const [id, solid] of Object.entries(solids)) this.setSolid(id, solid ? [obstacleFromPlanes(id, solid.planes, solid.surfaces)] : []);
     for (const [id, object] of Object.entries(objects)) {
       const known = this.objects.get(id);
-      if (this.hands?.held === id) this.hands.release();
+      this.players.release(id);
       if (known) this.objects.dismiss(known);
       if (object && !this.objects.admit(id, object, anew ? undefined : known))
         this.print(
@@ -288,14 +232,12 @@ export class TrialWorld {
         );
     }
     for (const sentence of left) this.print('system', sentence);
-    this.fate.forgive();
-    this.rise();
+    this.players.edited();
   }
 
   /** Puts the player somewhere, at rest. */
   put(feet: Vec3): void {
-    Object.assign(this.walker, { feet: [...feet], velocity: [0, 0, 0], onGround: false, climbing: false, ground: null });
-    this.rise();
+    this.players.put(this.players.first, feet);
     this.print('system', `Put at ${this.walker.feet.map((v) => Math.round(v)).join(', ')}.`);
   }
 
@@ -309,30 +251,21 @@ export class TrialWorld {
     this.signals.emit(item, event);
   }
 
-  /** What the player stands on: an object's name or a solid's id, and the kind of its surface. */
-  standingOn(): { name: string; surface: string } | null {
-    const { ground } = this.walker;
+  /** What somebody stands on: an object's name or a solid's id, and the kind of its surface. */
+  standingOn({ ground }: Walker): { name: string; surface: string } | null {
     return ground && { name: this.nameOf(ground.id), surface: ground.surface };
   }
 
   /** On foot, or through everything. */
-  glide(): void {
-    this.walker.flying = !this.walker.flying;
-    this.print('system', this.walker.flying ? 'Gliding: solids do not stop you.' : 'On foot again.');
+  glide(index = 0): void {
+    const { walker } = this.players.of(index);
+    walker.flying = !walker.flying;
+    this.print('system', walker.flying ? 'Gliding: solids do not stop you.' : 'On foot again.');
   }
 
-  /** The usable object that a player looking along `direction` can reach, or null. */
+  /** The usable object that the first player can reach along a direction, or null. */
   usable(direction: Vec3): TrialObject | null {
-    const { reach } = this.inputs.profile.player;
-    const eye = this.eye();
-    const things = [];
-    for (const item of this.objects) {
-      if (!item.parts.some(({ part }) => part.objective === 'operate') || isGone(item)) continue;
-      const box = this.objects.boxNow(item);
-      if (boxesTouch(box, { min: eye, max: eye }, reach))
-        things.push({ id: item.id, item, box, position: add(item.object.position, item.pose.offset) });
-    }
-    return things.length > 0 ? (reachedAhead(things, eye, direction, reach, this.withinReach())?.item ?? null) : null;
+    return this.players.usable(this.players.first, direction);
   }
 
   /** Operates an object as a player would. */
@@ -351,55 +284,42 @@ export class TrialWorld {
     this.console.print(this.time, kind, text);
   }
 
-  /** Lifts a player out of what was built around it, as far as there is anything free above. Loose things give way themselves. */
-  private rise(): void {
-    const { player } = this.inputs.profile;
-    const half: Vec3 = [player.radius, player.radius, heightOf(player, this.walker) / 2];
-    for (let i = 0; i < RISES; i++) {
-      const box = this.playerBox();
-      if (overlapping([...this.surround.near(box), ...this.objects.near(box)], addScaled(this.walker.feet, [0, 0, 1], half[2]), half).length === 0)
-        return;
-      this.walker.feet = addScaled(this.walker.feet, [0, 0, 1], player.stepHeight);
-    }
-  }
-
   private setSolid(id: string, obstacles: Obstacle[]): void {
     this.surround.set(id, obstacles);
     this.bodies?.setFixed(id, obstacles);
   }
 
-  private walk(intent: Intent): void {
-    const { player } = this.inputs.profile;
-    const { walker } = this;
-    const ground = walker.ground && this.objects.get(walker.ground.id);
-    for (const { part, life } of ground?.parts ?? []) {
-      const carried = part.carries?.(life);
-      if (carried) this.traffic.ride(carried.map((v) => v * TIME_STEP) as Vec3);
-    }
-    const before: Vec3 = [...walker.feet];
-    const far = player.runSpeed * TIME_STEP + Math.abs(walker.velocity[2]) * TIME_STEP + player.stepHeight + player.height;
-    const box = this.playerBox();
-    const around: Box3 = { min: box.min.map((v) => v - far) as Vec3, max: box.max.map((v) => v + far) as Vec3 };
-    stepWalker(walker, intent, this.near(around), player, TIME_STEP, {
-      drag: dragOn(this.objects),
-      climb: climbAt(this.objects, box),
-      water: waterAt(this.objects, box),
-    });
-    if (walker.onGround) this.walked += Math.hypot(walker.feet[0] - before[0], walker.feet[1] - before[1]);
-    if (this.walked < STRIDE * player.radius) return;
-    this.walked = 0;
-    const footstep = this.inputs.profile.surfaces.find(({ id }) => id === walker.ground?.surface)?.footstep;
-    if (footstep) this.host.play(footstep, walker.crouching ? 0.2 : 0.5, '');
-  }
-
-  private withinReach(): Obstacle[] {
-    const { reach } = this.inputs.profile.player;
-    const eye = this.eye();
-    return this.near({ min: eye.map((v) => v - reach) as Vec3, max: eye.map((v) => v + reach) as Vec3 });
-  }
-
   private nameOf(id: string): string {
     return this.objects.get(id)?.object.name ?? id;
+  }
+
+  private forPlayers(): PlayersWorld {
+    // eslint-disable-next-line @typescript-eslint/no-this-alias -- `time` and `ended` change, so they have to be asked for
+    const world = this;
+    return {
+      profile: this.inputs.profile,
+      mapName: this.mapName,
+      findings: this.findings,
+      objects: this.objects,
+      bodies: this.bodies,
+      coverage: this.watcher.coverage,
+      get time() {
+        return world.time;
+      },
+      get ended() {
+        return world.ended;
+      },
+      set ended(how) {
+        world.ended = how;
+      },
+      print: (kind, text) => this.print(kind, text),
+      emit: (item, event) => this.signals.emit(item, event),
+      near: (box) => this.near(box),
+      firm: (box) => [...this.surround.near(box), ...this.objects.near(box)],
+      use: (item) => this.use(item),
+      play: (sound, volume) => this.host.play(sound, volume, ''),
+      inSpace: (item, box, space) => this.inSpace(item, box, space),
+    };
   }
 
   private forSignals() {
@@ -461,13 +381,6 @@ export class TrialWorld {
     this.ended = 'won';
   }
 
-  private playerBox(): Box3 {
-    const { player } = this.inputs.profile;
-    const [x, y, z] = this.walker.feet;
-    const { radius } = player;
-    return { min: [x - radius, y - radius, z], max: [x + radius, y + radius, z + heightOf(player, this.walker)] };
-  }
-
   /** What objects ask of the world and tell it. */
   private readonly host: PartHost = {
     step: TIME_STEP,
@@ -481,11 +394,14 @@ export class TrialWorld {
     play: (sound, volume, subtitles, at) =>
       void (this.sounds.length < SOUND_LIMIT && this.sounds.push({ sound, volume, subtitles, ...(at ? { at } : {}) })),
     win: (text) => this.win(text),
-    hurt: (item, points) => this.fate.hurt(item, points),
-    claim: (item) => this.fate.claim(item),
+    hurt: (item, points) => this.players.within(item).forEach(({ fate }) => fate.hurt(item, points)),
+    claim: (item) => {
+      const inside = this.players.within(item);
+      (inside.length > 0 ? inside : [...this.players]).forEach(({ fate }) => fate.claim(item));
+    },
     path: (id) => own(this.inputs.map.paths, id),
     extent: (item) => this.objects.boxOf(item),
-    playerIn: (item, space) => this.inSpace(item, this.playerBox(), space),
+    playerIn: (item, space) => this.players.walkers.some((walker) => this.inSpace(item, this.players.boxOf(walker), space)),
     thingsIn: (item, space) => {
       let count = 0;
       for (const id of this.bodies?.ids() ?? []) if (this.inSpace(item, this.bodies!.boxOf(id)!, space)) count++;

@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import type { ShownObject, TrialNews, TrialOrder, TrialState } from '@violet-crate/core/trial/apart';
 import { AT_REST } from '@violet-crate/core/math/pose';
-import { STILL } from '@violet-crate/core/trial/driver';
+import { STILL } from '@violet-crate/core/trial/move';
 import { TrialRun } from './trialRun.ts';
 
 const object = (id: string): ShownObject => ({
@@ -20,6 +20,7 @@ const state = (change: Partial<TrialState> = {}): TrialNews => ({
     feet: [0, 0, 0],
     eye: [0, 0, 60],
     flying: false,
+    players: [],
     velocity: [0, 0, 0],
     ground: null,
     watched: [],
