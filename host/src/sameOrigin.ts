@@ -10,13 +10,14 @@ const hostName = (host: string): string => host.replace(/:\d+$/, '');
  * another site's page sends (a foreign Origin) are refused.
  */
 export function sameOrigin(request: IncomingMessage, response: ServerResponse, next: () => void): void {
-  const host = request.headers.host ?? '';
-  const { origin } = request.headers;
-  const refuse = (detail: string) => {
-    response.writeHead(403, { 'content-type': 'application/problem+json' });
-    response.end(JSON.stringify({ type: 'about:blank', title: 'Forbidden', status: 403, detail, code: 'foreign-origin' }));
-  };
-  if (!LOCAL.has(hostName(host))) return refuse(`Host "${host}" is not this machine.`);
-  if (origin !== undefined && origin !== `http://${host}`) return refuse(`Requests from "${origin}" are not taken.`);
-  next();
+  const detail = foreign(request);
+  if (!detail) return next();
+  response.writeHead(403, { 'content-type': 'application/problem+json' });
+  response.end(JSON.stringify({ type: 'about:blank', title: 'Forbidden', status: 403, detail, code: 'foreign-origin' }));
+}
+
+/** Why a request, or a socket that it opens, is none of ours; null where it is. */
+export function foreign({ headers: { host = '', origin } }: IncomingMessage): string | null {
+  if (!LOCAL.has(hostName(host))) return `Host "${host}" is not this machine.`;
+  return origin !== undefined && origin !== `http://${host}` ? `Requests from "${origin}" are not taken.` : null;
 }

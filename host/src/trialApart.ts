@@ -9,7 +9,7 @@ import type { Exploration } from '@violet-crate/core/trial/explore';
 import type { TrialReport } from '@violet-crate/core/trial/headless';
 import type { WalkReport } from '@violet-crate/core/trial/record';
 import type { Walk } from '@violet-crate/core/trial/walk';
-import { EXPLORE_HEARTBEAT, HEARTBEAT, TrialWatchdog } from '@violet-crate/core/trial/watchdog';
+import { EXPLORE_HEARTBEAT, HEARTBEAT, TrialWatchdog, type TrialOwner } from '@violet-crate/core/trial/watchdog';
 import type { TrialInputs } from '@violet-crate/core/trial/world';
 
 /** Mebibytes of JavaScript objects that a run may hold; Lua's memory is bounded by itself. */
@@ -53,11 +53,7 @@ function apart<K extends 'report' | 'walked' | 'explored'>(
   heartbeat: number,
 ): Promise<Extract<TrialNews, { type: K }> | { stopped: Finding }> {
   return new Promise((resolve) => {
-    const worker = new Worker(fileURLToPath(import.meta.resolve('@violet-crate/host/trialThread')), {
-      resourceLimits: { maxOldGenerationSizeMb: MEMORY },
-    });
-    const watchdog = new TrialWatchdog(
-      { post: (order) => worker.postMessage(order), end: () => void worker.terminate() },
+    const watchdog = openTrial(
       {
         heard: (news) => {
           if (news.type !== answer) return;
@@ -68,11 +64,20 @@ function apart<K extends 'report' | 'walked' | 'explored'>(
       },
       heartbeat,
     );
-    worker.on('message', (news: TrialNews) => watchdog.hear(news));
-    worker.on('error', (error: NodeJS.ErrnoException) =>
-      watchdog.died(error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? `it took more than ${MEMORY} MB of memory` : 'its thread broke off'),
-    );
-    worker.on('exit', () => watchdog.died('its thread ended'));
     watchdog.say(order);
   });
+}
+
+/** A run in a thread of its own, which ends with its watchdog. */
+export function openTrial(owner: TrialOwner, heartbeat = HEARTBEAT): TrialWatchdog {
+  const worker = new Worker(fileURLToPath(import.meta.resolve('@violet-crate/host/trialThread')), {
+    resourceLimits: { maxOldGenerationSizeMb: MEMORY },
+  });
+  const watchdog = new TrialWatchdog({ post: (order) => worker.postMessage(order), end: () => void worker.terminate() }, owner, heartbeat);
+  worker.on('message', (news: TrialNews) => watchdog.hear(news));
+  worker.on('error', (error: NodeJS.ErrnoException) =>
+    watchdog.died(error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? `it took more than ${MEMORY} MB of memory` : 'its thread broke off'),
+  );
+  worker.on('exit', () => watchdog.died('its thread ended'));
+  return watchdog;
 }

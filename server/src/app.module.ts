@@ -26,6 +26,9 @@ import { SettingsController } from './settings/settings.controller.ts';
 import { SettingsService } from './settings/settings.service.ts';
 import { SpaceController } from './space/space.controller.ts';
 import { SpaceService } from './space/space.service.ts';
+import { TogetherController } from './together/together.controller.ts';
+import { TogetherGateway } from './together/together.gateway.ts';
+import { TogetherService } from './together/together.service.ts';
 import { WatchController } from './watch/watch.controller.ts';
 import { WatchService } from './watch/watch.service.ts';
 
@@ -47,6 +50,7 @@ export class AppModule {
         ReleaseController,
         SettingsController,
         SpaceController,
+        TogetherController,
       ],
       providers: [
         { provide: CONFIG, useValue: config },
@@ -64,6 +68,8 @@ export class AppModule {
         BuildsService,
         SettingsService,
         SpaceService,
+        TogetherService,
+        TogetherGateway,
         { provide: APP_GUARD, useClass: KnownCrateGuard },
       ],
     };

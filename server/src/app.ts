@@ -2,6 +2,7 @@ import 'reflect-metadata';
 import { ValidationPipe } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
+import { WsAdapter } from '@nestjs/platform-ws';
 import { DocumentBuilder, SwaggerModule } from '@nestjs/swagger';
 import { sameOrigin } from '@violet-crate/host/sameOrigin';
 import { AppModule } from './app.module.ts';
@@ -18,6 +19,7 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
     logger: ['error', 'warn'],
     forceCloseConnections: true,
   });
+  app.useWebSocketAdapter(new WsAdapter(app));
   app.use(securityHeaders);
   app.use(sameOrigin);
   app.use(jsonBody);

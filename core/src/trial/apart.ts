@@ -172,7 +172,14 @@ export class TrialSession {
     private readonly report: (error: unknown) => void,
   ) {}
 
-  async take(order: TrialOrder): Promise<void> {
+  /** Carries orders out one after the other, in the order in which they came. */
+  take(order: TrialOrder): Promise<void> {
+    return (this.orders = this.orders.then(() => this.attempt(order)));
+  }
+
+  private orders: Promise<void> = Promise.resolve();
+
+  private async attempt(order: TrialOrder): Promise<void> {
     try {
       await this.carryOut(order);
     } catch (error) {

@@ -69,7 +69,7 @@ export class TrialWatchdog {
     else if (news.type === 'beat') this.scripts = true;
     else if (news.type === 'failed') return this.stop(failed(news.message));
     else {
-      this.owed--;
+      this.owed = Math.max(0, this.owed - 1);
       this.owner.heard(news);
     }
     this.arm();

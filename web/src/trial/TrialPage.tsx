@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { Link } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Finding } from '@violet-crate/core/finding';
 import { classOf, type Profile } from '@violet-crate/core/profile/schema';
@@ -26,6 +26,8 @@ import type { Overlay } from './overlays.ts';
 import type { RunClock } from './runClock.ts';
 import { ScriptPanel } from './ScriptPanel.tsx';
 import { TimeBar } from './TimeBar.tsx';
+import type { SharedRun } from './sharedRun.ts';
+import { Together } from './Together.tsx';
 import { TimelinePanel } from './TimelinePanel.tsx';
 import { TrialStage, type Shown } from './trialStage.ts';
 import { WalksPanel } from './WalksPanel.tsx';
@@ -34,7 +36,10 @@ import { WatchPanel } from './WatchPanel.tsx';
 /** Stage 7: the built map in first person, with its signals and scripts running. */
 export function TrialPage() {
   const { view, builds } = useAppSelector((s) => s.crate);
-  const build = builds?.find((b) => b.ok);
+  const [params, setParams] = useSearchParams();
+  const shared = params.get('run') ?? undefined;
+  // A run on the server is that of the build with which it was begun.
+  const build = builds?.find((b) => b.ok && (shared === undefined || b.id === params.get('build')));
   /** Signals of the run before, to compare with. */
   const before = useRef<readonly Delivery[]>([]);
   const [{ ticket, walk }, begin] = useState<{ ticket: number; walk?: Walk }>({ ticket: 0 });
@@ -54,9 +59,11 @@ export function TrialPage() {
     );
   return (
     <Run
-      key={`${build.id}/${ticket}`}
+      key={`${build.id}/${ticket}/${shared}`}
       build={build}
       walk={walk}
+      shared={shared}
+      onShare={(next) => setParams(next === null ? {} : { run: next.run, build: next.build })}
       before={before.current}
       left={(deliveries) => (before.current = deliveries)}
       again={(next) => begin({ ticket: ticket + 1, walk: next })}
@@ -68,6 +75,10 @@ interface RunProps {
   build: Build;
   /** Played back instead of being walked. */
   walk?: Walk;
+  /** A run on the server that several play in. */
+  shared?: string;
+  /** Goes to such a run, or back to one of one's own. */
+  onShare(run: SharedRun | null): void;
   /** Signals of the run before. */
   before: readonly Delivery[];
   /** This run was left, with these signals. */
@@ -76,7 +87,7 @@ interface RunProps {
   again(walk?: Walk): void;
 }
 
-function Run({ build, walk, before, left, again }: RunProps) {
+function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
   const dispatch = useAppDispatch();
   const view = useAppSelector((s) => s.crate.view)!;
   const profile = useAppSelector((s) => s.crate.profile)!;
@@ -103,7 +114,7 @@ function Run({ build, walk, before, left, again }: RunProps) {
     let gone = false;
     const made = new TrialStage(
       host.current!,
-      { world, build, source, walk },
+      { world, build, source, walk, shared },
       {
         shown: setShown,
         began: () => setLoaded(true),
@@ -174,13 +185,13 @@ function Run({ build, walk, before, left, again }: RunProps) {
   const scripts = useAppSelector((s) => s.crate.scripts);
   const running = useRef(scripts);
   useEffect(() => {
-    if (!loaded || scripts === running.current) return;
+    if (!loaded || shared !== undefined || scripts === running.current) return;
     const timer = setTimeout(() => {
       running.current = scripts;
       stage.current?.running?.reload(scripts);
     }, RELOAD_DELAY);
     return () => clearTimeout(timer);
-  }, [scripts, loaded]);
+  }, [scripts, loaded, shared]);
 
   // So is what is edited in the map, here, in another tab or by somebody else.
   useEffect(() => {
@@ -215,11 +226,11 @@ function Run({ build, walk, before, left, again }: RunProps) {
   };
   const { watches, logPoints } = useAppSelector((s) => s.looking);
   useEffect(() => {
-    if (loaded) stage.current?.running?.watch(watches);
-  }, [loaded, watches]);
+    if (loaded && shared === undefined) stage.current?.running?.watch(watches);
+  }, [loaded, watches, shared]);
   useEffect(() => {
-    if (loaded) stage.current?.running?.logAt(logPoints);
-  }, [loaded, logPoints]);
+    if (loaded && shared === undefined) stage.current?.running?.logAt(logPoints);
+  }, [loaded, logPoints, shared]);
   const demonstrate = () => {
     setStarted(true);
     stage.current?.demonstrate(map?.settings.trial ?? []);
@@ -248,7 +259,7 @@ function Run({ build, walk, before, left, again }: RunProps) {
         )}
         {loaded && !shown?.ended && <OverlayMenu shown={overlays} onChange={showOverlays} />}
         {shown?.reach && <div className="reach">{shown.reach}</div>}
-        {loaded && !shown?.ended && <TimeBar {...time} onPause={pause} onStep={step} onSpeed={(speed) => pass({ speed })} />}
+        {loaded && !shown?.ended && shared === undefined && <TimeBar {...time} onPause={pause} onStep={step} onSpeed={(speed) => pass({ speed })} />}
         {shown?.offer && !shown.ended && (
           <div className="offer">
             <kbd>Q</kbd> or click: {shown.offer.does} {shown.offer.name}
@@ -317,13 +328,13 @@ function Run({ build, walk, before, left, again }: RunProps) {
       <aside className={`beside-${panel}`}>
         <div className="d-flex flex-wrap gap-2 align-items-center pb-2 border-bottom">
           <div role="tablist" aria-label="Panels" className="panel-tabs w-100">
-            {PANELS.map(([id, label]) => (
+            {(shared === undefined ? PANELS : PANELS.filter(([id]) => SHARED_PANELS.has(id))).map(([id, label]) => (
               <button key={id} role="tab" aria-selected={panel === id} onClick={() => setPanel(id)}>
                 {label}
               </button>
             ))}
           </div>
-          {steps > 0 && (
+          {steps > 0 && shared === undefined && (
             <button
               className="btn btn-quiet btn-sm text-nowrap ms-2"
               onClick={demonstrate}
@@ -332,15 +343,18 @@ function Run({ build, walk, before, left, again }: RunProps) {
               Show trial steps
             </button>
           )}
-          <button className="btn btn-quiet btn-sm ms-auto me-2" onClick={() => again()}>
-            Restart
-          </button>
+          <Together crateId={view.id} map={build.map} shared={shared} others={shown?.others ?? []} onShare={onShare} />
+          {shared === undefined && (
+            <button className="btn btn-quiet btn-sm me-2" onClick={() => again()}>
+              Restart
+            </button>
+          )}
         </div>
         {panel === 'console' && (
           <ConsolePanel
             crateId={view.id}
             lines={told.length > 0 ? [...(shown?.lines ?? NO_LINES), ...told].sort((a, b) => a.time - b.time) : (shown?.lines ?? NO_LINES)}
-            onRun={loaded && !shown?.ended ? evaluate : undefined}
+            onRun={loaded && !shown?.ended && shared === undefined ? evaluate : undefined}
             words={words}
           />
         )}
@@ -369,6 +383,8 @@ const PANELS = [
   ['game', 'Game'],
 ] as const;
 type Panel = (typeof PANELS)[number][0];
+/** What a run on the server has, too; the others belong to a run of one's own. */
+const SHARED_PANELS: ReadonlySet<Panel> = new Set<Panel>(['console', 'timeline', 'game']);
 
 /** Milliseconds after the last change of a script before it is loaded into the run. */
 const RELOAD_DELAY = 700;

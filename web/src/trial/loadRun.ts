@@ -10,9 +10,11 @@ import { decodeVisibilityFile } from '@violet-crate/core/stages/pack/visibilityB
 import { LiveMap } from '@violet-crate/core/trial/liveMap';
 import type { Walk } from '@violet-crate/core/trial/walk';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
+import { factOf } from '@violet-crate/core/profile/parts';
 import { request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
 import type { AssetSource } from '../api/assetUrl.ts';
+import { sharedWorker } from './sharedRun.ts';
 import { TrialOverlays } from './overlays.ts';
 import { TrialRun } from './trialRun.ts';
 import { TrialScene } from './trialScene.ts';
@@ -29,6 +31,7 @@ export interface LoadedRun {
 }
 
 /**
+ * @param shared number of a run on the server that is joined instead of beginning one
  * @param walk played back instead of being walked
  * @param alive false once the page has gone elsewhere; then what was begun is ended and null comes back
  */
@@ -37,7 +40,7 @@ export async function loadRun(
   build: Build,
   source: AssetSource,
   renderer: WebGLRenderer,
-  walk: Walk | undefined,
+  { walk, shared }: { walk?: Walk; shared?: string },
   alive: () => boolean,
 ): Promise<LoadedRun | null> {
   const file = async (name: string) => request(`/api/crates/${source.view.id}/builds/${build.id}/files/maps/${build.map}/${name}`);
@@ -54,7 +57,7 @@ export async function loadRun(
     has('nav.bin') ? binary('nav.bin').then(decodeNavigation) : null,
   ]);
   if (!alive()) return null;
-  const run = new TrialRun();
+  const run = new TrialRun(shared === undefined ? undefined : sharedWorker(shared));
   try {
     await run.begin({ profile: world.profile, map, collision, scripts: world.crate.scripts, wasmUri }, walk);
     const scene = new TrialScene(world, run.objects, source, renderer, { visibility, probes });
@@ -64,7 +67,11 @@ export async function loadRun(
       run.end();
       return null;
     }
-    const start = [...run.objects.values()].find((o) => o.object.position.every((v, i) => v === run.state!.feet[i]));
+    // Who comes into a run of others has stood there for some steps already.
+    const [x, y] = run.state!.feet;
+    const start = [...run.objects.values()].find(
+      ({ object: { class: id, position } }) => factOf(world.profile, id, 'start') && Math.hypot(position[0] - x, position[1] - y) < 1,
+    );
     const overlays = new TrialOverlays({ profile: world.profile, collision, probes, navigation, objects: run.objects });
     scene.scene.add(overlays.group);
     return { run, scene, overlays, live: new LiveMap(map, collision), yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };

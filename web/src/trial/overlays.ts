@@ -140,7 +140,7 @@ export class TrialOverlays {
     if (id === 'probes') return this.probePoints(probes);
     if (id === 'names') {
       const group = new Group();
-      for (const item of objects.values()) group.add(nameSprite(item));
+      for (const item of objects.values()) group.add(nameSprite(item.id, item.object.name));
       return group;
     }
     this.from = '';
@@ -238,18 +238,18 @@ function floorEdges({ vertices, polygons }: Navmesh): Vec3[] {
 }
 
 /** A name that faces the eye and is as large however far it is. */
-function nameSprite({ id, object }: ShownObject): Sprite {
+export function nameSprite(id: string, text: string): Sprite {
   const canvas = document.createElement('canvas');
   const context = canvas.getContext('2d')!;
   const font = '22px sans-serif';
   context.font = font;
-  canvas.width = Math.ceil(context.measureText(object.name).width) + 16;
+  canvas.width = Math.ceil(context.measureText(text).width) + 16;
   canvas.height = 32;
   context.font = font;
   context.fillStyle = 'rgb(20 12 26 / 0.8)';
   context.fillRect(0, 0, canvas.width, canvas.height);
   context.fillStyle = '#f4eefb';
-  context.fillText(object.name, 8, 23);
+  context.fillText(text, 8, 23);
   const sprite = new Sprite(new SpriteMaterial({ map: new CanvasTexture(canvas), sizeAttenuation: false, depthTest: true }));
   sprite.scale.set((canvas.width / canvas.height) * 0.04, 0.04, 1);
   sprite.userData.id = id;

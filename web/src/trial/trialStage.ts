@@ -10,7 +10,8 @@ import type { ConsoleLine } from '@violet-crate/core/trial/console';
 import type { LiveMap } from '@violet-crate/core/trial/liveMap';
 import type { Intent } from '@violet-crate/core/trial/move';
 import type { Walk } from '@violet-crate/core/trial/walk';
-import { TIME_STEP, type Offer } from '@violet-crate/core/trial/world';
+import type { Offer } from '@violet-crate/core/trial/players';
+import { TIME_STEP } from '@violet-crate/core/trial/world';
 import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
@@ -19,6 +20,8 @@ import { Captions } from './captions.ts';
 import { lookDirection, readIntent, turnTowards } from './controls.ts';
 import { loadRun } from './loadRun.ts';
 import type { Overlay, TrialOverlays } from './overlays.ts';
+import { Figures } from './figures.ts';
+import { nameOfPlayer } from './sharedRun.ts';
 import { RunClock } from './runClock.ts';
 import { TrialAudio } from './trialAudio.ts';
 import type { TrialRun } from './trialRun.ts';
@@ -41,6 +44,8 @@ export interface Shown {
   words: string;
   /** How far a jump carries, where that is shown. */
   reach: string;
+  /** Names of the others who play. */
+  others: string[];
 }
 
 export interface StageOwner {
@@ -57,6 +62,8 @@ export interface StageSetting {
   source: AssetSource;
   /** Played back instead of being walked. */
   walk?: Walk;
+  /** A run on the server that several play in. */
+  shared?: string;
 }
 
 /** Milliseconds between two words about the run. */
@@ -70,6 +77,7 @@ export class TrialStage {
   private readonly captions: Captions;
   private run: TrialRun | null = null;
   private scene: TrialScene | null = null;
+  private readonly figures: Figures;
   private live: LiveMap | null = null;
   private overlays: TrialOverlays | null = null;
   /** What the overlay of the reach says. */
@@ -90,6 +98,7 @@ export class TrialStage {
     const { source, world } = setting;
     const bytes = async (path: string) => (await request(fileUrl(source, path))).arrayBuffer();
     this.captions = new Captions(async (path) => new Uint8Array(await bytes(path)));
+    this.figures = new Figures(world.profile);
     this.audio = new TrialAudio(bytes, world.profile.unit.metres);
     this.stage = new Stage3d(host, '#000');
     this.stage.renderer.toneMapping = ReinhardToneMapping;
@@ -100,15 +109,16 @@ export class TrialStage {
 
   /** Loads the build and begins. @throws Error with `findings` where it cannot */
   async begin(): Promise<void> {
-    const { world, build, source, walk } = this.setting;
-    const loaded = await loadRun(world, build, source, this.stage.renderer, walk, () => !this.gone);
+    const { world, build, source, walk, shared } = this.setting;
+    const loaded = await loadRun(world, build, source, this.stage.renderer, { walk, shared }, () => !this.gone);
     if (!loaded) return;
     const { scene } = loaded.scene;
-    this.stage.scene.add(scene);
+    this.stage.scene.add(scene, this.figures.group);
     this.stage.scene.background = scene.background;
     this.stage.scene.backgroundIntensity = scene.backgroundIntensity;
     Object.assign(this, { run: loaded.run, scene: loaded.scene, live: loaded.live, overlays: loaded.overlays, yaw: loaded.yaw });
-    this.follow(world);
+    // A run on the server is that of the build; edits reach it with the next one.
+    if (shared === undefined) this.follow(world);
     this.owner.began();
     let last = performance.now();
     let frames = 0;
@@ -128,7 +138,7 @@ export class TrialStage {
 
   /** Takes the map as it is now into the run. */
   follow(world: CrateWorld): void {
-    const change = this.live?.follow(world);
+    const change = this.setting.shared === undefined ? this.live?.follow(world) : null;
     if (!change || !this.run) return;
     this.run.edit(change.edit);
     this.scene?.editSolids(world, change.shown);
@@ -181,6 +191,7 @@ export class TrialStage {
       if (played.subtitles) void this.captions.begin(played.subtitles, state.time);
     }
     scene.update();
+    this.figures.update(state.players);
     scene.showFrom(state.eye);
     this.reach = this.overlays?.update(state, now) ?? '';
     const { metres } = this.setting.world.profile.unit;
@@ -227,6 +238,7 @@ export class TrialStage {
       demonstration: state.demonstration ? `step ${state.demonstration.step}` : state.played ? 'walk played back' : '',
       words: this.captions.words(state.time),
       reach: this.reach,
+      others: state.players.map(nameOfPlayer),
     });
   }
 

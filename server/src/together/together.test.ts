@@ -1,0 +1,90 @@
+import { once } from 'node:events';
+import type { AddressInfo } from 'node:net';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { WebSocket } from 'ws';
+import { startApplication, type TestApplication } from '../testing.ts';
+import type { TogetherNews } from './together.service.ts';
+import { readWish } from './wish.ts';
+
+let t: TestApplication;
+let id: string;
+let port: number;
+
+beforeAll(async () => {
+  t = await startApplication();
+  await t.app.listen(0, '127.0.0.1');
+  port = (t.app.getHttpServer().address() as AddressInfo).port;
+  id = await t.newCrate('hall');
+  await t.build(id, 'hall');
+});
+afterAll(() => t.close());
+
+interface Window {
+  socket: WebSocket;
+  news: TogetherNews[];
+  until<K extends TogetherNews['type']>(
+    type: K,
+    wanted?: (news: Extract<TogetherNews, { type: K }>) => boolean,
+  ): Promise<Extract<TogetherNews, { type: K }>>;
+}
+function open(run: string, headers: Record<string, string> = {}): Window {
+  const socket = new WebSocket(`ws://127.0.0.1:${port}/api/together?run=${run}`, { headers });
+  const news: TogetherNews[] = [];
+  socket.on('message', (data: Buffer) => news.push(JSON.parse(data.toString()) as TogetherNews));
+  return {
+    socket,
+    news,
+    async until(type, wanted = () => true) {
+      for (let i = 0; i < 400; i++) {
+        const found = news.findLast((one) => one.type === type && wanted(one as never));
+        if (found) return found as never;
+        await new Promise((resolve) => setTimeout(resolve, 25));
+      }
+      throw new Error(`no ${type} came: ${JSON.stringify(news.at(-1))?.slice(0, 400)}`);
+    },
+  };
+}
+const begin = async () => ((await t.send('post', `/api/crates/${id}/together`, { map: 'hall' })).body as { run: string }).run;
+
+describe('a run that several play', () => {
+  it('seats the first and then guests, moves each by what its window wants, and lets them go', async () => {
+    const run = await begin();
+    const first = open(run);
+    expect(await first.until('welcome')).toMatchObject({ player: 0, map: 'hall' });
+    const guest = open(run);
+    expect((await guest.until('welcome')).player).toBe(1);
+    await guest.until('state', ({ state }) => state.objects.length > 0);
+    expect((await t.get(`/api/crates/${id}/together`)).body).toEqual([{ run, build: `build-${id}-hall`, map: 'hall', players: 2 }]);
+    const before = (await first.until('state', ({ state }) => state.players.length === 2)).state.players[1].feet;
+    guest.socket.send(JSON.stringify({ type: 'want', intent: { move: [1, 0, 0], run: true, jump: false, look: [1, 0, 0] } }));
+    const moved = await first.until('state', ({ state }) => (state.players[1]?.feet[0] ?? -1e9) > before[0] + 20);
+    expect(moved.state.players[0].velocity).toEqual([0, 0, 0]);
+    guest.socket.close();
+    await first.until('state', ({ state }) => state.players.length === 0 && state.lines.length >= 0 && state.time > moved.state.time);
+    first.socket.close();
+  });
+
+  it('refuses what is no run, and windows of other pages', async () => {
+    const nowhere = open('no-such');
+    const [code, reason] = (await once(nowhere.socket, 'close')) as [number, Buffer];
+    expect([code, reason.toString()]).toEqual([4000, 'There is no such run; it may be over.']);
+    const stranger = open(await begin(), { origin: 'http://elsewhere.example' });
+    const [policy] = (await once(stranger.socket, 'close')) as [number];
+    expect(policy).toBe(1008);
+    expect(stranger.news).toEqual([]);
+  });
+
+  it('takes no other than known wishes within their bounds', () => {
+    expect(readWish('{"type":"operate","look":[1,0,0]}')).toEqual({ type: 'operate', look: [1, 0, 0] });
+    for (const wrong of [
+      '',
+      'null',
+      '[]',
+      '{"type":"evaluate","text":"x"}',
+      '{"type":"operate","look":[9,0,0]}',
+      '{"type":"want","intent":{"move":[0,0]}}',
+    ])
+      expect([wrong, readWish(wrong)]).toEqual([wrong, null]);
+    expect(readWish('{"type":"want","intent":{"move":[0,0,0],"look":[0,1,0],"jump":1}}')).toMatchObject({ intent: { jump: false, run: false } });
+  });
+});
