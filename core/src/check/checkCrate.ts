@@ -56,7 +56,8 @@ export function checkCrate(given: CrateWorld): CrateCheck {
         place: { file: file.path },
       });
   }
-  const functions = globalFunctions(crate.scripts);
+  const shared = Object.fromEntries(Object.entries(crate.scripts).filter(([path]) => !scriptsOfObjects(world).has(path)));
+  const functions = globalFunctions(shared);
   const called = new Set(
     Object.values(crate.maps).flatMap((map) => [
       ...Object.values(map.signals).flatMap((signal) => ('script' in signal.to ? [signal.to.script] : [])),
@@ -65,14 +66,28 @@ export function checkCrate(given: CrateWorld): CrateCheck {
       ),
     ]),
   );
-  findings.push(...checkScripts(profile, crate.scripts, called));
+  const ofObjects = scriptsOfObjects(world);
+  findings.push(...checkScripts(profile, crate.scripts, called, ofObjects));
   const objects = new Set(Object.values(crate.maps).flatMap((map) => Object.values(map.objects).map(({ name }) => name)));
-  findings.push(...scriptAdvice({ profile, scripts: crate.scripts, objects }));
+  findings.push(...scriptAdvice({ profile, scripts: crate.scripts, objects, ofObjects: new Set(ofObjects.keys()) }));
   const names = Object.keys(crate.maps);
   for (const name of names) findings.push(...checkMap(world, name, new Set(functions)), ...checkPrefabs(given, name));
   const links = names.map((name) => linkMap(world, name));
   findings.push(...checkLinks(world, links));
   return { findings: sortFindings(findings.map((finding) => ofCopy(given, finding))), links };
+}
+
+/** Events of the objects that have a script of their own, by its path. */
+function scriptsOfObjects({ profile, crate }: CrateWorld): Map<string, Set<string>> {
+  const events = new Map<string, Set<string>>();
+  for (const map of Object.values(crate.maps))
+    for (const { script, class: id } of Object.values(map.objects)) {
+      if (script === undefined) continue;
+      const known = events.get(script) ?? new Set<string>();
+      for (const event of classOf(profile, id)?.events ?? []) known.add(event.id);
+      events.set(script, known);
+    }
+  return events;
 }
 
 /** A finding about a member of a placed prefab leads to its copy; a fix of it would make a stray member of the map. */

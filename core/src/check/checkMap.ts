@@ -155,6 +155,18 @@ function checkObjects(world: CrateWorld, name: string, map: GameMap, blocking: r
     }
     names.set(object.name, id);
     findings.push(...checkProperties(world, name, id, object));
+    if (object.script !== undefined && own(world.crate.scripts, object.script) === undefined) {
+      const { script, ...without } = object;
+      findings.push({
+        code: 'object-script-missing',
+        severity: 'warning',
+        stage: 'map',
+        message: `${object.name} has the script ${script}, which the crate does not.`,
+        hint: 'Choose another script for it, or none.',
+        place,
+        fix: { kind: 'edit', label: 'Take it away', edit: { name: `no script for ${object.name}`, changes: [{ of: 'objects', id, to: without }] } },
+      });
+    }
     if (factOf(profile, object.class, 'puts')) findings.push(...checkPlace(world, map, name, id, object, blocking));
   }
   return findings;

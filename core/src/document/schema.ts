@@ -58,6 +58,12 @@ export const MapObjectSchema = Type.Object(
     ),
     layer: Type.Optional(Ref),
     tags: Type.Optional(Type.Array(Type.String())),
+    script: Type.Optional(
+      Type.String({
+        maxLength: 200,
+        description: 'Path of a script that runs for this object alone: its functions see the object as self, and on_EVENT is called at its events.',
+      }),
+    ),
   },
   closed,
 );

@@ -116,7 +116,9 @@ function mapEdits(
   const inSolid = (solid: Solid): Solid => (types.includes('material') ? (replacedMaterial(solid, from, to) ?? solid) : solid);
   const inObject = (object: MapObject): MapObject => {
     const named = (classOf(world.profile, object.class)?.properties ?? []).filter((p) => types.includes(p.type) && object.properties[p.id] === from);
-    return named.length > 0 ? { ...object, properties: { ...object.properties, ...Object.fromEntries(named.map((p) => [p.id, to])) } } : object;
+    const renamed =
+      named.length > 0 ? { ...object, properties: { ...object.properties, ...Object.fromEntries(named.map((p) => [p.id, to])) } } : object;
+    return object.script === from ? { ...renamed, script: to } : renamed;
   };
   const inAll = <T>(members: Record<string, T>, change: (member: T) => T): Record<string, T> =>
     Object.fromEntries(Object.entries(members).map(([id, member]) => [id, change(member)]));

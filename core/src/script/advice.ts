@@ -24,6 +24,8 @@ export interface AdviceContext {
   scripts: Readonly<Record<string, string>>;
   /** Names of the objects of all maps. */
   objects: ReadonlySet<string>;
+  /** Paths of scripts that run for single objects. */
+  ofObjects?: ReadonlySet<string>;
 }
 
 /** Functions of the game whose first argument is the name of an object. */
@@ -102,7 +104,8 @@ export function scriptAdvice(context: AdviceContext): Finding[] {
   const known = globalsSet(context.scripts);
   return Object.entries(context.scripts).flatMap(([file, source]) => {
     const { outline } = readScript(file, source);
-    return (outline ? adviseScript(context, outline, known) : []).map(({ code, severity, message, hint, line, from }): Finding => {
+    const all = context.ofObjects?.has(file) ? new Set([...known, 'self']) : known;
+    return (outline ? adviseScript(context, outline, all) : []).map(({ code, severity, message, hint, line, from }): Finding => {
       const column = from - source.lastIndexOf('\n', from - 1);
       return { code, severity, stage: 'scripts', message, hint, place: { file, line, column } };
     });

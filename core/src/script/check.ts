@@ -33,8 +33,17 @@ export function readScript(path: string, source: string): ScriptReading {
   }
 }
 
+/** What the functions that are called at an object's events begin with. */
+const ON = 'on_';
+
 /** Checks all scripts of a crate together: syntax, the start-up function, functions that nothing calls. */
-export function checkScripts(profile: Profile, scripts: Record<string, string>, calledBySignals: ReadonlySet<string>): Finding[] {
+export function checkScripts(
+  profile: Profile,
+  scripts: Record<string, string>,
+  calledBySignals: ReadonlySet<string>,
+  /** Events of the objects that have a script of their own, by its path. */
+  ofObjects: ReadonlyMap<string, ReadonlySet<string>> = new Map(),
+): Finding[] {
   const readings = Object.entries(scripts).map(([path, source]) => readScript(path, source));
   const findings = readings.flatMap((reading) => reading.findings);
   const used = new Set<string>([profile.scripts.startup, ...calledBySignals]);
@@ -54,7 +63,18 @@ export function checkScripts(profile: Profile, scripts: Record<string, string>, 
   for (const f of defined) {
     // Methods and members are reached through their table, which is mentioned.
     const root = f.name!.split(/[.:]/)[0];
-    if (!used.has(root)) {
+    const events = ofObjects.get(f.path);
+    if (events && f.name!.startsWith(ON)) {
+      if (!events.has(f.name!.slice(ON.length)))
+        findings.push({
+          code: 'script-event',
+          severity: 'warning',
+          stage: 'scripts',
+          message: `No object with ${f.path} has the event "${f.name!.slice(ON.length)}", so that ${f.name} is never called.`,
+          hint: events.size > 0 ? `Their events: ${[...events].sort().join(', ')}.` : 'Their classes have no events.',
+          place: { file: f.path, line: f.line },
+        });
+    } else if (!used.has(root)) {
       findings.push({
         code: 'script-uncalled',
         severity: 'note',

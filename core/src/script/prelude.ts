@@ -379,6 +379,37 @@ local function measured()
   lines, calls = {}, {}
   return concat(out, "\\n")
 end
+-- Scripts that run for one object: their globals are their own, and "self" is the object.
+local attached = {}
+-- Those of the prelude, whatever scripts make of the globals of the same names.
+local own_get, own_set, own_fire = get, set, fire
+local self_functions = {
+  get = function(self, property) return own_get(self.name, property) end,
+  set = function(self, property, value) own_set(self.name, property, value) end,
+  fire = function(self, action, value) own_fire(self.name, action, value) end,
+}
+local function attach(source, name, object)
+  local env = setmetatable({}, { __index = globals })
+  env.self = setmetatable({ name = object }, { __index = self_functions })
+  local fn, message = load(source, "@" .. name, "t", env)
+  if not fn then host.error(message) return nil end
+  local before = attached[object]
+  local ok = guarded(fn, name)
+  if before then
+    for key, value in next, before do
+      local now = rawget(env, key)
+      if key ~= "self" and type(value) ~= "function" and now ~= nil and type(now) == type(value) then rawset(env, key, value) end
+    end
+  end
+  attached[object] = env
+  return ok
+end
+local function detach(object) attached[object] = nil end
+local function object_event(object, event, value)
+  local env = attached[object]
+  local fn = env and rawget(env, "on_" .. event)
+  if type(fn) == "function" then guarded(fn, object .. ".on_" .. event, value) end
+end
 -- All that scripts remember, as text: their globals, and the locals that their global functions share.
 local function memory()
   local out, seen = {}, {}
@@ -400,6 +431,11 @@ local function memory()
       end
     end
   end
+  for object, env in next, attached do
+    for name, value in next, env do
+      if name ~= "self" and type(value) ~= "function" then out[#out + 1] = object .. "." .. tostring(name) .. "=" .. shown(value) end
+    end
+  end
   sort(out)
   return concat(out, "\\n")
 end
@@ -417,5 +453,6 @@ local function new_step() used, told, stopped = 0, 0, false end
 for name in next, globals do ours[name] = true end
 return { run_chunk = run_chunk, reload = reload_chunk, evaluate = evaluate, call = call, resume = resume, new_step = new_step,
   worth = worth, measure = measure, measured = measured, log_point = log_point, clear_points = clear_points, memory = memory,
+  attach = attach, detach = detach, object_event = object_event,
   has = function(name) return type(rawget(globals, name)) == "function" end }
 `;

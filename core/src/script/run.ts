@@ -56,6 +56,9 @@ interface Entries {
   log_point(file: string, line: number, expression: string): boolean;
   clear_points(): void;
   memory(): string;
+  attach(source: string, name: string, object: string): boolean | undefined;
+  detach(object: string): void;
+  object_event(object: string, event: string, value: string | undefined): void;
 }
 
 /** How often a line or a function of a script ran. */
@@ -204,6 +207,20 @@ export class ScriptRuntime {
   logAt(points: readonly LogPoint[]): LogPoint[] {
     this.enter(() => this.entries.clear_points());
     return points.filter(({ file, line, expression }) => !this.enter(() => this.entries.log_point(file, line, expression)));
+  }
+
+  /** Runs a file for one object, or anew for it: values of its own are kept where they still are. False where it failed. */
+  attach(path: string, source: string, object: string): boolean {
+    return this.enter(() => this.entries.attach(source, path, object)) ?? false;
+  }
+
+  detach(object: string): void {
+    this.enter(() => this.entries.detach(object));
+  }
+
+  /** An event of an object happens: its own script's `on_EVENT` is called, where there is one. */
+  objectEvent(object: string, event: string): void {
+    this.enter(() => this.entries.object_event(object, event, undefined));
   }
 
   /** All that scripts remember, as text: the same where they would do the same. */

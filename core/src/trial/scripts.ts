@@ -46,6 +46,8 @@ export class TrialScripts {
   private runtime: ScriptRuntime | null = null;
   /** Texts as they run now. */
   private readonly sources: Record<string, string>;
+  /** Scripts that run for one object, by its name. */
+  private readonly ofObject = new Map<string, string>();
   /** Findings by their words, so that each is told once. */
   private readonly told = new Set<string>();
 
@@ -57,15 +59,38 @@ export class TrialScripts {
     this.sources = { ...sources };
   }
 
-  /** Loads files in the order of their names. */
-  async load(paths: readonly string[], wasmUri?: string): Promise<void> {
+  /** Loads files in the order of their names, then those of single objects. */
+  async load(paths: readonly string[], objects: Iterable<Item>, wasmUri?: string): Promise<void> {
     this.runtime = await ScriptRuntime.start(this.host(), wasmUri);
     if (this.watcher.measured) this.runtime.measure(true);
+    const ofObjects = [...objects].filter(({ object }) => object.script);
+    const single = new Set(ofObjects.map(({ object }) => object.script));
     for (const path of [...paths].sort()) {
+      if (single.has(path)) continue;
       const source = own(this.sources, path);
       this.enter();
       if (source !== undefined) this.runtime.load(path, source);
     }
+    for (const { object } of ofObjects) this.attach(object.name, object.script);
+  }
+
+  /** From now on an object has this script of its own, or none. */
+  attach(name: string, path: string | undefined): void {
+    if (this.ofObject.get(name) === path) return;
+    this.enter();
+    if (path === undefined) {
+      this.ofObject.delete(name);
+      return this.runtime?.detach(name);
+    }
+    this.ofObject.set(name, path);
+    const source = own(this.sources, path);
+    if (source === undefined) this.problem(`${name}: there is no script ${path}`);
+    else this.runtime?.attach(path, source, name);
+  }
+
+  /** An event of an object, for a script of its own. */
+  happened(name: string, event: string): void {
+    if (this.ofObject.has(name)) this.runtime?.objectEvent(name, event);
   }
 
   /** Calls the function with which the game starts, where there is one. */
@@ -93,6 +118,14 @@ export class TrialScripts {
       const next = readScript(path, source);
       if (!next.outline) {
         world.print('error', `${next.findings[0].message} The code from before runs on.`);
+        continue;
+      }
+      const mine = [...this.ofObject].filter(([, of]) => of === path).map(([name]) => name);
+      if (mine.length > 0) {
+        this.enter();
+        this.sources[path] = source;
+        for (const name of mine) runtime.attach(path, source, name);
+        world.print('system', `${path} is loaded anew for ${mine.join(', ')}.`);
         continue;
       }
       const named = new Set(next.outline.functions.map(({ name }) => name));

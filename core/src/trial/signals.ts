@@ -31,6 +31,8 @@ export interface SignalWorld {
   readonly time: number;
   readonly findings: Finding[];
   print(kind: 'signal' | 'error', text: string): void;
+  /** An event happens, whether or not anything listens. */
+  happened(item: Item, event: string): void;
   /** A signal goes out, by its id. */
   sent(id: string): void;
   item(id: string): Item | undefined;
@@ -80,6 +82,7 @@ export class Signals {
   /** Sends an event along all signals that listen to it. */
   emit(item: Item, event: string): void {
     const { world } = this;
+    world.happened(item, event);
     for (const [id, signal] of this.bySource.get(`${item.id}/${event}`) ?? []) {
       this.note(id, signal);
       if (!(signal.delay > 0)) this.deliver(item, event, signal);

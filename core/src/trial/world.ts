@@ -123,7 +123,7 @@ export class TrialWorld {
   /** Loads the scripts, runs the start-up function and puts the player at the start. */
   static async begin(inputs: TrialInputs, watcher: TrialWatcher = {}): Promise<TrialWorld> {
     const world = new TrialWorld(inputs, watcher, Object.keys(inputs.map.bodies).length > 0 ? await loadRapier() : null);
-    await world.scripts.load(inputs.map.scripts, inputs.wasmUri);
+    await world.scripts.load(inputs.map.scripts, world.objects, inputs.wasmUri);
     world.openAtStart();
     world.scripts.startUp(inputs.profile.scripts.startup);
     const { start } = world.players;
@@ -225,6 +225,8 @@ export class TrialWorld {
       const known = this.objects.get(id);
       this.players.release(id);
       if (known) this.objects.dismiss(known);
+      if (known && known.object.name !== object?.name) this.scripts.attach(known.object.name, undefined);
+      if (object) this.scripts.attach(object.name, object.script);
       if (object && !this.objects.admit(id, object, anew ? undefined : known))
         this.print(
           'system',
@@ -331,6 +333,7 @@ export class TrialWorld {
       },
       findings: this.findings,
       print: (kind: 'signal' | 'error', text: string) => this.print(kind, text),
+      happened: ({ object }: Item, event: string) => this.scripts.happened(object.name, event),
       sent: (id: string) => this.watcher.coverage?.send(id),
       item: (id: string) => this.objects.get(id),
       act: ({ id }: Item, action: string, value: string | null) => this.act(this.objects.get(id)!, action, value),

@@ -16,6 +16,8 @@ export interface ScriptSurroundings {
   scripts: Readonly<Record<string, string>>;
   /** Objects of the map by name, with the actions and properties of their class. */
   objects: ReadonlyMap<string, { actions: readonly string[]; properties: readonly string[] }>;
+  /** Paths of scripts that run for single objects. */
+  ofObjects?: ReadonlySet<string>;
 }
 
 const KEYWORDS = 'and break do else elseif end false for function goto if in local nil not or repeat return then true until while'.split(' ');
@@ -81,13 +83,15 @@ export function luaHover(
 }
 
 /** The first syntax error, or what is odd in a text that can be read. */
-export function luaFindings(path: string, { profile, scripts, objects }: ScriptSurroundings, source: string): Diagnostic[] {
+export function luaFindings(path: string, { profile, scripts, objects, ofObjects }: ScriptSurroundings, source: string): Diagnostic[] {
   const errors = luaDiagnostics(source);
   if (errors.length > 0) return errors;
   const { outline } = readScript(path, source);
   if (!outline) return [];
   const all = { ...scripts, [path]: source };
-  return adviseScript({ profile, scripts: all, objects: new Set(objects.keys()) }, outline, globalsSet(all)).map(
+  const known = globalsSet(all);
+  if (ofObjects?.has(path)) known.add('self');
+  return adviseScript({ profile, scripts: all, objects: new Set(objects.keys()) }, outline, known).map(
     ({ from, to, severity, message, hint, code }): Diagnostic => ({
       from,
       to: Math.min(to, source.length),

@@ -15,6 +15,7 @@ export function useAround(): ScriptSurroundings | null {
     return {
       profile,
       scripts,
+      ofObjects: new Set(Object.values(objects ?? {}).flatMap(({ script }) => script ?? [])),
       objects: new Map(
         Object.values(objects ?? {}).map(({ name, class: id }) => {
           const own = classOf(profile, id);

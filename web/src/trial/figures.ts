@@ -1,6 +1,6 @@
 /** The others who play in a run: a figure each, with a name over it. */
 
-import { CapsuleGeometry, Group, Mesh, MeshBasicMaterial } from 'three';
+import { Color, ConeGeometry, Group, IcosahedronGeometry, Mesh, MeshBasicMaterial, OctahedronGeometry } from 'three';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { ShownPlayer } from '@violet-crate/core/trial/apart';
@@ -44,17 +44,19 @@ export class Figures {
   private make(player: ShownPlayer): Group {
     const { unit, player: size } = this.profile;
     const [radius, height] = [size.radius * unit.metres, size.height * unit.metres];
-    const colour = COLOURS[player.index % COLOURS.length];
+    const colour = new Color(COLOURS[player.index % COLOURS.length]);
+    const paint = (share: number) => new MeshBasicMaterial({ color: colour.clone().multiplyScalar(share) });
     const figure = new Group();
-    const body = new Mesh(new CapsuleGeometry(radius, Math.max(0.01, height - 2 * radius), 6, 14), new MeshBasicMaterial({ color: colour }));
-    body.position.y = height / 2;
-    // Which way it looks.
-    const face = new Mesh(new CapsuleGeometry(radius * 0.25, radius * 0.6, 4, 8), new MeshBasicMaterial({ color: '#221530' }));
-    face.rotation.z = Math.PI / 2;
-    face.position.set(radius * 0.8, size.eyeHeight * unit.metres, 0);
+    // Somebody in a cloak with a lantern, which says which way they look.
+    const cloak = new Mesh(new ConeGeometry(radius, height * 0.82, 12, 1, true), paint(0.55));
+    cloak.position.y = height * 0.41;
+    const head = new Mesh(new IcosahedronGeometry(radius * 0.5, 1), paint(0.8));
+    head.position.y = size.eyeHeight * unit.metres;
+    const lantern = new Mesh(new OctahedronGeometry(radius * 0.28), paint(1.2));
+    lantern.position.set(radius * 0.95, height * 0.5, radius * 0.4);
     const name = nameSprite(String(player.index), nameOfPlayer(player));
     name.position.y = height * 1.15;
-    figure.add(body, face, name);
+    figure.add(cloak, head, lantern, name);
     return figure;
   }
 }

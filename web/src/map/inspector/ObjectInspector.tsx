@@ -3,7 +3,7 @@ import type { MapObject, PropertyValue } from '@violet-crate/core/document/schem
 import { seriesOf, seriesProblems } from '@violet-crate/core/map/series';
 import { classOf, type PropertyDefinition } from '@violet-crate/core/profile/schema';
 import { Icon } from '../../common/Icon.tsx';
-import { useAppDispatch } from '../../state/store.ts';
+import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { changeObject } from '../editing/edits.ts';
 import { TextField, VectorField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
@@ -99,8 +99,43 @@ export function ObjectInspector({ ids }: { ids: string[] }) {
               <Fields key={i} object={object} profile={profile} onChange={(change, name) => dispatch(edited(changeObject(map, id, change, name)))} />
             ),
         )}
+      {ids.length === 1 && (
+        <ScriptField
+          value={object.script}
+          onCommit={(script) => {
+            const { script: _before, ...rest } = object;
+            dispatch(edited({ name: `script of ${object.name}`, changes: [{ of: 'objects', id, to: script === '' ? rest : { ...rest, script } }] }));
+          }}
+        />
+      )}
       {ids.length === 1 && <SignalEditor id={id} map={map} profile={profile} />}
     </>
+  );
+}
+
+/** A script that runs for this object alone. */
+function ScriptField({ value = '', onCommit }: { value?: string; onCommit(script: string): void }) {
+  const scripts = useAppSelector((s) => s.crate.scripts);
+  const paths = Object.keys(scripts).sort();
+  return (
+    <div className="mb-2">
+      <label className="form-label" htmlFor="object-script">
+        Script of its own
+      </label>
+      <select id="object-script" className="form-select form-select-sm mono" value={value} onChange={(event) => onCommit(event.target.value)}>
+        <option value="">none</option>
+        {[...new Set([...paths, ...(value ? [value] : [])])].map((path) => (
+          <option key={path} value={path}>
+            {path.replace(/^scripts\//, '')}
+          </option>
+        ))}
+      </select>
+      {value !== '' && (
+        <p className="faint small mb-0">
+          Its functions see this object as <code>self</code>; <code>on_EVENT</code> is called at its events.
+        </p>
+      )}
+    </div>
   );
 }
 
