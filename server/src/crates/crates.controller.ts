@@ -15,7 +15,7 @@ import {
   UseInterceptors,
 } from '@nestjs/common';
 import { FileInterceptor } from '@nestjs/platform-express';
-import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import { ApiOperation, ApiQuery, ApiTags } from '@nestjs/swagger';
 import { Value } from '@sinclair/typebox/value';
 import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import { writeGlb } from '@violet-crate/core/asset/mesh/write/writeGlb';
@@ -30,7 +30,7 @@ import { readWalk, walkPath } from '@violet-crate/core/trial/walkFiles';
 import type { Response } from 'express';
 import { ImportsService } from '../assets/imports.service.ts';
 import { GamesService } from '../games/games.service.ts';
-import { Problem } from '../http/problem.ts';
+import { notFound, Problem } from '../http/problem.ts';
 import { UPLOAD_LIMITS, uploadedPath } from '../http/upload.ts';
 import { ManifestDto, MapEditsDto, NewCrateDto, ScriptDto, WalkDto } from './crates.dto.ts';
 import { CratesService, plannedPaths } from './crates.service.ts';
@@ -133,6 +133,20 @@ export class CratesController {
     if (!isScript(file) || problem) throw new Problem(422, 'file-name', `"${joinPath(path)}": ${problem ?? 'a script’s name ends in .lua.'}`);
     this.crates.writeFiles(id, [{ path: file, bytes: new TextEncoder().encode(body.source) }]);
     return { path: file, sha256: this.crates.fileHash(id, file) };
+  }
+
+  @Get(':id/script-versions')
+  @ApiOperation({ summary: 'What a script was before, newest first.' })
+  @ApiQuery({ name: 'path', example: 'scripts/main.lua' })
+  scriptVersions(@Param('id') id: string, @Query('path') path: string) {
+    return this.crates.scriptVersions(id, String(path ?? '')).map(({ id: version, savedAt }) => ({ version, savedAt }));
+  }
+
+  @Get(':id/script-versions/:version')
+  @ApiOperation({ summary: 'The text of a script as it was.' })
+  scriptVersion(@Param('id') id: string, @Param('version') version: string) {
+    if (!/^\d{1,12}$/.test(version)) throw notFound('such version of a script');
+    return { source: this.crates.scriptVersion(id, Number(version)) };
   }
 
   @Put(':id/walks/:map/:name')

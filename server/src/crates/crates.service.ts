@@ -13,16 +13,20 @@ import { applyEdit, touchedBy, type MapEdit } from '@violet-crate/core/document/
 import { sha256Hex } from '@violet-crate/core/hash';
 import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
 import { Value } from '@sinclair/typebox/value';
-import { and, asc, desc, eq, gt, lte } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, lte } from 'drizzle-orm';
 import { BlobStore } from '../blobs/blobStore.ts';
 import { DATABASE, type Database } from '../database/database.ts';
-import { crates, files, mapEdits, maps, mapSnapshots } from '../database/schema.ts';
+import { crates, files, mapEdits, maps, mapSnapshots, scriptVersions } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { Notices } from '../notices/notices.ts';
 
 /** Edits after which a map's snapshot is written anew. */
 const SNAPSHOT_EVERY = 50;
+
+/** Milliseconds within which saving a script again belongs to the same change, and versions that are kept of each. */
+const ONE_CHANGE = 180_000;
+const VERSIONS = 200;
 
 /** So many revisions are listed. */
 const LISTED_REVISIONS = 500;
@@ -191,6 +195,7 @@ export class CratesService {
       findings: findings ?? [],
     }));
     this.database.transaction((tx) => {
+      for (const row of stored) if (isScript(row.path)) this.keepVersion(id, row.path, row.sha256);
       for (const row of stored)
         tx.insert(files)
           .values(row)
@@ -198,6 +203,50 @@ export class CratesService {
           .run();
       this.touch(id, change);
     });
+  }
+
+  /**
+   * Keeps what a script is now, before it becomes something else. What is typed within a few minutes counts as one change:
+   * then what it was before all of it is there already. Called within a transaction.
+   */
+  private keepVersion(crateId: string, path: string, next: string): void {
+    const here = and(eq(files.crateId, crateId), eq(files.path, path));
+    const row = this.database.select().from(files).where(here).get();
+    if (!row || row.sha256 === next) return;
+    const [last] = this.scriptVersions(crateId, path);
+    if (last && Date.now() - Date.parse(last.savedAt) < ONE_CHANGE) return;
+    this.database.insert(scriptVersions).values({ crateId, path, sha256: row.sha256, savedAt: now() }).run();
+    const [, ...older] = this.scriptVersions(crateId, path).slice(VERSIONS - 1);
+    if (older.length > 0)
+      this.database
+        .delete(scriptVersions)
+        .where(
+          inArray(
+            scriptVersions.id,
+            older.map((one) => one.id),
+          ),
+        )
+        .run();
+  }
+
+  /** What a script was before, newest first. */
+  scriptVersions(crateId: string, path: string): { id: number; sha256: string; savedAt: string }[] {
+    return this.database
+      .select({ id: scriptVersions.id, sha256: scriptVersions.sha256, savedAt: scriptVersions.savedAt })
+      .from(scriptVersions)
+      .where(and(eq(scriptVersions.crateId, crateId), eq(scriptVersions.path, path)))
+      .orderBy(desc(scriptVersions.id))
+      .all();
+  }
+
+  scriptVersion(crateId: string, id: number): string {
+    const row = this.database
+      .select()
+      .from(scriptVersions)
+      .where(and(eq(scriptVersions.crateId, crateId), eq(scriptVersions.id, id)))
+      .get();
+    if (!row) throw notFound('such version of a script');
+    return new TextDecoder().decode(this.blobs.read(row.sha256));
   }
 
   /** Marks a crate as changed just now, and its manifest with it. Called within a transaction. */

@@ -58,6 +58,21 @@ export const trash = sqliteTable('trash', {
   removedAt: text('removed_at').notNull(),
 });
 
+/** What scripts were before: a row each time that one was saved as something else, but for what was typed within a few minutes. */
+export const scriptVersions = sqliteTable(
+  'script_versions',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    crateId: text('crate_id')
+      .notNull()
+      .references(() => crates.id, { onDelete: 'cascade' }),
+    path: text('path').notNull(),
+    sha256: text('sha256').notNull(),
+    savedAt: text('saved_at').notNull(),
+  },
+  (table) => [index('script_versions_by_path').on(table.crateId, table.path, table.id)],
+);
+
 /** Folders on this machine whose files a crate's assets are made from. */
 export const watches = sqliteTable('watches', {
   crateId: text('crate_id')

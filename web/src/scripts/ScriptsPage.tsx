@@ -1,10 +1,11 @@
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { readScript } from '@violet-crate/core/script/check';
 import { formatLua } from '@violet-crate/core/script/format';
 import { LuaSyntaxError } from '@violet-crate/core/script/lexer';
 import { message, remove, sendJson, upload } from '../api/http.ts';
+import { Busy } from '../common/Busy.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { saveScripts } from '../checks/savingScripts.ts';
 import { refreshFiles } from '../state/crateSlice.ts';
@@ -18,6 +19,9 @@ import { NamePanel } from './NamePanel.tsx';
 import { Outline } from './Outline.tsx';
 import { Snippets } from './Snippets.tsx';
 import { useAround, useMargins } from './useAround.ts';
+
+/** Differences of texts are a large piece of code that is seldom needed. */
+const ScriptHistory = lazy(async () => ({ default: (await import('./ScriptHistory.tsx')).ScriptHistory }));
 
 /** Stage 3: the crate's Lua files. Typing is saved by itself; syntax shows at once. */
 export function ScriptsPage() {
@@ -35,14 +39,16 @@ export function ScriptsPage() {
   const margins = useMargins(path);
   const [caret, setCaret] = useState(0);
   const [logLine, setLogLine] = useState<number | null>(null);
-  const [graph, setGraph] = useState(false);
+  /** What is shown instead of the text. */
+  const [instead, show] = useState<'graph' | 'history' | null>(null);
+  const graph = instead === 'graph';
   /** Files that are open, in the order in which they were opened. */
   const [open, setOpen] = useState<readonly string[]>([]);
   const tabs = [...open.filter((one) => paths.includes(one)), ...(path && !open.includes(path) ? [path] : [])];
   const goTo = (file: string, line?: number) => {
     setOpen(tabs.includes(file) ? tabs : [...tabs, file]);
     setLogLine(null);
-    setGraph(false);
+    show(null);
     setParams(line ? { file, line: String(line) } : { file });
   };
   const close = (file: string) => {
@@ -170,7 +176,7 @@ export function ScriptsPage() {
           <div role="tablist" aria-label="Open scripts" className="panel-tabs script-tabs">
             {tabs.map((one) => (
               <span key={one} className="d-inline-flex align-items-center">
-                <button role="tab" aria-selected={one === path && !graph} onClick={() => goTo(one)}>
+                <button role="tab" aria-selected={one === path && instead === null} onClick={() => goTo(one)}>
                   {one.slice('scripts/'.length)}
                 </button>
                 {tabs.length > 1 && (
@@ -180,16 +186,21 @@ export function ScriptsPage() {
                 )}
               </span>
             ))}
-            <button role="tab" aria-selected={graph} onClick={() => setGraph(true)}>
+            <button role="tab" aria-selected={graph} onClick={() => show('graph')}>
               <Icon name="diagram-3" /> Who calls whom
             </button>
+            {path && (
+              <button role="tab" aria-selected={instead === 'history'} onClick={() => show('history')}>
+                <Icon name="clock-history" /> History
+              </button>
+            )}
           </div>
           <span className={`stamp ${state === 'saved' ? 'clear' : state === 'saving' ? 'running' : 'blocked'}`} role="status">
             <Icon name={state === 'saved' ? 'check2-circle' : state === 'saving' ? 'arrow-repeat' : 'x-octagon'} />{' '}
             {state === 'saved' ? 'Saved' : state === 'saving' ? 'Saving' : state}
           </span>
           <span className="flex-grow-1" />
-          {path && !graph && (
+          {path && instead === null && (
             <button
               className="btn btn-quiet btn-sm text-nowrap"
               onClick={() => setLogLine(source.slice(0, caret).split('\n').length)}
@@ -198,7 +209,7 @@ export function ScriptsPage() {
               <Icon name="diamond" /> Log point
             </button>
           )}
-          {path && !graph && (
+          {path && instead === null && (
             <button className="btn btn-quiet btn-sm" onClick={tidy} title="Sets every line in by what it lies in">
               <Icon name="text-indent-left" /> Format
             </button>
@@ -217,7 +228,20 @@ export function ScriptsPage() {
         {path && logLine !== null && <LogPointForm key={logLine} path={path} line={logLine} onDone={() => setLogLine(null)} />}
         <div className="flex-grow-1 overflow-hidden">
           {graph && <CallGraphView onLine={goTo} />}
-          {path && around && !graph && (
+          {path && instead === 'history' && (
+            <Suspense fallback={<Busy what="Opening" />}>
+              <ScriptHistory
+                crateId={view.id}
+                path={path}
+                source={source}
+                onRestore={(text) => {
+                  change(text);
+                  show(null);
+                }}
+              />
+            </Suspense>
+          )}
+          {path && around && instead === null && (
             <LuaEditor
               path={path}
               source={source}
