@@ -69,6 +69,19 @@ function lamp_touched(value)
 end
 `;
 
+/** Runs for the lamp in the hall alone. */
+const LAMP_PATH = 'scripts/handlamp.lua';
+const LAMP_SCRIPT = `-- The hand lamp: of no use without the oil of the gallery.
+
+function on_taken()
+  if get("oil", "taken") == 1 then
+    say("Filled and trimmed. It will burn all night.")
+  else
+    say("A good lamp, but dry. The keeper hides oil somewhere.")
+  end
+end
+`;
+
 /** Glazed tiles with a lamplighter's mark: the crate's own texture. */
 const markTile = () =>
   paintTexture((u, v) => {
@@ -92,6 +105,7 @@ export async function pumphouseCrate(profile: Profile): Promise<FileTree> {
   });
   const texture = await importAsset(profile, { file: 'pumphouse_sources/keeper_tile.png', name: 'keeper_tile', bytes: markTile() });
   const map = pumphouseMap(profile);
+  for (const object of Object.values(map.objects)) if (object.class === 'handlamp') object.script = LAMP_PATH;
   // The keeper's tiles cover the plinth of the pump.
   for (const solid of Object.values(map.solids)) {
     const plinth =
@@ -113,7 +127,7 @@ export async function pumphouseCrate(profile: Profile): Promise<FileTree> {
     assets: {},
   };
   const manifest = [model, texture].reduce(enterAsset, start);
-  const tree = writeDocuments({ manifest, maps: { pumphouse: map }, scripts: { [profile.scripts.main]: SCRIPT } });
+  const tree = writeDocuments({ manifest, maps: { pumphouse: map }, scripts: { [profile.scripts.main]: SCRIPT, [LAMP_PATH]: LAMP_SCRIPT } });
   for (const asset of [model, texture]) for (const [path, bytes] of asset.files) tree.set(path, bytes);
   return tree;
 }

@@ -10,6 +10,8 @@ export interface GameObject {
   name: string;
   position: [number, number, number];
   properties: Record<string, unknown>;
+  /** A script that runs for this object alone. */
+  script?: string;
 }
 export interface Signal {
   from: string;

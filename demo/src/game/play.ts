@@ -75,6 +75,26 @@ export class Play {
         sethook()
         if not ok then return tostring(message) end
       end
+      local own = {}
+      function violet_attach(source, name, object)
+        local env = setmetatable({ self = {
+          name = object,
+          get = function(_, property) return get(object, property) end,
+          set = function(_, property, value) set(object, property, value) end,
+          fire = function(_, action, value) fire(object, action, value) end,
+        } }, { __index = _G })
+        local fn, message = load(source, "@" .. name, "t", env)
+        if not fn then return message end
+        local ok, wrong = pcall(fn)
+        if not ok then return tostring(wrong) end
+        own[object] = env
+      end
+      function violet_event(object, event)
+        local fn = own[object] and rawget(own[object], "on_" .. event)
+        if type(fn) ~= "function" then return end
+        local ok, message = pcall(fn)
+        if not ok then return tostring(message) end
+      end
       function violet_load(source, name)
         local fn, message = load(source, "@" .. name, "t")
         if not fn then return message end
@@ -82,14 +102,17 @@ export class Play {
         if not ok then return tostring(wrong) end
       end`);
     let fine = true;
-    for (const path of [...this.map.scripts].sort()) {
-      const load = engine.global.get('violet_load') as (source: string, name: string) => string | undefined;
-      const problem = load(readFileSync(join(this.folder, path), 'utf8'), path);
-      if (problem) {
-        this.print(`error: ${problem}`);
-        fine = false;
-      }
-    }
+    const owned = [...this.objects.values()].flatMap(({ name, script }) => (script ? [{ name, script }] : []));
+    const single = new Set(owned.map(({ script }) => script));
+    const read = (path: string): string => readFileSync(join(this.folder, path), 'utf8');
+    const enter = (entry: string, ...values: string[]) => {
+      const problem = (engine.global.get(entry) as (...given: string[]) => string | undefined)(...values);
+      if (!problem) return;
+      this.print(`error: ${problem}`);
+      fine = false;
+    };
+    for (const path of [...this.map.scripts].sort()) if (!single.has(path)) enter('violet_load', read(path), path);
+    for (const { name, script } of owned) enter('violet_attach', read(script), script, name);
     if (!fine && this.engine) {
       engine.global.close();
       return false;
@@ -147,6 +170,7 @@ export class Play {
   }
 
   private emit(object: Live, event: string): void {
+    if (object.script) this.run('violet_event', object.name, event);
     for (const signal of Object.values(this.map.signals)) {
       if (signal.from !== object.id || signal.event !== event) continue;
       if (signal.delay) this.later(signal.delay, () => this.deliver(object, signal));
