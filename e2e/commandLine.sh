@@ -67,6 +67,17 @@ walk harbour "" turn
 expect_code 2 "a walk of another map" crate trial "$work/tide_room"
 grep -q 'recorded in the map harbour' "$work/err" && ok "which is named" || fail "other map"
 rm -r "$work/tide_room/walks"
+expect_code 0 "explorer and coverage" crate trial "$work/tide_room" --explore 5 --coverage --json
+[ "$(field coverage.objects <"$work/out")" = "[1,1]" ] && ok "it used all there is to use" || fail "coverage"
+[ "$(field exploration.complete <"$work/out")" = true ] && ok "and tried everything" || fail "explorer"
+expect_code 2 "an explorer without time" crate trial "$work/tide_room" --explore soon
+expect_code 0 "launch" crate launch "$work/tide_room" --game "$game" --quit-after 2 --json
+grep -q '"says: ready"' "$work/out" && grep -q '"bye"' "$work/out" && ok "the game ran the script and ended when asked" || fail "launch"
+[ "$(node -e 'process.stdout.write(String(JSON.parse(require("fs").readFileSync(process.argv[1])).local))' "$game/mods/tide_room_local/release.json")" = true ] && ok "from a copy marked as one's own" || fail "local copy"
+sed -i.bak 's/2\.4\.1/3.0.0/' "$game/version.json"
+expect_code 1 "launch in another version of the game" crate launch "$work/tide_room" --game "$game" --quit-after 5 --json
+grep -q 'made for 2.4.1, this is 3.0.0' "$work/out" && ok "which the game refuses" || fail "version"
+mv "$game/version.json.bak" "$game/version.json"
 expect_code 0 "pack" crate pack "$work/tide_room" --quality draft --out "$work/tide_room.zip" --json
 unzip -t "$work/tide_room.zip" >/dev/null && ok "unzip -t accepts the package" || fail "unzip"
 expect_code 2 "publish with a wrong token" crate publish "$work/tide_room.zip" --workshop "$url" --token wrong

@@ -31,7 +31,7 @@ export async function runTrialApart(inputs: TrialInputs, heartbeat = HEARTBEAT):
 export async function playWalksApart(
   inputs: TrialInputs,
   walks: Record<string, Walk>,
-  { coverage = false, heartbeat = HEARTBEAT }: { coverage?: boolean; heartbeat?: number } = {},
+  { coverage = false, heartbeat = coverage ? EXPLORE_HEARTBEAT : HEARTBEAT }: { coverage?: boolean; heartbeat?: number } = {},
 ): Promise<{ reports: WalkReport[]; coverage?: CoverageData } | { stopped: Finding }> {
   return apart({ type: 'walks', inputs, walks, coverage }, 'walked', heartbeat);
 }

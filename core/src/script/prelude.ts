@@ -53,9 +53,20 @@ end
 local mask, measuring = "", false
 local lines, calls, running, points = {}, {}, {}, {}
 local logging = false
+-- Where a function is written, asked for once: this runs at every line.
+local sources = setmetatable({}, { __mode = "k" })
+local function source_of(fn)
+  local source = sources[fn]
+  if source == nil then
+    source = getinfo(fn, "S").source
+    if not find(source, "^@") then source = false end
+    sources[fn] = source
+  end
+  return source
+end
 local function at_line(line)
-  local source = getinfo(3, "S").source
-  if not find(source, "^@") then return end
+  local source = source_of(getinfo(3, "f").func)
+  if not source then return end
   if measuring then
     local own_lines = lines[source]
     if not own_lines then own_lines = {} lines[source] = own_lines end

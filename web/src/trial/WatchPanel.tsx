@@ -179,7 +179,7 @@ function Calls({ crateId, run }: Props) {
         </div>
       </div>
       {functions.length === 0 && <p className="faint small mb-0">No script defines a function yet.</p>}
-      {functions.length > 0 && !counting && <p className="faint small mb-0">Counting slows scripts down a little.</p>}
+      {functions.length > 0 && !counting && <p className="faint small mb-0">Counting slows scripts down while it is on, most where they loop.</p>}
       {counting && functions.length > 0 && (
         <table className="table table-sm small mb-0">
           <thead>

@@ -38,7 +38,11 @@ export async function playWalks(
   walks: Record<string, Walk>,
   start?: StartWorker,
 ): Promise<{ reports: WalkReport[]; coverage: CoverageData }> {
-  const { reports, coverage } = await inWorker({ type: 'walks', ...asNow(inputs, world), walks, coverage: true }, 'walked', { start });
+  const { reports, coverage } = await inWorker({ type: 'walks', ...asNow(inputs, world), walks, coverage: true }, 'walked', {
+    start,
+    // Counting lines takes its time.
+    heartbeat: EXPLORE_HEARTBEAT,
+  });
   return { reports, coverage: coverage! };
 }
 
