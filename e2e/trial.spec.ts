@@ -6,7 +6,10 @@ import type { RuntimeMap } from '@violet-crate/core/stages/pack/runtime';
 import type { MapEdit } from '@violet-crate/core/document/edit';
 import type { GameMap, MapObject } from '@violet-crate/core/document/schema';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import { STILL } from '@violet-crate/core/trial/move';
+import { Recorder } from '@violet-crate/core/trial/record';
 import { readWalk } from '@violet-crate/core/trial/walkFiles';
+import { TIME_STEP, TrialWorld } from '@violet-crate/core/trial/world';
 import { playWalksApart } from '@violet-crate/host/trialApart';
 import { Application } from './application.ts';
 
@@ -74,6 +77,49 @@ test('solids and objects that are edited elsewhere are in the run at once', asyn
   await edit([{ of: 'solids', id: 'wall', to: null }]);
   await expect.poll(async () => (await feet(page))[0], { timeout: 20_000 }).toBeGreaterThan(-40);
   await page.keyboard.up('ArrowUp');
+});
+
+test('ten minutes of play come out the same to the bit in Node.js and in the browser', async ({ page }) => {
+  const [build1] = await application.json<{ id: string }[]>(`/api/crates/${id}/builds`);
+  const file = async (path: string) => new Uint8Array(await (await fetch(`${application.url}/api/crates/${id}/${path}`)).arrayBuffer());
+  const text = async (path: string) => new TextDecoder().decode(await file(path));
+  const [game] = (await application.json<{ profile: Profile }[]>('/api/games')).filter(({ profile }) => profile.id === 'brinewick');
+  const world = await TrialWorld.begin({
+    profile: game.profile,
+    map: JSON.parse(await text(`builds/${build1.id}/files/maps/yard/map.json`)) as RuntimeMap,
+    collision: decodeCollision(await file(`builds/${build1.id}/files/maps/yard/collision.bin`)),
+    scripts: { 'scripts/main.lua': await text('files/scripts/main.lua') },
+  });
+  const recorder = new Recorder(world);
+  // Somebody who runs about without a plan, jumps and looks around.
+  let seed = 7;
+  const chance = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
+  let intent = STILL;
+  for (let i = 0; i < 600 / TIME_STEP; i++) {
+    if (i % 20 === 0) {
+      const angle = chance() * 6.2831;
+      intent = {
+        move: [Math.cos(angle), Math.sin(angle), 0],
+        run: chance() < 0.5,
+        jump: chance() < 0.3,
+        look: [Math.sin(angle), Math.cos(angle), 0],
+      };
+    }
+    recorder.step(intent);
+  }
+  const walk = recorder.walk('yard');
+  world.stop();
+  expect(walk.hashes).toHaveLength(600);
+  await send('PUT', `/api/crates/${id}/walks/yard/ten_minutes`, { walk });
+
+  await page.goto(`${application.url}/crates/${id}/trial`);
+  await page.getByRole('heading', { name: 'Walk through yard' }).waitFor({ timeout: 60_000 });
+  await page.keyboard.press('Shift');
+  await page.getByRole('tab', { name: 'Walks' }).click();
+  await page.getByRole('button', { name: 'Play all' }).click();
+  await expect(page.getByRole('list', { name: 'Walks' })).toContainText('works, the same to the bit, 600 s', { timeout: 120_000 });
+  await page.getByRole('button', { name: 'Remove ten_minutes' }).click();
+  await expect(page.getByText(/^No walks yet/)).toBeVisible();
 });
 
 test('a crate carried onto a plate opens a gate; the walk plays back to the bit in Node.js, and fails once the plate is moved', async ({ page }) => {

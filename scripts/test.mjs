@@ -7,7 +7,13 @@ import { root, run } from './run.mjs';
 import { compile, compileWeb, install } from './prepare.mjs';
 
 /** Debian packages that the tests use, by the program they bring. */
-const PROGRAMS = { '/usr/bin/chromium': 'chromium', '/usr/bin/unzip': 'unzip', '/usr/bin/curl': 'curl', '/usr/bin/assimp': 'assimp-utils' };
+const PROGRAMS = {
+  '/usr/bin/chromium': 'chromium',
+  '/usr/bin/unzip': 'unzip',
+  '/usr/bin/curl': 'curl',
+  '/usr/bin/assimp': 'assimp-utils',
+  '/usr/bin/lua5.4': 'lua5.4',
+};
 const missing = Object.entries(PROGRAMS)
   .filter(([file]) => !existsSync(file))
   .map(([, name]) => name);

@@ -22,6 +22,8 @@ export interface Item {
 export interface PartHost {
   /** Seconds per step. */
   readonly step: number;
+  /** Units per second squared, downwards. */
+  readonly gravity: number;
   emit(item: Item, event: string): void;
   /** Tells the other parts of the object that a player has come into its space. */
   entered(item: Item): void;

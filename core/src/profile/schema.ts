@@ -161,6 +161,7 @@ export const ProfileSchema = Type.Object(
       },
       closed,
     ),
+    maxPlayers: Type.Optional(Type.Integer({ minimum: 1, maximum: 64, description: 'Who may play in one run; 8 without it.' })),
     naming: Type.Object({ crate: NameRule, file: NameRule, object: NameRule }, closed),
     models: Type.Object(
       {

@@ -25,7 +25,10 @@ async function running(): Promise<{ runtime: ScriptRuntime; logs: string[]; erro
     set: () => {},
     win: () => {},
     after: () => true,
-    error: (message) => errors.push(message),
+    error: (message, callers) => {
+      errors.push(message);
+      heard(message, callers);
+    },
     log: (file, line, expression, value) => logs.push(`${file}:${line} ${expression} = ${value}`),
   };
   const runtime = await ScriptRuntime.start(host);
@@ -33,10 +36,12 @@ async function running(): Promise<{ runtime: ScriptRuntime; logs: string[]; erro
   return { runtime, logs, errors };
 }
 
+let heard: (message: string, callers?: readonly string[]) => void = () => {};
 let open: ScriptRuntime | null = null;
 afterEach(() => {
   open?.stop();
   open = null;
+  heard = () => {};
 });
 const begin = async () => {
   const begun = await running();
@@ -91,6 +96,19 @@ describe('looking into scripts that run', () => {
     runtime.call('touch', '4');
     expect(runtime.memory()).toContain('(lit)=1');
     expect(runtime.memory()).toContain('total=8');
+  });
+
+  it('tells an error with who called whom, from within outwards', async () => {
+    const { runtime, errors } = await begin();
+    const callers: (readonly string[] | undefined)[] = [];
+    runtime.load('scripts/chain.lua', 'function outer()\n  inner()\nend\nfunction inner()\n  local x = nil\n  return x.y\nend\n');
+    errors.length = 0;
+    heard = (_, given) => callers.push(given);
+    runtime.call('outer');
+    expect(errors[0]).toMatch(/^scripts\/chain.lua:6: attempt to index a nil value/);
+    expect(callers[0]).toEqual([expect.stringMatching(/^.*\(scripts\/chain\.lua:2\)$/)]);
+    runtime.evaluate('error("alone", 0)');
+    expect(callers[1]).toEqual([]);
   });
 
   it('says what an expression is worth without a word, and what is wrong with it', async () => {

@@ -225,6 +225,19 @@ table.concat = function(t, separator, from, to)
 end
 table.sort = function(t, before) range(1, type(t) == "table" and #t or 0, "table.sort") return through("sort", sort, t, before) end
 
+-- Who called whom where an error arose, from within outwards; the place of the error itself is in its message.
+local stack = {}
+local function traced(message)
+  stack = {}
+  for level = 2, 40 do
+    local info = getinfo(level, "Sln")
+    if not info or #stack >= 20 then break end
+    if find(info.source, "^@") and info.currentline > 0 then
+      stack[#stack + 1] = (info.name or "the file") .. " (" .. sub(info.source, 2) .. ":" .. info.currentline .. ")"
+    end
+  end
+  return message
+end
 local function guarded(fn, what, ...)
   if stopped then return false end
   if depth >= most_deep then
@@ -236,12 +249,14 @@ local function guarded(fn, what, ...)
   depth = depth + 1
   if depth == 1 then running = {} end
   sethook(hook, mask, HOOK_EVERY)
-  local ok, message = pcall(fn, ...)
+  local ok, message = xpcall(fn, traced, ...)
   sethook()
   depth = depth - 1
   if not ok then
     if type(message) == "number" then message = format("%g", message) end
-    host.error(type(message) == "string" and message or ("an error that is no text but a " .. type(message)))
+    local callers = #stack > 1 and concat(stack, "\\n", 2) or ""
+    stack = {}
+    host.error(type(message) == "string" and message or ("an error that is no text but a " .. type(message)), callers)
   end
   return ok
 end

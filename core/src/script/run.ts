@@ -25,8 +25,8 @@ export interface ScriptHost {
   win(text: string): void;
   /** Answers false where too much is waiting already. */
   after(seconds: number, call: () => void): boolean;
-  /** An error in a script, with file and line where Lua gives them. */
-  error(message: string): void;
+  /** An error in a script, with file and line where Lua gives them, and who called what failed, from within outwards. */
+  error(message: string, callers?: readonly string[]): void;
   /** A log point's line ran, and what its expression was worth there. */
   log?(file: string, line: number, expression: string, value: string): void;
   /** What is about to run, or has been running for a while. */
@@ -124,7 +124,7 @@ export class ScriptRuntime {
       get: (name: string, property: string) => host.get(name, property) ?? undefined,
       set: (name: string, property: string, value: unknown) => void host.set(name, property, value),
       win: (text: string) => void host.win(text),
-      error: (message: string) => void host.error(message),
+      error: (message: string, callers?: string) => void host.error(message, callers ? callers.split('\n') : []),
       // Pending calls stay on Lua's side under numbers, so that no function crosses the border.
       after: (seconds: number, id: number) => host.after(seconds, () => runtime?.enter(() => runtime!.entries.resume(id))),
       log: (file: string, line: number, expression: string, value: string) => void host.log?.(file, line, expression, value),

@@ -275,6 +275,27 @@ describe('what moves and what is in its way', () => {
     expect(world.walker.feet[0]).toBeGreaterThan(100);
   });
 
+  it('a loose leaf hangs from its hinge and swings like a physical pendulum', async () => {
+    const size = [6, 20, 80] as const;
+    const leaf = made('leaf', 'sign', [0, 300, 40], { size: [...size], hinge: [0, 0, 80], axis: [1, 0, 0], angle: 30, loose: true });
+    await begin({ sign: leaf });
+    const item = world.objects.named('sign')!;
+    const { part, life } = item.parts.find(({ part: { id } }) => id === 'hinge')!;
+    part.actions!.knock(life, '12');
+    const swung: number[] = [];
+    for (let i = 0; i < 600; i++) {
+      steps(1);
+      swung.push(world.objects.liveOf(item).swung);
+    }
+    const crossings = swung.flatMap((v, i) => (i > 0 && swung[i - 1] < 0 && v >= 0 ? [i - swung[i - 1] / (swung[i - 1] - v) - 1] : []));
+    const period = ((crossings.at(-1)! - crossings[0]) / (crossings.length - 1)) * TIME_STEP;
+    // T = 2π √(I / m g d) for small angles (handbook: physical pendulum), a uniform block about its upper edge.
+    const d = size[2] / 2;
+    const inertia = (size[1] ** 2 + size[2] ** 2) / 12 + d ** 2;
+    expect(period / (2 * Math.PI * Math.sqrt(inertia / (world.profile.player.gravity * d)))).toBeCloseTo(1, 2);
+    expect(Math.max(...swung.map(Math.abs))).toBeLessThan(0.5);
+  });
+
   it('a hinge without an axis is found and mended, and stays shut', async () => {
     const map = withChanges(hall(), object('l', 'leaf', 'leaf_1', [64, 64, 16], { axis: [0, 0, 0] }));
     expect(codesOf(map)).toContain('hinge-axis');

@@ -199,8 +199,9 @@ export class TrialScripts {
     const { world } = this;
     return {
       say: (text) => world.print('say', text),
-      error: (message) => {
+      error: (message, callers = []) => {
         world.print('error', message);
+        for (const caller of callers) world.print('error', `  called by ${caller}`);
         const at = /(scripts\/[^:]+):(\d+):/.exec(message);
         this.tell(`Script error: ${message}`, at ? { file: at[1], line: Number(at[2]) } : undefined);
       },

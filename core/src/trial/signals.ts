@@ -24,6 +24,8 @@ export interface Delivery {
   to: string;
   /** The action, or the function. */
   does: string;
+  /** Milliseconds that the function took; real time, and no part of the run. */
+  took?: number;
 }
 
 /** What signals need of the world. */
@@ -84,21 +86,21 @@ export class Signals {
     const { world } = this;
     world.happened(item, event);
     for (const [id, signal] of this.bySource.get(`${item.id}/${event}`) ?? []) {
-      this.note(id, signal);
-      if (!(signal.delay > 0)) this.deliver(item, event, signal);
-      else world.schedule(signal.delay, () => this.deliver(item, event, signal));
+      const told = this.note(id, signal);
+      if (!(signal.delay > 0)) this.deliver(item, event, signal, told);
+      else world.schedule(signal.delay, () => this.deliver(item, event, signal, told));
     }
   }
 
-  private deliver(item: Item, event: string, signal: Signal): void {
-    if (this.depth >= DEEPEST) return void this.waiting.push(() => this.deliver(item, event, signal));
+  private deliver(item: Item, event: string, signal: Signal, told: Delivery | null): void {
+    if (this.depth >= DEEPEST) return void this.waiting.push(() => this.deliver(item, event, signal, told));
     this.depth++;
-    this.arrive(item, event, signal);
+    this.arrive(item, event, signal, told);
     this.depth--;
     if (this.depth === 0) for (let next = this.waiting.shift(); next; next = this.waiting.shift()) next();
   }
 
-  private arrive(item: Item, event: string, signal: Signal): void {
+  private arrive(item: Item, event: string, signal: Signal, told: Delivery | null): void {
     const { world } = this;
     if (++this.delivered === SIGNAL_LIMIT) {
       world.print('error', 'Signals run in a circle; the rest of this step is dropped.');
@@ -115,7 +117,9 @@ export class Signals {
     const { to, value = null } = signal;
     if ('script' in to) {
       world.print('signal', `${item.object.name}.${event} → ${to.script}()`);
+      const from = performance.now();
       world.call(to.script, value, item.object.name);
+      if (told) told.took = Math.round((performance.now() - from) * 1000) / 1000;
       return;
     }
     const target = world.item(to.object);
@@ -124,11 +128,13 @@ export class Signals {
     world.act(target, to.action, value);
   }
 
-  private note(id: string, { from, event, to, delay }: Signal): void {
+  private note(id: string, { from, event, to, delay }: Signal): Delivery | null {
     this.world.sent(id);
-    if (this.deliveries.length >= DELIVERY_LIMIT) return;
+    if (this.deliveries.length >= DELIVERY_LIMIT) return null;
     const [target, does] = 'script' in to ? ['', to.script] : [to.object, to.action];
     const { time } = this.world;
-    this.deliveries.push({ signal: id, sent: time, arrives: time + Math.max(0, delay), from, event, to: target, does });
+    const told: Delivery = { signal: id, sent: time, arrives: time + Math.max(0, delay), from, event, to: target, does };
+    this.deliveries.push(told);
+    return told;
   }
 }

@@ -79,6 +79,7 @@ export class TrialWorld {
     // Edits change it while it runs, and it belongs to whoever began the run.
     this.inputs = { ...given, map: { ...given.map, models: { ...given.map.models }, bodies: { ...given.map.bodies } } };
     const { profile, map, collision } = this.inputs;
+    this.host.gravity = profile.player.gravity;
     this.bodies = rapier && new Bodies(rapier, profile, TIME_STEP);
     this.scripts = new TrialScripts(this.forScripts(), watcher, given.scripts);
     this.signals = new Signals(this.forSignals(), map.name, map.signals);
@@ -385,8 +386,9 @@ export class TrialWorld {
   }
 
   /** What objects ask of the world and tell it. */
-  private readonly host: PartHost = {
+  private readonly host: { -readonly [K in keyof PartHost]: PartHost[K] } = {
     step: TIME_STEP,
+    gravity: 0,
     emit: (item, event) => this.signals.emit(item, event),
     entered: ({ id }) => {
       this.watcher.coverage?.enter(id);

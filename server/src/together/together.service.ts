@@ -37,6 +37,8 @@ interface SharedRun {
   map: string;
   build: string;
   trial: TrialWatchdog;
+  /** Players of the game. */
+  most: number;
   seats: Map<Guest, Seat>;
   /** Whose coming in is being worked on, in order. */
   coming: { guest: Guest; name: string }[];
@@ -53,7 +55,7 @@ const STEPS = 2;
 /** Milliseconds for which a run waits for somebody to come back, and runs at a time. */
 const EMPTY = 20_000;
 const MOST_RUNS = 4;
-/** Players of one run. */
+/** Players of one run, where the game's profile does not say. */
 const MOST_PLAYERS = 8;
 
 /** Test runs that live on the server, so that several windows can play in one. */
@@ -103,6 +105,7 @@ export class TogetherService implements OnApplicationShutdown {
       map,
       build: build.id,
       trial,
+      most: world.profile.maxPlayers ?? MOST_PLAYERS,
       seats: new Map(),
       coming: [],
       objects: new Map(),
@@ -119,7 +122,7 @@ export class TogetherService implements OnApplicationShutdown {
   join(runId: string, guest: Guest): void {
     const run = this.runs.get(runId);
     if (!run) throw notFound('such run; it may be over');
-    if (run.seats.size + run.coming.length >= MOST_PLAYERS) throw new Problem(409, 'run-full', `At most ${MOST_PLAYERS} play together.`);
+    if (run.seats.size + run.coming.length >= run.most) throw new Problem(409, 'run-full', `At most ${run.most} play together in this game.`);
     const taken = new Set([...run.seats.values()].map(({ player }) => player));
     // The first place belongs to the run itself and is there from the start.
     if (!taken.has(0)) return this.seat(run, guest, 0);

@@ -64,6 +64,15 @@ describe('a run that several play', () => {
     first.socket.close();
   });
 
+  it('has room for as many as the game has players', async () => {
+    const run = await begin();
+    const windows = Array.from({ length: 4 }, () => open(run));
+    await Promise.all(windows.map((window) => window.until('welcome')));
+    const [code, reason] = (await once(open(run).socket, 'close')) as [number, Buffer];
+    expect([code, reason.toString()]).toEqual([4000, 'At most 4 play together in this game.']);
+    for (const { socket } of windows) socket.close();
+  });
+
   it('refuses what is no run, and windows of other pages', async () => {
     const nowhere = open('no-such');
     const [code, reason] = (await once(nowhere.socket, 'close')) as [number, Buffer];

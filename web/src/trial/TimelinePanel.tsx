@@ -70,6 +70,9 @@ export function TimelinePanel({ map, deliveries, before, nameOf }: Props) {
   );
 }
 
+/** Pixels of the bar of a function that took so many milliseconds: of a hundredth as of a hundred something is seen. */
+const barOf = (took: number): number => 3 + Math.log10(1 + took * 100) * 6;
+
 /** A delay is a span on the sender's lane; then the arrow falls onto the receiver's. */
 function Signal({
   arrow,
@@ -105,6 +108,7 @@ function Signal({
       <line className="fall" x1={x1} x2={x1} y1={y0} y2={y1} />
       <circle cx={x0} cy={y0} r={3.5} />
       <rect className="arrival" x={x1 - 3} y={y1 - 3} width={6} height={6} />
+      {arrow.delivery.took !== undefined && <rect className="took" x={x1} y={y1 + 4} width={barOf(arrow.delivery.took)} height={4} />}
     </g>
   );
 }
@@ -121,6 +125,7 @@ function Chosen({ map, delivery, nameOf }: Pick<Props, 'map' | 'nameOf'> & { del
       <div className="small mb-2">
         {sent.toFixed(2)} s: {deliveryText(delivery, nameOf)}
         {arrives > sent && `, after ${(arrives - sent).toFixed(2)} s`}
+        {delivery.took !== undefined && `; the function took ${delivery.took.toFixed(2)} ms`}
       </div>
       <div className="d-flex gap-2 flex-wrap">
         <button className="btn btn-quiet btn-sm" onClick={() => go({ map, object: from })}>

@@ -39,6 +39,7 @@ export const OVERLAYS = [
   ['probes', 'Light probes'],
   ['names', 'Names'],
   ['reach', 'Reach of a jump'],
+  ['drawn', 'What is drawn from here, kept'],
 ] as const;
 export type Overlay = (typeof OVERLAYS)[number][0];
 
@@ -50,7 +51,7 @@ export interface OverlaySources {
   objects: ReadonlyMap<string, ShownObject>;
 }
 
-const COLOURS: Record<Exclude<Overlay, 'names'>, ColorRepresentation> = {
+const COLOURS: Record<Exclude<Overlay, 'names' | 'drawn'>, ColorRepresentation> = {
   collision: '#7fd6c2',
   normals: '#f0a3d8',
   volumes: '#e5b45c',
@@ -143,7 +144,7 @@ export class TrialOverlays {
       for (const item of objects.values()) group.add(nameSprite(item.id, item.object.name));
       return group;
     }
-    this.from = '';
+    if (id === 'reach') this.from = '';
     return new Group();
   }
 

@@ -3,7 +3,7 @@
 import type { Quaternion } from 'three';
 import { Color, Scene, type Texture, type WebGLRenderer } from 'three';
 import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
-import { groupsSeenFrom, type VisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
+import { groupsSeenFrom, sectorAt, type VisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { MapSettings } from '@violet-crate/core/document/schema';
@@ -57,12 +57,21 @@ export class TrialScene {
     await Promise.all([...this.objects.values()].map((item) => this.addObject(item)));
   }
 
-  /** Leaves out what cannot be seen from a point, in map units. */
-  showFrom(eye: Vec3): void {
+  /** Leaves out what cannot be seen from a point, in map units. Answers how many pieces of the map are drawn, and how many there are. */
+  showFrom(eye: Vec3): { drawn: number; all: number } {
+    let drawn = 0;
     groupsSeenFrom(this.lookup.visibility, eye).forEach((seen, group) => {
       const node = this.built.groups.get(group);
-      if (node) node.visible = seen;
+      if (!node) return;
+      node.visible = seen;
+      if (seen) drawn++;
     });
+    return { drawn, all: this.built.groups.size };
+  }
+
+  /** Number of the sector of a point; -1 where it lies in none. */
+  sectorAt(point: Vec3): number {
+    return this.lookup.visibility.planes.length > 0 ? sectorAt(this.lookup.visibility, point) : -1;
   }
 
   private async addObject(item: ShownObject): Promise<void> {

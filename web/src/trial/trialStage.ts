@@ -80,6 +80,8 @@ export class TrialStage {
   private readonly figures: Figures;
   private live: LiveMap | null = null;
   private overlays: TrialOverlays | null = null;
+  /** From where it is kept what is drawn, so that one can glide out and look at it. */
+  private kept: Vec3 | null = null;
   /** What the overlay of the reach says. */
   private reach = '';
   private yaw = 0;
@@ -147,6 +149,7 @@ export class TrialStage {
   /** Shows what lies behind the picture. */
   overlay(wanted: ReadonlySet<Overlay>): void {
     this.overlays?.show(wanted);
+    this.kept = wanted.has('drawn') ? (this.kept ?? this.run?.state?.eye ?? null) : null;
   }
 
   operate = (): void => this.run?.operate(this.look());
@@ -192,8 +195,12 @@ export class TrialStage {
     }
     scene.update();
     this.figures.update(state.players);
-    scene.showFrom(state.eye);
+    const { drawn, all } = scene.showFrom(this.kept ?? state.eye);
     this.reach = this.overlays?.update(state, now) ?? '';
+    if (this.kept) {
+      const sector = scene.sectorAt(this.kept);
+      this.reach += ` ${drawn} of ${all} pieces of the map are drawn, as from ${this.kept.map(Math.round).join(', ')}${sector >= 0 ? ` in sector ${sector}` : ''}.`;
+    }
     const { metres } = this.setting.world.profile.unit;
     const eye = toGltf(state.eye, metres);
     const ahead = toGltf(this.look(), 1);
