@@ -9,6 +9,8 @@ interface LookingState {
   logPoints: LogPoint[];
   /** Of the walks or the explorer that ran last, with the crate and map that it is of. */
   coverage: { crateId: string; map: string; data: CoverageData } | null;
+  /** Whether it is drawn into the plan. */
+  onPlan: boolean;
 }
 
 /** Expressions that are watched, and log points. */
@@ -18,7 +20,7 @@ const samePlace = (a: LogPoint, b: Pick<LogPoint, 'file' | 'line'>): boolean => 
 
 const slice = createSlice({
   name: 'looking',
-  initialState: { watches: [], logPoints: [], coverage: null } as LookingState,
+  initialState: { watches: [], logPoints: [], coverage: null, onPlan: false } as LookingState,
   reducers: {
     watched(state, { payload }: PayloadAction<string>) {
       const expression = payload.trim();
@@ -36,8 +38,11 @@ const slice = createSlice({
     cameBy(state, { payload }: PayloadAction<LookingState['coverage']>) {
       state.coverage = payload;
     },
+    shownOnPlan(state, { payload }: PayloadAction<boolean>) {
+      state.onPlan = payload;
+    },
   },
 });
 
-export const { watched, unwatched, logPointSet, cameBy } = slice.actions;
+export const { watched, unwatched, logPointSet, cameBy, shownOnPlan } = slice.actions;
 export const lookingReducer = slice.reducer;

@@ -1,4 +1,5 @@
 import { lazy, Suspense, useRef, useState } from 'react';
+import { Link } from 'react-router';
 import { coverageFindings, coverageSummary } from '@violet-crate/core/trial/coverage';
 import type { Exploration } from '@violet-crate/core/trial/explore';
 import type { Walk } from '@violet-crate/core/trial/walk';
@@ -8,7 +9,7 @@ import { FindingList } from '../common/FindingList.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { trialFound } from '../state/checksSlice.ts';
 import { refreshFiles } from '../state/crateSlice.ts';
-import { cameBy } from '../state/lookingSlice.ts';
+import { cameBy, shownOnPlan } from '../state/lookingSlice.ts';
 import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
 import { selectWorld } from '../state/world.ts';
 import type { TrialRun } from './trialRun.ts';
@@ -151,6 +152,9 @@ export function ExplorePanel({ map, run, onPlay }: Props) {
             <Suspense fallback={<Busy what="Drawing" />}>
               <HeatMap data={data} />
             </Suspense>
+            <Link className="btn btn-quiet btn-sm mt-2" to={`/crates/${view.id}/map`} onClick={() => dispatch(shownOnPlan(true))}>
+              <Icon name="map" /> Show it on the plan
+            </Link>
           </section>
         </>
       ) : (

@@ -4,6 +4,7 @@ import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
 import { drawLabel, toScreen, tracePolygon, type Canvas2d, type Sheet } from '../../common/sheet.ts';
 import { Icon } from '../../common/Icon.tsx';
+import { shownOnPlan } from '../../state/lookingSlice.ts';
 import { documentOf } from '../../state/mapSlice.ts';
 import { store, useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { selectionKey, viewChanged } from '../../state/viewSlice.ts';
@@ -16,6 +17,7 @@ import { FlatView, type SheetProps } from './FlatView.tsx';
 import { finishedPath } from './gesture/path.ts';
 import type { Move } from './gesture/move.ts';
 import { drawOverlays } from './overlays.ts';
+import { drawCoverage } from './planCoverage.ts';
 import { drawChosen, drawPlanBase, type PlanScene } from './planDraw.ts';
 import { planCut, planProjection } from './projection/planProjection.ts';
 import type { SheetPointer } from './projection/pointer.ts';
@@ -30,6 +32,10 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
   const opened = useAppSelector((s) => s.map.opened);
   const real = useAppSelector((s) => s.map.map)!;
   const colours = useSheetColours();
+  const { coverage, onPlan } = useAppSelector((s) => s.looking);
+  const mapName = useAppSelector((s) => s.map.name);
+  const crateId = useAppSelector((s) => s.crate.view?.id);
+  const cameBy = onPlan && coverage && coverage.map === mapName && coverage.crateId === crateId ? coverage.data : null;
   const ghost = useGhost();
   const projection = useMemo(
     () => planProjection(doc),
@@ -137,8 +143,24 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
       label={opened ? `Plan, prefab ${real.prefabs[real.copies[opened]?.prefab]?.name ?? ''}` : `Plan, ${band.name}`}
       testId="plan"
       {...looked}
-      drawBase={(canvas, at) => drawPlanBase(canvas, at, scene)}
-      baseOf={[whole, map, colours, band, view.grid, view.showSignals, view.hidden, view.hiddenLayers, view.compared, selectionKey(selection)]}
+      drawBase={(canvas, at) => {
+        drawPlanBase(canvas, at, scene);
+        if (cameBy)
+          drawCoverage(canvas.context, (p) => toScreen(at, canvas, [p[0], p[1]]), at.scale, { data: cameBy, profile, map: whole, band, colours });
+      }}
+      baseOf={[
+        cameBy,
+        whole,
+        map,
+        colours,
+        band,
+        view.grid,
+        view.showSignals,
+        view.hidden,
+        view.hiddenLayers,
+        view.compared,
+        selectionKey(selection),
+      ]}
       draw={draw}
       onPress={gestures.onPress}
       onDrag={gestures.onDrag}
@@ -150,11 +172,18 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
       cursor={tool === 'select' && !view.picking ? 'default' : 'crosshair'}
       readout={hover ? `x ${snap(hover.at[0])}  y ${snap(hover.at[1])}  grid ${view.grid}${view.snap ? '' : ' (free)'}` : `grid ${view.grid}`}
     >
-      {view.trail && (
+      {(view.trail || cameBy) && (
         <div className="controls below-caption">
-          <button className="btn btn-warm" onClick={() => dispatch(viewChanged({ trail: null }))} title="Hide the trail of the leak">
-            <Icon name="x" /> Leak trail
-          </button>
+          {view.trail && (
+            <button className="btn btn-warm" onClick={() => dispatch(viewChanged({ trail: null }))} title="Hide the trail of the leak">
+              <Icon name="x" /> Leak trail
+            </button>
+          )}
+          {cameBy && (
+            <button className="btn btn-warm" onClick={() => dispatch(shownOnPlan(false))} title="Hide where players were in the runs">
+              <Icon name="x" /> What runs came by
+            </button>
+          )}
         </div>
       )}
       {begin && (
