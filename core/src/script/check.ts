@@ -9,8 +9,22 @@ export interface ScriptReading {
   findings: Finding[];
 }
 
-/** Reads one script: its outline, or the syntax error as a finding at its line. */
+/** Readings that are remembered: many ask for the same text again, at every key and at every move of a caret. */
+const REMEMBERED = 64;
+const readings = new Map<string, ScriptReading>();
+
+/** Reads one script: its outline, or the syntax error as a finding at its line. What it answers belongs to all who ask. */
 export function readScript(path: string, source: string): ScriptReading {
+  const key = `${path}\0${source}`;
+  const known = readings.get(key);
+  if (known) return known;
+  const reading = readAnew(path, source);
+  readings.set(key, reading);
+  if (readings.size > REMEMBERED) readings.delete(readings.keys().next().value!);
+  return reading;
+}
+
+function readAnew(path: string, source: string): ScriptReading {
   try {
     return { path, outline: parseLua(source), findings: [] };
   } catch (error) {

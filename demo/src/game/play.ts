@@ -4,6 +4,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { LuaFactory, type LuaEngine } from 'wasmoon';
 import type { GameData, GameObject, LoadedMap, Signal } from './mod.ts';
+import { Refusal } from './readers.ts';
 
 export const STEPS_PER_SECOND = 20;
 /** Lua instructions of one call after which it is stopped. */
@@ -37,7 +38,7 @@ export class Play {
   }
 
   async begin(): Promise<void> {
-    await this.loadScripts();
+    if (!(await this.loadScripts())) throw new Refusal('scripts: have errors, so that the map would not work');
     this.call(this.game.startup);
   }
 

@@ -19,6 +19,7 @@ import { Stage3d } from '../three/stage3d.ts';
 import { Captions } from './captions.ts';
 import { lookDirection, readIntent, turnTowards } from './controls.ts';
 import { loadRun } from './loadRun.ts';
+import { LiveLamps } from './liveLamps.ts';
 import type { Overlay, TrialOverlays } from './overlays.ts';
 import { Figures } from './figures.ts';
 import { nameOfPlayer } from './sharedRun.ts';
@@ -80,6 +81,7 @@ export class TrialStage {
   private readonly figures: Figures;
   private live: LiveMap | null = null;
   private overlays: TrialOverlays | null = null;
+  private lamps: LiveLamps | null = null;
   /** From where it is kept what is drawn, so that one can glide out and look at it. */
   private kept: Vec3 | null = null;
   /** What the overlay of the reach says. */
@@ -115,7 +117,8 @@ export class TrialStage {
     const loaded = await loadRun(world, build, source, this.stage.renderer, { walk, shared }, () => !this.gone);
     if (!loaded) return;
     const { scene } = loaded.scene;
-    this.stage.scene.add(scene, this.figures.group);
+    this.lamps = new LiveLamps(world.profile, loaded.run.inputs?.map.objects ?? {});
+    this.stage.scene.add(scene, this.figures.group, this.lamps.group);
     this.stage.scene.background = scene.background;
     this.stage.scene.backgroundIntensity = scene.backgroundIntensity;
     Object.assign(this, { run: loaded.run, scene: loaded.scene, live: loaded.live, overlays: loaded.overlays, yaw: loaded.yaw });
@@ -140,6 +143,7 @@ export class TrialStage {
 
   /** Takes the map as it is now into the run. */
   follow(world: CrateWorld): void {
+    if (this.setting.shared === undefined) this.lamps?.follow(world.crate.maps[this.setting.build.map]?.objects ?? {});
     const change = this.setting.shared === undefined ? this.live?.follow(world) : null;
     if (!change || !this.run) return;
     this.run.edit(change.edit);
