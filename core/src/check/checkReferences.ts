@@ -7,6 +7,7 @@ import { modelOf } from '../map/objectBox.ts';
 import { factOf, movesFreely, partsOf } from '../profile/parts.ts';
 import { classOf } from '../profile/schema.ts';
 import type { GameMap, MapObject } from '../document/schema.ts';
+import { luaNameProblem } from '../script/names.ts';
 import { own } from '../own.ts';
 
 export function checkReferences(world: CrateWorld, map: GameMap, mapName: string, functions: ReadonlySet<string>): Finding[] {
@@ -75,21 +76,27 @@ function checkTargets(world: CrateWorld, map: GameMap, mapName: string, id: stri
     const there = kind === 'object' ? target : kind === 'path' ? own(map.paths, value) : functions.has(value);
     const wrongClass = kind === 'object' && target && definition.of && !definition.of.includes(target.class);
     if (there && !wrongClass) continue;
+    const quoted = kind === 'function' && luaNameProblem(value) !== null;
+    // What stands in quotes or before brackets may be the name that was meant.
+    const meant = quoted ? (/[A-Za-z_]\w*/.exec(value)?.[0] ?? '') : '';
+    const instead = functions.has(meant) ? meant : '';
     findings.push({
       code: 'reference-broken',
       severity: 'blocker',
       stage: 'map',
       message: wrongClass
         ? `${object.name}: ${definition.label} names ${target.name}, which is a ${classOf(world.profile, target.class)?.label ?? target.class}.`
-        : `${object.name}: ${definition.label} names a ${kind} "${value}" that is gone.`,
-      hint: `Pick another ${kind}.`,
+        : quoted
+          ? `${object.name}: ${definition.label} holds ${value.slice(0, 80)}, which is no name of a function.`
+          : `${object.name}: ${definition.label} names a ${kind} "${value}" that is gone.`,
+      hint: quoted ? 'Only the name belongs there, without quotes and brackets.' : `Pick another ${kind}.`,
       place: { map: mapName, object: id, point: object.position },
       fix: {
         kind: 'edit',
-        label: 'Clear it',
+        label: instead ? `Use ${instead}` : 'Clear it',
         edit: {
-          name: `clear ${definition.label}`,
-          changes: [{ of: 'objects', id, to: { ...object, properties: { ...object.properties, [definition.id]: '' } } }],
+          name: `${instead ? 'correct' : 'clear'} ${definition.label}`,
+          changes: [{ of: 'objects', id, to: { ...object, properties: { ...object.properties, [definition.id]: instead } } }],
         },
       },
     });

@@ -1,12 +1,24 @@
 import { describe, expect, it } from '@jest/globals';
+import { findingsOf, hall, mended, object, withChanges } from '../testing/maps.ts';
 import { testProfile } from '../testing/world.ts';
 import { scriptAdvice } from './advice.ts';
+import { readScript } from './check.ts';
 import { nearest } from './nearest.ts';
 
 const told = (source: string, objects = ['crank', 'gallery_lamp']) =>
   scriptAdvice({ profile: testProfile(), scripts: { 'scripts/main.lua': source }, objects: new Set(objects) }).map(
     ({ code, place, message, hint }) => [code, place?.line, `${message} ${hint}`] as const,
   );
+
+describe('a function that a property names', () => {
+  it('stands there by its name alone; quotes and brackets are said, and taken away', () => {
+    const map = withChanges(hall(), object('b', 'beacon', 'beacon', [0, 0, 0], { call: '"startup()"' }));
+    const told = findingsOf(map).find(({ place, code }) => place?.object === 'b' && code === 'reference-broken')!;
+    expect(told.message).toContain('which is no name of a function');
+    expect(told.fix).toMatchObject({ label: 'Use startup' });
+    expect(mended(map, 'reference-broken').objects.b.properties.call).toBe('startup');
+  });
+});
 
 describe('what is odd in scripts', () => {
   it('a misspelt object, with the one that was meant', () => {
@@ -43,6 +55,16 @@ describe('what is odd in scripts', () => {
       'function f() after(1, function() f() end) end',
     ])
       expect([fine, told(fine)]).toEqual([fine, []]);
+  });
+
+  it('a text that nobody wrote by hand is refused before it is read', () => {
+    const long = '-- data\n'.repeat(700_000);
+    const { outline, findings } = readScript('scripts/big.lua', long);
+    expect(outline).toBeNull();
+    expect(findings[0]).toMatchObject({
+      code: 'script-too-long',
+      message: 'scripts/big.lua has 5.6 million characters; a script may have 1 million.',
+    });
   });
 
   it('the nearest name is near', () => {

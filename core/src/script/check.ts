@@ -9,6 +9,8 @@ export interface ScriptReading {
   findings: Finding[];
 }
 
+/** Characters that a script may have. */
+export const SCRIPT_LIMIT = 1_000_000;
 /** Readings that are remembered: many ask for the same text again, at every key and at every move of a caret. */
 const REMEMBERED = 64;
 const readings = new Map<string, ScriptReading>();
@@ -25,6 +27,21 @@ export function readScript(path: string, source: string): ScriptReading {
 }
 
 function readAnew(path: string, source: string): ScriptReading {
+  if (source.length > SCRIPT_LIMIT)
+    return {
+      path,
+      outline: null,
+      findings: [
+        {
+          code: 'script-too-long',
+          severity: 'blocker',
+          stage: 'scripts',
+          message: `${path} has ${(source.length / 1e6).toFixed(1)} million characters; a script may have ${SCRIPT_LIMIT / 1e6} million.`,
+          hint: 'Split it; what is data may stand in a file of its own, in parts.',
+          place: { file: path, line: 1 },
+        },
+      ],
+    };
   try {
     return { path, outline: parseLua(source), findings: [] };
   } catch (error) {

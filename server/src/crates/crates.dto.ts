@@ -1,3 +1,4 @@
+import { SCRIPT_LIMIT } from '@violet-crate/core/script/check';
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { Type } from 'class-transformer';
 import {
@@ -94,7 +95,7 @@ export class ManifestDto {
 export class ScriptDto {
   @ApiProperty()
   @IsString()
-  @MaxLength(1_000_000)
+  @MaxLength(SCRIPT_LIMIT, { message: `A script may have ${SCRIPT_LIMIT} characters.` })
   source!: string;
 }
 
