@@ -1,9 +1,18 @@
 import { decodeCollision } from '@violet-crate/core/stages/pack/collisionBin';
+import { decodeNavigation } from '@violet-crate/core/stages/pack/navBin';
 import type { RuntimeMap } from '@violet-crate/core/stages/pack/runtime';
 import { readWalk, walkFindings, walkPath, walksAmong } from '@violet-crate/core/trial/walkFiles';
 import type { WalkReport } from '@violet-crate/core/trial/record';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
-import { Coverage, coverageCell, coverageFindings, coverageSummary, type CoverageSummary } from '@violet-crate/core/trial/coverage';
+import {
+  Coverage,
+  coverageCell,
+  coverageFindings,
+  coverageSummary,
+  floorFindings,
+  floorWalked,
+  type CoverageSummary,
+} from '@violet-crate/core/trial/coverage';
 import type { Exploration } from '@violet-crate/core/trial/explore';
 import { exploreApart, playWalksApart, runTrialApart } from '@violet-crate/host/trialApart';
 import { findingLines, UsageError, type Command } from '../command.ts';
@@ -51,7 +60,11 @@ export const trialCommand: Command = {
     if ('coverage' in played && played.coverage) came.add(played.coverage);
     if (exploration) came.add(exploration.coverage);
     const { map, profile, scripts } = inputs;
-    const summary = coverage ? coverageSummary(profile, map, scripts, came.data()) : null;
+    const nav = built.artefacts.get(`maps/${name}/nav.bin`);
+    const ground = nav ? decodeNavigation(nav) : null;
+    const summary = coverage
+      ? { ...coverageSummary(profile, map, scripts, came.data()), ...(ground ? { floor: floorWalked(ground, came.data()) } : {}) }
+      : null;
     const reports = 'reports' in played ? played.reports : [];
     const findings = [
       ...built.findings,
@@ -61,6 +74,7 @@ export const trialCommand: Command = {
       ...(exploration?.findings ?? []),
       ...(explored && 'stopped' in explored ? [explored.stopped] : []),
       ...(coverage ? coverageFindings(profile, name, map, scripts, came.data()) : []),
+      ...(coverage && ground ? floorFindings(name, ground, came.data()) : []),
     ];
     const ok = (report?.ok ?? true) && 'reports' in played && reports.every((walk) => walk.ok) && !(explored && 'stopped' in explored);
     const lines = (report?.console ?? []).map((line) => `${line.time.toFixed(1).padStart(6)} s  ${line.kind.padEnd(6)} ${line.text}`);
@@ -129,5 +143,5 @@ function explorationLines({ runs, states, simulated, complete, won }: Exploratio
   ];
 }
 
-const coverageLine = (summary: CoverageSummary): string =>
-  `Coverage: ${(['objects', 'volumes', 'signals', 'functions', 'lines'] as const).map((of) => `${summary[of][0]} of ${summary[of][1]} ${of}`).join(', ')}.`;
+const coverageLine = ({ floor, ...summary }: CoverageSummary & { floor?: [number, number] }): string =>
+  `Coverage: ${(['objects', 'volumes', 'signals', 'functions', 'lines'] as const).map((of) => `${summary[of][0]} of ${summary[of][1]} ${of}`).join(', ')}${floor ? `, ${Math.round((100 * floor[0]) / Math.max(1, floor[1]))} % of the floor` : ''}.`;

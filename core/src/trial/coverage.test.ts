@@ -2,7 +2,8 @@ import { describe, expect, it } from '@jest/globals';
 import { made, cube } from '../testing/maps.ts';
 import { testProfile } from '../testing/world.ts';
 import { trialInputs } from '../testing/trial.ts';
-import { Coverage, coverageFindings, coverageSummary, linesCovered } from './coverage.ts';
+import type { Vec3 } from '../math/vec3.ts';
+import { Coverage, coverageFindings, coverageSummary, floorFindings, floorWalked, linesCovered } from './coverage.ts';
 import { STILL } from './move.ts';
 import { TrialWorld } from './world.ts';
 
@@ -78,6 +79,29 @@ describe('coverage', () => {
     a.add(b.data());
     expect(a.data()).toMatchObject({ used: { crank: 4 }, sent: { s1: 4 } });
     expect(a.data().lines.find(({ line }) => line === 3)?.count).toBe(4);
+  });
+
+  it('says how much of the floor was walked, and which floors nobody was on', () => {
+    const square = (x: number, z: number): Vec3[] => [
+      [x, 0, z],
+      [x + 100, 0, z],
+      [x + 100, 100, z],
+      [x, 100, z],
+    ];
+    const ground = {
+      vertices: [...square(0, 0), ...square(100, 0), ...square(0, 200), ...square(500, 0)],
+      polygons: [0, 4, 8, 12].map((first, i) => ({
+        corners: [first, first + 1, first + 2, first + 3],
+        neighbours: [-1, i === 0 ? 1 : i === 1 ? 0 : -1, -1, -1],
+      })),
+    };
+    const coverage = new Coverage(22);
+    coverage.stay([50, 50, 0], 1);
+    expect(floorWalked(ground, coverage.data())).toEqual([10_000, 40_000]);
+    expect(floorFindings('hall', ground, coverage.data()).map(({ place }) => place?.point)).toEqual([
+      [50, 50, 200],
+      [550, 50, 0],
+    ]);
   });
 
   it('counts a statement by any of its lines, and no line that holds none', () => {

@@ -6,6 +6,7 @@ import type { Vec3 } from '../math/vec3.ts';
 import { partsOf } from '../profile/parts.ts';
 import type { Profile } from '../profile/schema.ts';
 import { readScript } from '../script/check.ts';
+import { areasOf, type Navmesh } from '../stages/navigation/navmesh.ts';
 import type { Ran } from '../script/run.ts';
 
 /** Plain, so that it can be sent and kept. */
@@ -152,6 +153,78 @@ export function coverageFindings(
       if (own !== null && !called.has(`${path}:${line}`))
         note('never-called', `The function ${own} never ran.`, 'Record a walk in which it is called.', { file: path, line });
   return findings;
+}
+
+type Ground = Pick<Navmesh, 'vertices' | 'polygons'>;
+
+/** Floors that are smaller than so many cells of time are ledges that nobody misses. */
+const LEDGE = 12;
+
+/** Square units of every polygon of a navmesh, and of those on which somebody ever was. */
+function floorsOf({ vertices, polygons }: Ground, { time, cell }: CoverageData): { middle: Vec3; size: number; walked: boolean }[] {
+  // Cells by column, so that each polygon looks only at those below its own box.
+  const columns = new Map<string, number[]>();
+  for (const [x, y, z] of time) {
+    const key = `${Math.floor(x / cell)}/${Math.floor(y / cell)}`;
+    columns.set(key, [...(columns.get(key) ?? []), z]);
+  }
+  return polygons.map(({ corners }) => {
+    const points = corners.map((corner) => vertices[corner]);
+    const twice = points.reduce((sum, p, i) => sum + p[0] * points[(i + 1) % points.length][1] - points[(i + 1) % points.length][0] * p[1], 0);
+    const [low, high] = [0, 1, 2]
+      .map((k) => points.map((p) => p[k]))
+      .map((list) => [Math.min(...list), Math.max(...list)] as const)
+      .reduce<[number[], number[]]>(
+        ([a, b], [min, max]) => [
+          [...a, min],
+          [...b, max],
+        ],
+        [[], []],
+      );
+    let walked = false;
+    for (let x = Math.floor(low[0] / cell); x <= Math.floor(high[0] / cell) && !walked; x++)
+      for (let y = Math.floor(low[1] / cell); y <= Math.floor(high[1] / cell) && !walked; y++)
+        walked = (columns.get(`${x}/${y}`) ?? []).some((z) => z > low[2] - cell * 1.5 && z < high[2] + cell * 1.5);
+    const middle = [0, 1, 2].map((k) => points.reduce((sum, p) => sum + p[k], 0) / points.length) as Vec3;
+    return { middle, size: Math.abs(twice) / 2, walked };
+  });
+}
+
+/** How much of the walkable floor somebody ever was on, in square units: what was, and all. */
+export function floorWalked(ground: Ground, data: CoverageData): [number, number] {
+  const floors = floorsOf(ground, data);
+  const sum = (list: typeof floors) => Math.round(list.reduce((total, { size }) => total + size, 0));
+  return [sum(floors.filter(({ walked }) => walked)), sum(floors)];
+}
+
+/** Connected floors on which nobody ever was. */
+export function floorFindings(map: string, ground: Ground, data: CoverageData): Finding[] {
+  const areas = areasOf(ground.polygons);
+  const byArea = new Map<number, { middle: Vec3; size: number; most: number; walked: boolean }>();
+  floorsOf(ground, data).forEach(({ middle, size, walked }, i) => {
+    const known = byArea.get(areas[i]) ?? { middle, size: 0, most: 0, walked: false };
+    const larger = size > known.most;
+    byArea.set(areas[i], {
+      middle: larger ? middle : known.middle,
+      size: known.size + size,
+      most: Math.max(known.most, size),
+      walked: known.walked || walked,
+    });
+  });
+  return [...byArea.values()].flatMap(({ middle, size, walked }): Finding[] =>
+    walked || size < LEDGE * data.cell ** 2
+      ? []
+      : [
+          {
+            code: 'never-walked',
+            severity: 'note',
+            stage: 'trial',
+            message: `Nobody ever walked the floor about ${middle.map((v) => Math.round(v)).join(', ')}.`,
+            hint: 'Record a walk that leads there, if it is meant to be walked on.',
+            place: { map, point: middle },
+          },
+        ],
+  );
 }
 
 /** How much of what can happen did, each as a pair of what did and all. */

@@ -1,6 +1,7 @@
 import { lazy, Suspense, useRef, useState } from 'react';
 import { Link } from 'react-router';
-import { coverageFindings, coverageSummary } from '@violet-crate/core/trial/coverage';
+import type { Navmesh } from '@violet-crate/core/stages/navigation/navmesh';
+import { coverageFindings, coverageSummary, floorFindings, floorWalked } from '@violet-crate/core/trial/coverage';
 import type { Exploration } from '@violet-crate/core/trial/explore';
 import type { Walk } from '@violet-crate/core/trial/walk';
 import { message } from '../api/http.ts';
@@ -21,6 +22,8 @@ const HeatMap = lazy(async () => ({ default: (await import('./HeatMap.tsx')).Hea
 interface Props {
   map: string;
   run: TrialRun | null;
+  /** Where players walk. */
+  ground?: Navmesh | null;
   /** Begins anew, playing a walk back. */
   onPlay(walk: Walk): void;
 }
@@ -30,7 +33,7 @@ const SECONDS = [10, 30, 60, 180];
 const WAY = 'explored';
 
 /** A player that tries everything by itself; and what its runs, or the walks, came by. */
-export function ExplorePanel({ map, run, onPlay }: Props) {
+export function ExplorePanel({ map, run, ground = null, onPlay }: Props) {
   const dispatch = useAppDispatch();
   const { view, profile, scripts } = useAppSelector((s) => s.crate);
   const coverage = useAppSelector((s) => s.looking.coverage);
@@ -142,8 +145,12 @@ export function ExplorePanel({ map, run, onPlay }: Props) {
                   </dd>
                 </div>
               ))}
+              {ground && <Floor walked={floorWalked(ground, data)} />}
             </dl>
-            <FindingList findings={coverageFindings(profile, map, run!.inputs!.map, scripts, data)} empty="All of it happened." />
+            <FindingList
+              findings={[...coverageFindings(profile, map, run!.inputs!.map, scripts, data), ...(ground ? floorFindings(map, ground, data) : [])]}
+              empty="All of it happened."
+            />
           </section>
           <section className="p-2 border-top" aria-labelledby="heat">
             <h2 id="heat" className="h6">
@@ -160,6 +167,19 @@ export function ExplorePanel({ map, run, onPlay }: Props) {
       ) : (
         !busy && <p className="faint p-2 mb-0">Explore, or play all walks: then it says here what never happened.</p>
       )}
+    </div>
+  );
+}
+
+/** How much of the floor somebody was on. */
+function Floor({ walked: [did, all] }: { walked: [number, number] }) {
+  const share = Math.round((100 * did) / Math.max(1, all));
+  return (
+    <div>
+      <dt>floor</dt>
+      <dd>
+        <meter min={0} max={100} value={share} aria-label={`floor: ${share} percent`} /> {share} %
+      </dd>
     </div>
   );
 }

@@ -360,7 +360,14 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
         )}
         {panel === 'script' && <ScriptPanel />}
         {panel === 'watch' && <WatchPanel crateId={view.id} run={loaded ? (stage.current?.running ?? null) : null} />}
-        {panel === 'explore' && <ExplorePanel map={build.map} run={loaded ? (stage.current?.running ?? null) : null} onPlay={again} />}
+        {panel === 'explore' && (
+          <ExplorePanel
+            map={build.map}
+            run={loaded ? (stage.current?.running ?? null) : null}
+            ground={stage.current?.navigation ?? null}
+            onPlay={again}
+          />
+        )}
         {panel === 'game' && <GamePanel map={build.map} />}
         {panel === 'timeline' && (
           <TimelinePanel map={build.map} deliveries={stage.current?.running?.deliveries ?? NO_SIGNALS} before={before} nameOf={nameOf} />

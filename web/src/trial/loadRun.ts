@@ -3,6 +3,7 @@
 import type { WebGLRenderer } from 'three';
 import wasmUri from 'wasmoon/dist/glue.wasm?url';
 import { decodeCollision, type Collision } from '@violet-crate/core/stages/pack/collisionBin';
+import type { Navmesh } from '@violet-crate/core/stages/navigation/navmesh';
 import { decodeNavigation } from '@violet-crate/core/stages/pack/navBin';
 import { decodeProbes } from '@violet-crate/core/stages/pack/probesBin';
 import type { RuntimeMap } from '@violet-crate/core/stages/pack/runtime';
@@ -24,6 +25,8 @@ export interface LoadedRun {
   scene: TrialScene;
   /** What the run has of the map. */
   live: LiveMap;
+  /** Where players walk; null where the build left that out. */
+  navigation: Navmesh | null;
   /** What lies behind the picture; nothing of it is shown at first. */
   overlays: TrialOverlays;
   /** Where the player looks at first, radians. */
@@ -74,7 +77,7 @@ export async function loadRun(
     );
     const overlays = new TrialOverlays({ profile: world.profile, collision, probes, navigation, objects: run.objects });
     scene.scene.add(overlays.group);
-    return { run, scene, overlays, live: new LiveMap(map, collision), yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
+    return { run, scene, overlays, navigation, live: new LiveMap(map, collision), yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
   } catch (error) {
     run.end();
     throw Object.assign(error as Error, { findings: run.findings });

@@ -4,6 +4,7 @@ import { ReinhardToneMapping } from 'three';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { TrialStep } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
+import type { Navmesh } from '@violet-crate/core/stages/navigation/navmesh';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { TrialCommand } from '@violet-crate/core/trial/apart';
 import type { ConsoleLine } from '@violet-crate/core/trial/console';
@@ -82,6 +83,7 @@ export class TrialStage {
   private live: LiveMap | null = null;
   private overlays: TrialOverlays | null = null;
   private lamps: LiveLamps | null = null;
+  private ground: Navmesh | null = null;
   /** From where it is kept what is drawn, so that one can glide out and look at it. */
   private kept: Vec3 | null = null;
   /** What the overlay of the reach says. */
@@ -121,7 +123,14 @@ export class TrialStage {
     this.stage.scene.add(scene, this.figures.group, this.lamps.group);
     this.stage.scene.background = scene.background;
     this.stage.scene.backgroundIntensity = scene.backgroundIntensity;
-    Object.assign(this, { run: loaded.run, scene: loaded.scene, live: loaded.live, overlays: loaded.overlays, yaw: loaded.yaw });
+    Object.assign(this, {
+      run: loaded.run,
+      scene: loaded.scene,
+      live: loaded.live,
+      overlays: loaded.overlays,
+      ground: loaded.navigation,
+      yaw: loaded.yaw,
+    });
     // A run on the server is that of the build; edits reach it with the next one.
     if (shared === undefined) this.follow(world);
     this.owner.began();
@@ -135,6 +144,11 @@ export class TrialStage {
       this.tick(passed, now);
     };
     this.frame = requestAnimationFrame(tick);
+  }
+
+  /** Where players walk; null where the build left that out. */
+  get navigation(): Navmesh | null {
+    return this.ground;
   }
 
   get running(): TrialRun | null {
