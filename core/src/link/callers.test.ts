@@ -24,6 +24,18 @@ describe('who calls a function', () => {
     ]);
   });
 
+  it('an event of an object that has the script as its own', () => {
+    const change = object('o1', 'crank', 'crank', [0, 0, 0]);
+    const own = { ...change, to: { ...(change as { to: object }).to, script: 'scripts/own.lua' } } as typeof change;
+    const callers = callersOf(
+      profile,
+      { 'scripts/own.lua': 'function on_turned() end\nfunction on_lit() end\n' },
+      { hall: withChanges(blank(), own) },
+    );
+    expect(callers.get('on_turned')).toEqual([{ by: 'signal', name: 'crank', map: 'hall', object: 'o1' }]);
+    expect(callers.has('on_lit')).toBe(false);
+  });
+
   it('a signal and a property of an object, by the object’s name', () => {
     const hall = withChanges(
       blank(),

@@ -41,6 +41,11 @@ export function callersOf(
     for (const signal of Object.values(signals))
       if ('script' in signal.to)
         add(signal.to.script, { by: 'signal', name: own(objects, signal.from)?.name ?? signal.from, map, object: signal.from });
+    for (const [object, { name, class: classId, script }] of Object.entries(objects)) {
+      const functions = script === undefined ? [] : (readScript(script, own(scripts, script) ?? '').outline?.functions ?? []);
+      const events = new Set((classOf(profile, classId)?.events ?? []).map(({ id }) => `on_${id}`));
+      for (const one of functions) if (one.name !== null && events.has(one.name)) add(one.name, { by: 'signal', name, map, object });
+    }
     for (const [object, { name, class: classId, properties }] of Object.entries(objects))
       for (const { id, type } of classOf(profile, classId)?.properties ?? [])
         if (type === 'script' && typeof properties[id] === 'string' && properties[id] !== '')

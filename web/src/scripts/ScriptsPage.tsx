@@ -33,7 +33,8 @@ export function ScriptsPage() {
   const [name, setName] = useState<string | null>(null);
   const paths = Object.keys(scripts).sort();
   const wanted = params.get('file');
-  const path = wanted && paths.includes(wanted) ? wanted : paths[0];
+  const main = profile?.scripts.main ?? '';
+  const path = wanted && paths.includes(wanted) ? wanted : paths.includes(main) ? main : paths[0];
   const source = scripts[path] ?? '';
   const around = useAround();
   const margins = useMargins(path);
