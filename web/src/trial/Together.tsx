@@ -17,6 +17,9 @@ interface Open extends SharedRun {
   players: number;
 }
 
+/** Milliseconds between two looks at who plays. */
+const LOOK_EVERY = 5000;
+
 /** Playing with others: a run that lives on the server, at an address that can be handed on. */
 export function Together({ crateId, map, shared, others, onShare }: Props) {
   const [trouble, setTrouble] = useState('');
@@ -24,9 +27,13 @@ export function Together({ crateId, map, shared, others, onShare }: Props) {
   const [copied, setCopied] = useState(false);
   useEffect(() => {
     if (shared !== undefined) return;
-    getJson<Open[]>(`/api/crates/${crateId}/together`)
-      .then((runs) => setOpen(runs.filter((run) => run.map === map)))
-      .catch(() => setOpen([]));
+    const look = () =>
+      void getJson<Open[]>(`/api/crates/${crateId}/together`)
+        .then((runs) => setOpen(runs.filter((run) => run.map === map)))
+        .catch(() => setOpen([]));
+    look();
+    const timer = setInterval(look, LOOK_EVERY);
+    return () => clearInterval(timer);
   }, [crateId, map, shared]);
   const begin = async () => {
     setTrouble('');
@@ -41,7 +48,7 @@ export function Together({ crateId, map, shared, others, onShare }: Props) {
       <>
         {open.map(({ run, build, players }) => (
           <button key={run} className="btn btn-quiet btn-sm text-nowrap ms-2" onClick={() => onShare({ run, build })}>
-            <Icon name="people" /> Join {players} playing
+            <Icon name="people" /> {players === 0 ? 'Go back to the run' : `Join ${players} playing`}
           </button>
         ))}
         <button
