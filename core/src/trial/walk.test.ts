@@ -231,6 +231,12 @@ describe('comparing', () => {
     if (message === null) expect(difference).toBeNull();
     else expect(difference!.message).toContain(message);
   });
+
+  it('what was done before the first step happened, too', () => {
+    const first: Walk = { ...base, marks: [[0, 'pick up box']] };
+    expect(compareWalks(first, first, 20)).toBeNull();
+    expect(compareWalks(first, { ...first, marks: [] }, 20)?.message).toBe('“pick up box” did not happen');
+  });
 });
 
 describe('a walk as trial steps', () => {

@@ -146,7 +146,8 @@ export function compareWalks(
   // What does not depend on each other may change places; what is missing counts from where it was.
   const left = new Map<string, number[]>();
   for (const [second, text] of now.marks) left.set(text, [...(left.get(text) ?? []), second]);
-  const missing = then.marks.find(([, text]) => !left.get(text)?.shift());
+  // The second of a mark may be 0.
+  const missing = then.marks.find(([, text]) => left.get(text)?.shift() === undefined);
   if (missing) told(missing[0], `“${missing[1]}” did not happen`);
   const more = [...left].flatMap(([text, seconds]) => seconds.map((second) => ({ second, text }))).sort((a, b) => a.second - b.second)[0];
   if (more) told(more.second, `“${more.text}” happened, which it did not before`);
