@@ -233,7 +233,7 @@ describe('comparing', () => {
   });
 
   it('what was done before the first step happened, too', () => {
-    const first: Walk = { ...base, marks: [[0, 'pick up box']] };
+    const first = { ...base, marks: [[0, 'pick up box']] as [number, string][] };
     expect(compareWalks(first, first, 20)).toBeNull();
     expect(compareWalks(first, { ...first, marks: [] }, 20)?.message).toBe('“pick up box” did not happen');
   });
