@@ -95,7 +95,7 @@ test('a name is found, renamed in scripts and signals, and lines are set in', as
   await expect(page.locator('.cm-content')).toContainText('function crank_was_turned()');
   const { map } = await application.json<{ map: { signals: Record<string, { to: { script?: string } }> } }>(`/api/crates/${id}/maps/pumphouse`);
   expect(Object.values(map.signals).some(({ to }) => to.script === 'crank_was_turned')).toBe(true);
-  await page.getByRole('tab', { name: 'Who calls whom' }).click();
+  await page.getByRole('tab', { name: 'Calls' }).click();
   await expect(page.getByText('Something that runs leads to every function.')).toBeVisible();
   await page.getByRole('button', { name: /crank_was_turned\(\) in/ }).click();
   await page.getByRole('button', { name: 'Format' }).click();

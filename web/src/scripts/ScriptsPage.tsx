@@ -173,7 +173,7 @@ export function ScriptsPage() {
         {paths.length > 0 && <FindInScripts scripts={scripts} onLine={goTo} />}
       </aside>
       <section className="d-flex flex-column min-vh-0 overflow-hidden">
-        <div className="d-flex align-items-center gap-3 px-3 py-1 border-bottom" style={{ background: 'var(--vc-surface)' }}>
+        <div className="d-flex align-items-center gap-2 px-2 py-1 border-bottom" style={{ background: 'var(--vc-surface)' }}>
           <div role="tablist" aria-label="Open scripts" className="panel-tabs script-tabs">
             {tabs.map((one) => (
               <span key={one} className="d-inline-flex align-items-center">
@@ -187,8 +187,8 @@ export function ScriptsPage() {
                 )}
               </span>
             ))}
-            <button role="tab" aria-selected={graph} onClick={() => show('graph')}>
-              <Icon name="diagram-3" /> Who calls whom
+            <button role="tab" aria-selected={graph} title="Who calls whom" onClick={() => show('graph')}>
+              <Icon name="diagram-3" /> Calls
             </button>
             {path && (
               <button role="tab" aria-selected={instead === 'history'} onClick={() => show('history')}>
@@ -211,7 +211,7 @@ export function ScriptsPage() {
             </button>
           )}
           {path && instead === null && (
-            <button className="btn btn-quiet btn-sm" onClick={tidy} title="Sets every line in by what it lies in">
+            <button className="btn btn-quiet btn-sm text-nowrap" onClick={tidy} title="Sets every line in by what it lies in">
               <Icon name="text-indent-left" /> Format
             </button>
           )}
