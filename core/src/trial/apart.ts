@@ -82,7 +82,7 @@ export type TrialNews =
   | { type: 'recorded'; walk: Walk; touched: boolean }
   | { type: 'failed'; message: string };
 
-/** What a console's commands do to a run; recorded like what a player does, by the Lua or the act that it stands for. */
+/** What a console's commands do to a run, which cannot be saved as a walk from then on. */
 export type TrialCommand = { do: 'go'; to: Vec3 } | { do: 'fire'; object: string; event: string };
 
 /** An object as it is shown: where it was put, and how it has changed since. */

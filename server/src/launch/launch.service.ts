@@ -110,8 +110,10 @@ export class LaunchService implements OnApplicationShutdown {
   /** Tells a running game to load its scripts anew, as they are in the crate now, or another map. */
   async say(crateId: string, command: 'reload' | 'map', map?: string): Promise<LaunchView> {
     const run = this.running(crateId);
+    const world = this.crates.world(crateId);
+    // It goes into a line of the game's input: no other text than a name of a map may.
+    if (map !== undefined && !Object.hasOwn(world.crate.maps, map)) throw new Problem(422, 'map-unknown', 'The crate has no such map.');
     if (command === 'reload') {
-      const world = this.crates.world(crateId);
       const install = this.games.install(world.profile.id);
       const built = new Map<string, Uint8Array>();
       for (const name of Object.keys(world.crate.maps))

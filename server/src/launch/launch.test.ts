@@ -50,6 +50,7 @@ describe('launching in the game', () => {
     await start();
     await until(({ lines }) => lines.includes('ready'));
     await t.send('put', `/api/crates/${id}/scripts/main.lua`, { source: 'function startup()\n  nothing()\nend\nlocal x = nil + 1\n' });
+    expect((await t.send('post', `/api/crates/${id}/launch/say`, { command: 'map', map: 'hall\nquit' })).body).toMatchObject({ code: 'map-unknown' });
     await t.send('post', `/api/crates/${id}/launch/say`, { command: 'reload' });
     const told = await until(({ findings }) => findings.length > 0);
     expect(told.findings.at(-1)).toMatchObject({ code: 'game-log', severity: 'blocker', place: { file: 'scripts/main.lua', line: 4 } });
