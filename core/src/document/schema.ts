@@ -146,12 +146,151 @@ export const TrialStepSchema = Type.Union([
   Type.Object({ expect: Type.Object({ object: Type.String(), property: Type.String(), equals: PropertyValueSchema }, closed) }, closed),
 ]);
 
+/** Samples along one side of a tile. Its quads reach to the first samples of the tiles beyond. */
+export const TILE = 128;
+/** Most samples along one side of a terrain: 4,096 quads and the last edge. */
+export const MOST_SAMPLES = 4097;
+
+const Between = Type.Tuple([Type.Number(), Type.Number()]);
+const Packed = (what: string) =>
+  Type.String({ maxLength: 400_000, pattern: '^[A-Za-z0-9+/]*=*$', description: `${what}; packed as docs/formats.md says.` });
+
+/** Where a rule works. What is left out is not asked. */
+const RuleLimits = {
+  name: Type.String({ maxLength: 60 }),
+  seed: Type.Integer({ minimum: 0, maximum: 0xffffffff }),
+  slope: Type.Optional(Type.Unsafe<[number, number]>({ ...Between, description: 'Degrees, from and to.' })),
+  height: Type.Optional(Type.Unsafe<[number, number]>({ ...Between, description: 'Units, from and to.' })),
+  curvature: Type.Optional(Type.Unsafe<[number, number]>({ ...Between, description: 'From and to; above 0 on crests, below in hollows.' })),
+  noise: Type.Optional(
+    Type.Object(
+      {
+        size: Type.Number({ exclusiveMinimum: 0, description: 'Width of a patch, in units.' }),
+        share: Type.Number({ minimum: 0, maximum: 1, description: 'How much of the ground the patches cover.' }),
+      },
+      closed,
+    ),
+  ),
+};
+
+export const PaintRuleSchema = Type.Object(
+  { ...RuleLimits, surface: Ref, soft: Type.Number({ minimum: 0, description: 'Degrees and units over which it fades beyond its limits.' }) },
+  closed,
+);
+
+export const ScatterRuleSchema = Type.Object(
+  {
+    ...RuleLimits,
+    thing: Ref,
+    apart: Type.Number({ exclusiveMinimum: 0, description: 'Least distance between two, in units.' }),
+    share: Type.Number({ minimum: 0, maximum: 1, description: 'How many of those that fit are kept.' }),
+    surfaces: Type.Optional(Type.Array(Ref, { description: 'Surfaces on which they stand; all without it.' })),
+    clear: Type.Optional(Type.Number({ minimum: 0, description: 'Distance that is kept from paths, in units.' })),
+  },
+  closed,
+);
+
+/** A ground of heights: its frame, what covers it and what grows on it. Its samples lie in tiles. */
+export const TerrainSchema = Type.Object(
+  {
+    name: Type.String({ maxLength: 60 }),
+    origin: Type.Tuple([Type.Number(), Type.Number()], { description: 'Where its first sample lies, x and y.' }),
+    spacing: Type.Number({ exclusiveMinimum: 0, description: 'Distance of samples along x and y, in units.' }),
+    samples: Type.Tuple([Type.Integer({ minimum: 2, maximum: MOST_SAMPLES }), Type.Integer({ minimum: 2, maximum: MOST_SAMPLES })], {
+      description: 'Number of samples along x and y.',
+    }),
+    range: Type.Unsafe<[number, number]>({ ...Between, description: 'Lowest and highest height that 16-bit samples can have.' }),
+    depth: Type.Union([Type.Literal('u16'), Type.Literal('f32')]),
+    base: Type.Number({ description: 'Height where no tile is.' }),
+    surfaces: Type.Array(Type.Object({ id: Ref, label: Type.String(), material: Ref }, closed), {
+      minItems: 1,
+      maxItems: 8,
+      description: 'What covers it; the first lies wherever no other does.',
+    }),
+    things: Type.Array(
+      Type.Object(
+        {
+          id: Ref,
+          label: Type.String(),
+          model: Type.String(),
+          size: Type.Unsafe<[number, number]>({ ...Between, description: 'Least and greatest scale.' }),
+          sink: Type.Number({ description: 'How deep it stands in the ground, in units.' }),
+          lean: Type.Number({ minimum: 0, maximum: 1, description: 'How much it leans with the ground: 0 upright, 1 square to it.' }),
+          radius: Type.Number({ minimum: 0, description: 'Radius at which it stops players, in units; 0 lets them through.' }),
+          tall: Type.Number({ minimum: 0, description: 'Height to which it stops them, in units.' }),
+        },
+        closed,
+      ),
+      { maxItems: 64 },
+    ),
+    paint: Type.Record(Type.String(), PaintRuleSchema, { description: 'Rules by which it is covered, in the order of their ids.' }),
+    scatter: Type.Record(Type.String(), ScatterRuleSchema, { description: 'Rules by which things grow on it.' }),
+  },
+  closed,
+);
+
+/** A square of a terrain, 128 × 128 samples: what one stroke replaces. What is left out is as the terrain says. */
+export const TileSchema = Type.Object(
+  {
+    terrain: Ref,
+    x: Type.Integer({ minimum: 0, maximum: 32 }),
+    y: Type.Integer({ minimum: 0, maximum: 32 }),
+    heights: Type.Optional(Packed('Heights')),
+    hand: Type.Optional(Type.Record(Type.String(), Packed('Weights of a surface that were painted'))),
+    ruled: Type.Optional(Type.Record(Type.String(), Packed('Weights of a surface that rules gave'))),
+    holes: Type.Optional(Packed('Quads that are not there')),
+    guard: Type.Optional(Packed('What brushes do not change')),
+    placed: Type.Optional(Packed('Things that were set by hand')),
+    grown: Type.Optional(Packed('Things that rules made')),
+  },
+  closed,
+);
+
+/** The way of a race: what is passed, in order, and the line that leads through it. */
+export const RouteSchema = Type.Object(
+  {
+    name: Type.String({ maxLength: 60 }),
+    start: Type.String({ description: 'Id of the object at which it begins.' }),
+    stops: Type.Array(Ref, { description: 'Ids of its checkpoints in order.' }),
+    finish: Type.String({ description: 'Id of the object that ends it.' }),
+    laps: Type.Integer({ minimum: 1, maximum: 99 }),
+    width: Type.Number({ exclusiveMinimum: 0, description: 'Width of its ribbon, in units.' }),
+    points: Type.Array(VectorSchema, { minItems: 2, description: 'The line, from start to finish; it lies on the ground.' }),
+    branches: Type.Array(
+      Type.Object(
+        {
+          name: Type.String({ maxLength: 60 }),
+          after: Type.Integer({ minimum: 0, description: 'Number of the stop after which it leaves; 0 is the start.' }),
+          until: Type.Integer({ minimum: 1, description: 'Number of the stop at which it joins again.' }),
+          stops: Type.Array(Ref),
+          points: Type.Array(VectorSchema, { minItems: 2 }),
+        },
+        closed,
+      ),
+    ),
+  },
+  closed,
+);
+
 export const MapSettingsSchema = Type.Object(
   {
     skyColour: Type.String(),
     skyIntensity: Type.Number({ minimum: 0 }),
     skyMaterial: Type.Optional(Type.String({ description: 'Material of a sky whose picture lights the map instead of the colour.' })),
     luxel: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'What the luxel is multiplied by in this map.' })),
+    weather: Type.Optional(
+      Type.Object(
+        {
+          windFrom: Type.Number({ description: 'Where the wind comes from: degrees from +x, counter-clockwise.' }),
+          wind: Type.Number({ minimum: 0, maximum: 200, description: 'Speed of the wind, in units per second.' }),
+          gusts: Type.Number({ minimum: 0, maximum: 1, description: 'Share by which it comes and goes.' }),
+          fogColour: Type.String(),
+          fog: Type.Number({ minimum: 0, description: 'Distance at which two thirds are hidden, in units; 0 for none.' }),
+          falling: Type.Union([Type.Literal('none'), Type.Literal('snow'), Type.Literal('rain')]),
+        },
+        closed,
+      ),
+    ),
     trial: Type.Array(TrialStepSchema),
   },
   closed,
@@ -173,6 +312,9 @@ export const MapSchema = Type.Object(
     sets: Type.Optional(Type.Record(Type.String(), SelectionSetSchema)),
     bookmarks: Type.Optional(Type.Record(Type.String(), BookmarkSchema)),
     notes: Type.Optional(Type.Record(Type.String(), NoteSchema)),
+    terrains: Type.Optional(Type.Record(Type.String(), TerrainSchema)),
+    tiles: Type.Optional(Type.Record(Type.String(), TileSchema)),
+    routes: Type.Optional(Type.Record(Type.String(), RouteSchema)),
   },
   closed,
 );
@@ -191,6 +333,11 @@ export type Prefab = Static<typeof PrefabSchema>;
 export type Copy = Static<typeof CopySchema>;
 export type Bookmark = Static<typeof BookmarkSchema>;
 export type Note = Static<typeof NoteSchema>;
+export type Terrain = Static<typeof TerrainSchema>;
+export type Tile = Static<typeof TileSchema>;
+export type PaintRule = Static<typeof PaintRuleSchema>;
+export type ScatterRule = Static<typeof ScatterRuleSchema>;
+export type Route = Static<typeof RouteSchema>;
 /** A map in memory has all its collections; in a file, empty ones may be left out. */
 export type MapFile = Static<typeof MapSchema>;
 export type GameMap = Required<MapFile>;
@@ -208,6 +355,9 @@ export const COLLECTION_TABLE = {
   sets: { schema: SelectionSetSchema, prefix: 't' },
   bookmarks: { schema: BookmarkSchema, prefix: 'k' },
   notes: { schema: NoteSchema, prefix: 'n' },
+  terrains: { schema: TerrainSchema, prefix: 'e' },
+  tiles: { schema: TileSchema, prefix: 'i' },
+  routes: { schema: RouteSchema, prefix: 'r' },
 } as const;
 
 export type Collection = keyof typeof COLLECTION_TABLE;
