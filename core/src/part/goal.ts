@@ -11,5 +11,7 @@ export const goal: Part = {
       host.win(value ?? String(item.properties.text ?? ''));
     },
   },
-  entered: ({ item, host }) => host.act(item, 'complete'),
+  entered({ item, host }) {
+    if (host.mayFinish(item)) host.act(item, 'complete');
+  },
 };

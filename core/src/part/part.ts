@@ -35,6 +35,8 @@ export interface PartHost {
   win(text: string): void;
   /** Takes health from the player, in points. */
   hurt(item: Item, points: number): void;
+  /** Whether a goal may end the run now: a race has to have come by all that is before it. */
+  mayFinish(item: Item): boolean;
   /** Makes the object the place that the player comes back to. */
   claim(item: Item): void;
   path(id: string): MapPath | undefined;

@@ -23,8 +23,10 @@ import { sun } from './sun.ts';
 import { text } from './text.ts';
 import { timer } from './timer.ts';
 import { use } from './use.ts';
+import { vehicle } from './vehicle.ts';
 import { volume } from './volume.ts';
 import { water } from './water.ts';
+import { zone } from './zone.ts';
 
 export const PARTS = {
   start,
@@ -41,8 +43,10 @@ export const PARTS = {
   carrier,
   water,
   current,
+  vehicle,
   ladder,
   volume,
+  zone,
   harm,
   refuge,
   item,

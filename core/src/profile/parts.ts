@@ -18,6 +18,9 @@ export function partsOf(profile: Profile, classId: string): readonly Part[] {
   return known.get(classId) ?? NONE;
 }
 
+/** Whether a class is made of a part, among others. */
+export const hasPart = (profile: Profile, classId: string, part: PartId): boolean => partsOf(profile, classId).includes(partById(part));
+
 /** The first value of a fact among the parts of a class. */
 export function factOf<K extends keyof Part>(profile: Profile, classId: string, fact: K): Part[K] | undefined {
   for (const part of partsOf(profile, classId)) if (part[fact] !== undefined) return part[fact];

@@ -231,8 +231,35 @@ export const ProfileSchema = Type.Object(
           lights: Type.Integer(),
           objects: Type.Integer(),
           packageBytes: Type.Integer(),
+          things: Type.Optional(Type.Integer({ description: 'Things that are scattered on the ground.' })),
         },
         { ...closed, description: 'What one map may have before the game stutters.' },
+      ),
+    ),
+    ground: Type.Optional(
+      Type.Object(
+        {
+          materials: Type.Array(Type.String(), { minItems: 1, maxItems: 8, description: 'What new ground is covered with; the first everywhere.' }),
+          spacing: Type.Number({ exclusiveMinimum: 0, description: 'Distance of its samples, in units.' }),
+        },
+        { ...closed, description: 'What new ground is like.' },
+      ),
+    ),
+    zoneUses: Type.Optional(
+      Type.Array(
+        Type.Object(
+          {
+            id: Id,
+            label: Type.String(),
+            description: Type.String(),
+            partner: Type.Optional(Type.String({ description: 'Use of the other of a pair: an entrance and an exit name each other.' })),
+            icon: Type.Optional(Type.Boolean({ description: 'It stands on the player’s map and needs a picture.' })),
+            leaves: Type.Optional(Type.Boolean({ description: 'Vehicles leave it along its direction, so that there has to be room.' })),
+            returns: Type.Optional(Type.Boolean({ description: 'Sends whoever comes into it back to where they last were right.' })),
+          },
+          closed,
+        ),
+        { description: 'What zones are for in this game.' },
       ),
     ),
     mapIcons: Type.Optional(Type.Array(Type.Integer(), { description: 'Sides, in pixels, in which the game wants pictures of places on its map.' })),
