@@ -11,6 +11,9 @@ import { checkSolid } from './checkSolid.ts';
 import { checkReferences } from './checkReferences.ts';
 import { checkSeries } from './checkSeries.ts';
 import { checkSolids } from './checkSolids.ts';
+import { checkGround } from './checkGround.ts';
+import { checkRoutes } from './checkRoutes.ts';
+import { checkZones } from './checkZones.ts';
 import { checkStanding } from './checkStand.ts';
 import { newObject } from '../profile/newObject.ts';
 import { emptyMap } from '../profile/emptyMap.ts';
@@ -36,7 +39,7 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
     if (own.length > 0) broken.add(id);
   }
   const blocking = collidersOf(map).filter((one) => !(one.of === 'solids' && broken.has(one.id)) && wears(one, blocks));
-  if (Object.keys(map.solids).length === 0) {
+  if (Object.keys(map.solids).length === 0 && Object.keys(map.terrains).length === 0) {
     findings.push({
       code: 'map-empty',
       severity: 'blocker',
@@ -53,6 +56,9 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
     ...checkReferences(world, map, name, functions),
     ...checkSeries(map, name, world.profile),
     ...checkStanding(world, map, name),
+    ...checkGround(world, map, name),
+    ...checkZones(world, map, name),
+    ...checkRoutes(world, map, name),
   );
   findings.push(...checkSky(world, name, map));
   const typeOf = (material: string) => materialType(world.profile, findMaterial(world, material)?.material.type ?? '');
