@@ -78,6 +78,10 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
   };
 
   for (const surface of surfacesOf(map)) for (const material of materialsOn(surface)) needMaterial(material, surface.of, { solid: surface.id });
+  for (const { name, surfaces, things } of Object.values(map.terrains)) {
+    for (const { material } of surfaces) needMaterial(material, `the ground ${name}`, {});
+    for (const { model } of things) needFile('model', model, `the ground ${name}`);
+  }
   if (map.settings.skyMaterial) needMaterial(map.settings.skyMaterial, 'the sky', {});
   const calls: { name: string; user: string; object: string }[] = [];
   for (const [id, object] of Object.entries(map.objects)) {

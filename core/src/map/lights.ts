@@ -21,7 +21,7 @@ export function lightOf(profile: Profile, object: MapObject): Light | null {
 }
 
 /** What lights a map when it starts, by the ids of the objects. */
-export function litLights(profile: Profile, map: GameMap): { id: string; light: Light }[] {
+export function litLights(profile: Profile, map: Pick<GameMap, 'objects'>): { id: string; light: Light }[] {
   return Object.entries(map.objects).flatMap(([id, object]) => {
     const light = lightOf(profile, object);
     return light?.lit ? [{ id, light }] : [];
@@ -29,10 +29,10 @@ export function litLights(profile: Profile, map: GameMap): { id: string; light: 
 }
 
 /** Point and spot lights that are lit when the map starts. */
-export const mapLights = (profile: Profile, map: GameMap): PointLight[] =>
+export const mapLights = (profile: Profile, map: Pick<GameMap, 'objects'>): PointLight[] =>
   litLights(profile, map).flatMap(({ light }) => (light.kind === 'point' ? [light.light] : []));
 
-export const mapSuns = (profile: Profile, map: GameMap): SunLight[] =>
+export const mapSuns = (profile: Profile, map: Pick<GameMap, 'objects'>): SunLight[] =>
   litLights(profile, map).flatMap(({ light }) => (light.kind === 'sun' ? [light.light] : []));
 
 /**

@@ -42,7 +42,7 @@ function furnished(): CrateWorld {
   return world;
 }
 
-const ALL: BuildStage[] = ['geometry', 'sealing', 'visibility', 'lighting', 'navigation', 'packing'];
+const ALL: BuildStage[] = ['geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'packing'];
 /** Stages that are stale by themselves or by what they need. */
 const withDependents = (own: readonly BuildStage[]): BuildStage[] => {
   const stale = new Set(own);
@@ -91,7 +91,7 @@ const CHANGES: Change[] = [
   ['a model’s bounds', ['packing'], (w) => (w.crate.manifest.assets['models/own.glb'].bounds!.max[2] = 9)],
   ['a script', ['packing'], (w) => (w.crate.scripts['scripts/main.lua'] += '\n-- more')],
   ['the title of the crate', [], (w) => (w.crate.manifest.title = 'Another')],
-  ['the game’s unit', ['lighting', 'packing'], (w) => (w.profile.unit.metres *= 2)],
+  ['the game’s unit', ['ground', 'lighting', 'packing'], (w) => (w.profile.unit.metres *= 2)],
   ['the size of a class that shines', ['lighting', 'packing'], (w) => (w.profile.classes.find((c) => c.id === 'lamp')!.size = [8, 8, 40])],
   ['the size of a class that does not', [], (w) => (w.profile.classes.find((c) => c.id === 'crank')!.size = [8, 8, 40])],
   ['how far a player reaches', [], (w) => (w.profile.player.reach += 1)],

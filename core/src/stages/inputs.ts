@@ -7,6 +7,7 @@
 import { findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
 import type { GameMap, Solid } from '../document/schema.ts';
 import { litLights } from '../map/lights.ts';
+import type { GroundInputs } from './ground/stage.ts';
 import { classBox, climbsOf } from '../map/objectBox.ts';
 import { collidersOf, surfacesOf } from '../map/member/members.ts';
 import { boxCentre } from '../math/box3.ts';
@@ -34,6 +35,7 @@ export interface StageInputs {
     types: Record<string, GeometryType>;
     parameters: Pick<BuildParameters, 'merge'>;
   };
+  ground: GroundInputs;
   /** Forms only: what they are covered with decides which are here. */
   sealing: { solids: Record<string, Solid>; dividers: Record<string, Solid>; sealed: boolean };
   visibility: { parameters: Pick<BuildParameters, 'visibility' | 'viewDistance'> };
@@ -49,6 +51,13 @@ export interface StageInputs {
     /** Forms of the solids in which no probe may stand. */
     dark: Record<string, Solid>;
     parameters: Pick<BuildParameters, 'luxel' | 'hemisphereRays' | 'bounces' | 'supersample' | 'sunRays' | 'denoise' | 'probeSpacing'>;
+  };
+  daylight: {
+    lights: Record<string, Light>;
+    sky: { colour: [number, number, number]; radiance: number; picture: string | null };
+    albedo: [number, number, number];
+    metresPerUnit: number;
+    parameters: Pick<BuildParameters, 'luxel' | 'hemisphereRays' | 'sunRays'>;
   };
   navigation: { solids: Record<string, Solid>; climbs: Climb[]; player: NavigationPlayer; parameters: Pick<BuildParameters, 'navCell'> };
   packing: PackingInputs;
@@ -69,6 +78,9 @@ export function stageInputs(world: CrateWorld, mapName: string, parameters: Buil
   const colliders = collidersOf(map);
   const forms = (test: (solid: Solid) => boolean) =>
     Object.fromEntries(colliders.flatMap(({ id, solid }) => (test(solid) ? [[id, formOf(solid)]] : [])));
+  const hasGround = Object.keys(map.terrains).length > 0;
+  const lights = Object.fromEntries(litLights(profile, map).map(({ id, light }) => [id, light]));
+  const sky = { colour: linearOfHex(map.settings.skyColour), radiance: map.settings.skyIntensity, picture: skyPicture(world, map)?.sha256 ?? null };
   return {
     geometry: {
       solids: Object.fromEntries(surfacesOf(map).map(({ id, solid: { faces } }) => [id, { faces }])),
@@ -81,17 +93,30 @@ export function stageInputs(world: CrateWorld, mapName: string, parameters: Buil
     lighting: {
       materials: each(context.materials, (material) => pick(material, 'name', 'type', 'albedo', 'emission', 'luxel')),
       types: each(used, (type) => pick(type, 'lit', 'opaque', 'sky')),
-      lights: Object.fromEntries(litLights(profile, map).map(({ id, light }) => [id, light])),
-      sky: {
-        colour: linearOfHex(map.settings.skyColour),
-        radiance: map.settings.skyIntensity,
-        picture: skyPicture(world, map)?.sha256 ?? null,
-      },
+      lights,
+      sky,
       luxel: map.settings.luxel ?? 1,
       metresPerUnit: profile.unit.metres,
       dark: forms((solid) => solid.faces.some((face) => typeOf(face.material)?.opaque ?? true)),
       parameters: pick(parameters, 'luxel', 'hemisphereRays', 'bounces', 'supersample', 'sunRays', 'denoise', 'probeSpacing'),
     },
+    ground: {
+      terrains: map.terrains,
+      tiles: map.tiles,
+      feels: Object.fromEntries(groundMaterials(map).map((material) => [material, findMaterial(world, material)?.material.surface ?? ''])),
+      mostThings: profile.budgets?.things ?? null,
+      parameters: pick(parameters, 'groundError', 'groundLevels'),
+    },
+    // Without ground nothing is lit by it, and nothing makes it stale.
+    daylight: !hasGround
+      ? NO_DAYLIGHT
+      : {
+          lights,
+          sky,
+          albedo: meanOf(groundMaterials(map).flatMap((material) => context.materials[material]?.albedo ?? [])),
+          metresPerUnit: profile.unit.metres,
+          parameters: pick(parameters, 'luxel', 'hemisphereRays', 'sunRays'),
+        },
     navigation: {
       solids: forms((solid) => solid.faces.some((face) => stops(face.material))),
       climbs: climbsOf(profile, map),
@@ -113,6 +138,26 @@ export function sealingInputs(world: CrateWorld, map: GameMap, context: Material
     sources: floodSources(world.profile, map),
   };
 }
+
+const NO_DAYLIGHT: StageInputs['daylight'] = {
+  lights: {},
+  sky: { colour: [0, 0, 0], radiance: 0, picture: null },
+  albedo: [0, 0, 0],
+  metresPerUnit: 1,
+  parameters: { luxel: 0, hemisphereRays: 0, sunRays: 0 },
+};
+
+/** Materials of all grounds, each once. */
+const groundMaterials = (map: GameMap): string[] => [
+  ...new Set(Object.values(map.terrains).flatMap(({ surfaces }) => surfaces.map(({ material }) => material))),
+];
+
+/** The mean of colours that lie one after the other. */
+const meanOf = (colours: readonly number[]): [number, number, number] =>
+  [0, 1, 2].map((k) => {
+    const own = colours.filter((_, i) => i % 3 === k);
+    return own.length > 0 ? own.reduce((a, b) => a + b, 0) / own.length : 0.5;
+  }) as [number, number, number];
 
 const floodSources = (profile: Profile, map: GameMap): SealingInputs['sources'] =>
   Object.entries(map.objects).flatMap(([id, object]) =>

@@ -12,9 +12,16 @@ import type { Finding } from '../finding.ts';
 import { sha256Hex } from '../hash.ts';
 import { expandWorld } from '../map/prefab.ts';
 import type { GameMap, Solid } from '../document/schema.ts';
+import { joined } from '../math/joined.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { buildGeometry, type GeometryOutput } from './geometry/stage.ts';
+import { decodeDaylight, decodeGround, encodeDaylight, encodeGround } from './ground/codec.ts';
+import { buildDaylight, type DaylightOutput } from './ground/daylight.ts';
+import { BuiltField } from './ground/field.ts';
+import { hillLight } from './ground/scene.ts';
+import { buildGround, groundFindings, groundTriangles, thingsOf, type GroundOutput } from './ground/stage.ts';
 import type { LightCrew, LightScene } from './lighting/light.ts';
+import type { PointLight, SunLight } from '../part/lightSource.ts';
 import { buildLighting, decodeLighting, encodeLighting, lightingOptions, type LightingOutput } from './lighting/stage.ts';
 import { buildNavigation, navigationFindings, type NavigationOutput } from './navigation/stage.ts';
 import { decodeNavigation, encodeNavigation } from './pack/navBin.ts';
@@ -123,6 +130,13 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, inpu
   const visibility = sealed ? await see(run, sealed, inputs.visibility.parameters, insideKey) : null;
   if (!profile.sealed) run.skip('visibility', `${profile.title} needs no sealed maps: everything is drawn always, which costs speed in wide maps.`);
 
+  const hasGround = Object.keys(inputs.ground.terrains).length > 0;
+  const ground = hasGround ? await layGround(run, inputs.ground, mapName, unit) : null;
+  if (!hasGround) run.skip('ground', 'The map has none.');
+  // Shadows of the ground on solids and on itself: the mesh of the second level, which is as near as shadows need.
+  const shadowLevel = ground ? Math.min(1, ground.grounds[0].bounds.length - 1) : 0;
+  const groundOccluders = ground ? ground.grounds.map((one) => groundTriangles(one, shadowLevel)) : [];
+
   const { parameters: lightParameters, dark, ...scene } = inputs.lighting;
   const lights = Object.values(scene.lights).flatMap(({ kind, light }) => (kind === 'point' ? [light] : []));
   const suns = Object.values(scene.lights).flatMap(({ kind, light }) => (kind === 'sun' ? [light] : []));
@@ -134,13 +148,19 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, inpu
       { encode: encodeLighting, decode: decodeLighting },
       async () => {
         const sky = { ...scene.sky, picture: await readSkyPicture(run, world, map) };
-        return buildLighting({ ...scene, surfaces, lights, suns, sky }, lightParameters.luxel * scene.luxel, lightingOptions(lightParameters), {
-          cache: run.cache,
-          crew: run.crew,
-          probes: { spacing: lightParameters.probeSpacing, isFree: freeTest(sealed, Object.values(dark)) },
-          onPicture: run.picture && showPictures(run.picture, inputs.packing, surfaces),
-          onProgress: run.progress('lighting'),
-        });
+        const open = hillLight({ suns, sky, albedo: inputs.daylight.albedo });
+        return buildLighting(
+          { ...scene, surfaces, lights, suns, sky, ground: { triangles: groundOccluders, radiance: open } },
+          lightParameters.luxel * scene.luxel,
+          lightingOptions(lightParameters),
+          {
+            cache: run.cache,
+            crew: run.crew,
+            probes: { spacing: lightParameters.probeSpacing, isFree: freeTest(sealed, Object.values(dark), ground?.grounds ?? []) },
+            onPicture: run.picture && showPictures(run.picture, inputs.packing, surfaces),
+            onProgress: run.progress('lighting'),
+          },
+        );
       },
       {
         summary: ({ atlas, blocks, blocksLit }) =>
@@ -157,8 +177,18 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, inpu
       },
     ));
 
-  const navigation = await navigate(run, world, map, mapName, inputs.navigation);
-  if (!surfaces || !light || navigation === undefined || (sealed && inputs.visibility.parameters.visibility !== 'none' && !visibility)) {
+  const daylight =
+    ground && surfaces ? await lightGround(run, world, map, inputs.daylight, { ground, surfaces, lights, suns, groundOccluders, shadowLevel }) : null;
+  if (!hasGround) run.skip('daylight', 'The map has no ground.');
+
+  const navigation = await navigate(run, world, map, mapName, inputs.navigation, ground);
+  if (
+    !surfaces ||
+    !light ||
+    navigation === undefined ||
+    (hasGround && (!ground || !daylight)) ||
+    (sealed && inputs.visibility.parameters.visibility !== 'none' && !visibility)
+  ) {
     run.skip('packing', 'Not all stages are up to date.');
     return null;
   }
@@ -166,10 +196,70 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, inpu
     'packing',
     null,
     jsonCodec<FileTree>(),
-    () => packMap(inputs.packing, { surfaces, light, sealed, visibility, navigation, readFile: run.readFile }, run.progress('packing')),
+    () =>
+      packMap(inputs.packing, { surfaces, light, sealed, visibility, navigation, ground, daylight, readFile: run.readFile }, run.progress('packing')),
     {
       summary: (files) => `${Math.ceil(bytesOf(files) / 1024)} KiB in ${files.size} files.`,
       counts: (files) => ({ files: files.size, bytes: bytesOf(files) }),
+    },
+  );
+}
+
+async function layGround(run: BuildRun, inputs: StageInputs['ground'], mapName: string, unit: string): Promise<GroundOutput | null> {
+  const level = ({ blocks }: GroundOutput['grounds'][number], wanted: number) =>
+    blocks.reduce((sum, { level: own, indices }) => sum + (own === wanted ? indices.length / 3 : 0), 0);
+  return run.stage('ground', run.keyOf('ground'), { encode: encodeGround, decode: decodeGround }, () => buildGround(inputs, run.progress('ground')), {
+    summary: ({ grounds }) =>
+      grounds
+        .map(
+          (one) =>
+            `${level(one, 0).toLocaleString('en')} triangles within ${one.farthest[0].toFixed(2)} ${unit} of ${(one.nx * one.ny).toLocaleString('en')} samples, ${one.bounds.length} levels`,
+        )
+        .join('; ') + '.',
+    counts: ({ grounds }) => ({
+      samples: grounds.reduce((sum, { nx, ny }) => sum + nx * ny, 0),
+      triangles: grounds.reduce((sum, one) => sum + level(one, 0), 0),
+      things: grounds.reduce((sum, one) => sum + thingsOf(one), 0),
+    }),
+    findings: (value) => groundFindings(value, inputs, mapName),
+  });
+}
+
+interface GroundLit {
+  ground: GroundOutput;
+  surfaces: readonly Surface[];
+  lights: PointLight[];
+  suns: SunLight[];
+  groundOccluders: readonly Float32Array[];
+  shadowLevel: number;
+}
+
+/** Sun and sky on the ground, with the shadows of solids. */
+async function lightGround(
+  run: BuildRun,
+  world: CrateWorld,
+  map: GameMap,
+  { sky: given, albedo, metresPerUnit, parameters }: StageInputs['daylight'],
+  { ground, surfaces, lights, suns, groundOccluders, shadowLevel }: GroundLit,
+): Promise<DaylightOutput | null> {
+  return run.stage(
+    'daylight',
+    run.keyOf('daylight'),
+    { encode: encodeDaylight, decode: decodeDaylight },
+    async () => {
+      const sky = { ...given, picture: await readSkyPicture(run, world, map) };
+      const solids = surfaces.flatMap(({ winding }) => winding.slice(2).flatMap((corner, i) => [...winding[0], ...winding[i + 1], ...corner]));
+      const occluders = joined([Float32Array.from(solids), ...groundOccluders]);
+      const error = Math.max(...ground.grounds.map(({ farthest }) => farthest[shadowLevel]));
+      const scene = { grounds: ground.grounds, occluders, error, suns, lights, sky, albedo, metresPerUnit };
+      const { luxel, hemisphereRays, sunRays } = parameters;
+      // A quarter of the rays of a room: nothing bounces in the open, and points are smoothed with their neighbours.
+      return buildDaylight(scene, { luxel, skyRays: Math.max(4, Math.ceil(hemisphereRays / 4)), sunRays }, run.progress('daylight'));
+    },
+    {
+      summary: ({ grounds }) =>
+        grounds.map(({ width, height, stride }) => `${width} × ${height} points of light, one every ${stride} samples`).join('; ') + '.',
+      counts: ({ grounds }) => ({ luxels: grounds.reduce((sum, { width, height }) => sum + width * height, 0) }),
     },
   );
 }
@@ -273,6 +363,7 @@ async function navigate(
   map: GameMap,
   mapName: string,
   { solids, climbs, player, parameters }: StageInputs['navigation'],
+  ground: GroundOutput | null,
 ): Promise<NavigationOutput | null | undefined> {
   if (parameters.navCell <= 0) {
     run.skip('navigation', 'Left out.');
@@ -282,7 +373,14 @@ async function navigate(
     'navigation',
     run.keyOf('navigation'),
     { encode: encodeNavigation, decode: decodeNavigation },
-    () => buildNavigation({ solids: Object.values(solids), climbs, player, cell: parameters.navCell }),
+    () =>
+      buildNavigation({
+        solids: Object.values(solids),
+        ground: (ground?.grounds ?? []).map((one) => groundTriangles(one, 0)),
+        climbs,
+        player,
+        cell: parameters.navCell,
+      }),
     {
       summary: ({ polygons, links }) => `${polygons.length} walkable polygons, ${links.length} jumps between areas.`,
       counts: ({ polygons, links }) => ({ polygons: polygons.length, links: links.length }),
@@ -293,10 +391,12 @@ async function navigate(
 }
 
 /** Whether a probe may stand at a point: outside all solids that stop light and, where there is a tree, in a reached cell. */
-function freeTest(sealed: Sealed | null, dark: readonly Solid[]): (point: Vec3) => boolean {
+function freeTest(sealed: Sealed | null, dark: readonly Solid[], grounds: GroundOutput['grounds']): (point: Vec3) => boolean {
+  const fields = grounds.map((one) => new BuiltField(one));
+  const inGround = (p: Vec3) => fields.some((field) => (field.heightAt(p[0], p[1]) ?? -Infinity) > p[2]);
   const inSolid = (p: Vec3) =>
     dark.some((solid) => solid.faces.every(({ normal: n, distance }) => n[0] * p[0] + n[1] * p[1] + n[2] * p[2] < distance + 1));
-  if (!sealed) return (point) => !inSolid(point);
+  if (!sealed) return (point) => !inSolid(point) && !inGround(point);
   const inside = new Set(sealed.output.inside);
-  return (point) => inside.has(leafAt(sealed.tree.bsp, point).index) && !inSolid(point);
+  return (point) => inside.has(leafAt(sealed.tree.bsp, point).index) && !inSolid(point) && !inGround(point);
 }

@@ -43,6 +43,9 @@ const RECORDS: Record<string, (key: string, map: GameMap) => string> = {
   models: (path) => `model ${path}`,
   scripts: (path) => `script ${path.replace(/^scripts\//, '')}`,
   signals: (id) => `signal ${id}`,
+  terrains: (id, map) => `ground ${own(map.terrains, id)?.name ?? id}`,
+  tiles: (id, map) => `ground ${own(map.terrains, own(map.tiles, id)?.terrain ?? '')?.name ?? id}`,
+  routes: (id, map) => `route ${own(map.routes, id)?.name ?? id}`,
   paths: (id, map) => `path ${own(map.paths, id)?.name ?? id}`,
   parameters: (id) => `parameter “${PARAMETERS.find((p) => p.id === id)?.label ?? id}”`,
 };
@@ -58,6 +61,9 @@ const WORDS: Record<string, string> = {
   metresPerUnit: 'unit of the game',
   sealed: 'game’s rule on sealing',
   settings: 'settings of the map',
+  feels: 'materials of the ground',
+  albedo: 'colours of the ground',
+  mostThings: 'game’s budget',
   profile: 'game of the map',
   name: 'name of the map',
 };

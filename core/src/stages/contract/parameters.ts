@@ -22,6 +22,8 @@ export interface BuildParameters {
   merge: 'yes' | 'no';
   visibility: 'none' | 'fast' | 'full';
   viewDistance: number;
+  groundError: number;
+  groundLevels: number;
   luxel: number;
   hemisphereRays: number;
   bounces: number;
@@ -46,6 +48,27 @@ export const PARAMETERS: readonly Parameter[] = [
     explains: 'Pieces of one plane and material become one polygon again: fewer triangles, a little more time.',
     choices: ['yes', 'no'],
     value: () => 'yes',
+  },
+  {
+    id: 'groundError',
+    stage: 'ground',
+    label: 'Error of the ground',
+    explains: 'How far the mesh of the ground may lie off its heights. Half of it makes about twice as many triangles.',
+    min: 0.001,
+    max: 1000,
+    step: 0.01,
+    unit: 'units',
+    value: (quality, profile) => by(0.6, 0.3, 0.15)(quality) / profile.unit.metres,
+  },
+  {
+    id: 'groundLevels',
+    stage: 'ground',
+    label: 'Levels of the ground',
+    explains: 'Meshes of the ground for farther and farther away, each four times as coarse as the one before.',
+    min: 1,
+    max: 5,
+    step: 1,
+    value: by(2, 3, 4),
   },
   {
     id: 'visibility',

@@ -8,7 +8,7 @@
 import { canonicalJson, sha256Hex } from '../../hash.ts';
 import type { Finding } from '../../finding.ts';
 
-export const BUILD_STAGES = ['check', 'geometry', 'sealing', 'visibility', 'lighting', 'navigation', 'packing'] as const;
+export const BUILD_STAGES = ['check', 'geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'packing'] as const;
 export type BuildStage = (typeof BUILD_STAGES)[number];
 
 export const QUALITIES = ['draft', 'preview', 'final'] as const;
@@ -18,22 +18,26 @@ export type Quality = (typeof QUALITIES)[number];
 export const STAGE_REVISION: Record<BuildStage, number> = {
   check: 1,
   geometry: 4,
+  ground: 1,
   sealing: 4,
   visibility: 2,
-  lighting: 5,
-  navigation: 3,
-  packing: 9,
+  lighting: 6,
+  daylight: 1,
+  navigation: 4,
+  packing: 10,
 };
 
 /** The stages whose results a stage reads. */
 export const STAGE_NEEDS: Record<BuildStage, readonly BuildStage[]> = {
   check: [],
   geometry: [],
+  ground: [],
   sealing: ['geometry'],
   visibility: ['sealing'],
-  lighting: ['geometry', 'sealing'],
-  navigation: [],
-  packing: ['geometry', 'sealing', 'visibility', 'lighting', 'navigation'],
+  lighting: ['geometry', 'ground', 'sealing'],
+  daylight: ['geometry', 'ground'],
+  navigation: ['ground'],
+  packing: ['geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation'],
 };
 
 /** Hashes of a stage's inputs by name. */

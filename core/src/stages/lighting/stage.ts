@@ -17,6 +17,7 @@ import { needsCoarse, RAYS_BUDGET, withCoarseLight } from './coarse.ts';
 import { roughLight } from './rough.ts';
 import { lightProbes, type ProbeGrid } from './probes.ts';
 import { boxOfPoints } from '../../math/box3.ts';
+import { joined } from '../../math/joined.ts';
 import type { Vec3 } from '../../math/vec3.ts';
 import {
   blockBox,
@@ -47,6 +48,8 @@ export interface LightingStageInputs {
   suns: readonly SunLight[];
   sky: Sky;
   metresPerUnit: number;
+  /** Ground that throws shadows, nine numbers a triangle, and the light that it sends back. */
+  ground?: { triangles: readonly Float32Array[]; radiance: [number, number, number] };
 }
 
 export interface LightingOutput {
@@ -80,7 +83,7 @@ export const lightingOptions = ({
 
 /** Charts, occluders and emitters of drawn surfaces. */
 export function lightScene(inputs: LightingStageInputs, luxel: number, options: LightingOptions): { scene: LightScene; lit: number[] } {
-  const { surfaces, materials, types, lights, suns, sky, metresPerUnit } = inputs;
+  const { surfaces, materials, types, lights, suns, sky, metresPerUnit, ground } = inputs;
   const typeOf = (surface: Surface): LightType | undefined => types[own(materials, surface.material)?.type ?? ''];
   const lit: number[] = [];
   surfaces.forEach((surface, index) => {
@@ -108,11 +111,16 @@ export function lightScene(inputs: LightingStageInputs, luxel: number, options: 
       owners.push(owner);
     }
   });
+  const groundOwner = ground && ground.triangles.length > 0 ? -1 - emitters.length / 3 : 0;
+  if (groundOwner < 0) emitters.push(...ground!.radiance);
+  const occluders = joined([Float32Array.from(corners), ...(ground?.triangles ?? [])]);
+  const occluderSurface = new Int32Array(occluders.length / 9).fill(groundOwner);
+  occluderSurface.set(owners);
   const atlas = layOutCharts(litSurfaces, luxel, (surface) => surface.luxel ?? own(materials, surface.material)?.luxel ?? 1);
   const given = {
     surfaces: litSurfaces,
-    occluders: Float32Array.from(corners),
-    occluderSurface: Int32Array.from(owners),
+    occluders,
+    occluderSurface,
     emitters: Float32Array.from(emitters),
     lights,
     suns,

@@ -3,6 +3,7 @@ import { collidersOf } from '../../map/member/members.ts';
 import { classBox } from '../../map/objectBox.ts';
 import type { GameMap, Solid } from '../../document/schema.ts';
 import { boxCentre } from '../../math/box3.ts';
+import { joined } from '../../math/joined.ts';
 import type { Vec3 } from '../../math/vec3.ts';
 import type { Climb } from '../../part/part.ts';
 import { factOf, partsOf } from '../../profile/parts.ts';
@@ -18,15 +19,36 @@ export interface NavigationOutput extends Navmesh {
 export interface NavigationInputs {
   /** Those that stop players. */
   solids: readonly Solid[];
+  /** Triangles of the ground, nine numbers each. */
+  ground?: readonly Float32Array[];
   climbs: readonly Climb[];
   player: NavigationPlayer;
   /** Side of the cells in which floors are looked for, in units. */
   cell: number;
 }
 
-export async function buildNavigation({ solids, climbs, player, cell }: NavigationInputs): Promise<NavigationOutput> {
-  const mesh = await buildNavmesh(collisionTriangles(solids), player, cell);
+export async function buildNavigation({ solids, ground = [], climbs, player, cell }: NavigationInputs): Promise<NavigationOutput> {
+  const triangles = joined([collisionTriangles(solids), ...ground]);
+  // Open land is looked at in cells that its size allows: nobody threads a needle there.
+  const mesh = await buildNavmesh(triangles, player, ground.length > 0 ? Math.max(cell, spanOf(triangles) / MOST_CELLS) : cell);
   return { ...mesh, links: [...jumpLinks(mesh, player, solids), ...climbLinks(mesh, climbs, player)] };
+}
+
+/** Cells along the longer side of open land. */
+const MOST_CELLS = 512;
+
+/** The longer side of what triangles cover, seen from above. */
+function spanOf(triangles: Float32Array): number {
+  const [low, high] = [
+    [Infinity, Infinity],
+    [-Infinity, -Infinity],
+  ];
+  for (let i = 0; i < triangles.length; i += 3)
+    for (const axis of [0, 1]) {
+      low[axis] = Math.min(low[axis], triangles[i + axis]);
+      high[axis] = Math.max(high[axis], triangles[i + axis]);
+    }
+  return Math.max(0, high[0] - low[0], high[1] - low[1]);
 }
 
 /** Up and down every climb that leads from one floor to another. */

@@ -1,8 +1,10 @@
 /** The files that the game loads, from what the stages made. */
 
-import { encodeLight } from '../../asset/texture/encodeKtx2.ts';
+import { encodeLight, encodePixels } from '../../asset/texture/encodeKtx2.ts';
 import type { LightPicture } from '../../asset/texture/picture.ts';
 import type { FileTree } from '../../crate/fileTree.ts';
+import type { DaylightOutput } from '../ground/daylight.ts';
+import type { GroundOutput } from '../ground/stage.ts';
 import type { LightingOutput } from '../lighting/stage.ts';
 import type { NavigationOutput } from '../navigation/stage.ts';
 import { cellsBefore, type SealingOutput, type SealTree } from '../sealing/stage.ts';
@@ -15,6 +17,7 @@ import type { PackingInputs } from './inputs.ts';
 import { mapGlb } from './mapGlb.ts';
 import { encodeNavigation } from './navBin.ts';
 import { encodeProbes } from './probesBin.ts';
+import { encodeTerrains } from './terrainBin.ts';
 import { runtimeMap } from './runtime.ts';
 import { encodeVisibilityFile } from './visibilityBin.ts';
 
@@ -30,6 +33,8 @@ export interface MapParts {
   sealed: Sealed | null;
   visibility: VisibilityOutput | null;
   navigation: NavigationOutput | null;
+  ground: GroundOutput | null;
+  daylight: DaylightOutput | null;
   /** Reads the crate's own textures and models, which are then put into the GLB. */
   readFile?: ReadFile;
 }
@@ -49,7 +54,7 @@ export async function packPicture(
 }
 
 export async function packMap(packing: PackingInputs, parts: MapParts, onProgress: (fraction: number) => void): Promise<FileTree> {
-  const { surfaces, light, sealed, visibility, navigation } = parts;
+  const { surfaces, light, sealed, visibility, navigation, ground, daylight } = parts;
   const { groupOf, groups } = drawnTogether(surfaces, sealed, visibility);
   const readFile = packing.parameters.embed === 'own' ? parts.readFile : undefined;
   const { glb } = await mapGlb({ packing, surfaces, light, withLightmap: true, groups: groupOf, groupCount: groups.length, readFile });
@@ -58,20 +63,32 @@ export async function packMap(packing: PackingInputs, parts: MapParts, onProgres
   const files: [string, Uint8Array][] = [
     ['map.glb', glb],
     ['map.json', json(runtimeMap(packing, await modelBodies(packing, parts.readFile)))],
-    ['collision.bin', encodeCollision(collisionOf(packing.collision))],
+    ['collision.bin', encodeCollision(collisionOf(packing.collision, ground?.grounds ?? []))],
     ['visibility.bin', encodeVisibilityFile(sealed?.tree.bsp ?? null, visibility, groups)],
   ];
   if (light.lit.length > 0) files.push(['lightmap.ktx2', await encodeLight(lightPicture(light))]);
   if (navigation) files.push(['nav.bin', encodeNavigation(navigation)]);
   if (light.probes) files.push(['probes.bin', encodeProbes(light.probes)]);
+  if (ground) {
+    files.push(['terrain.bin', encodeTerrains(ground.grounds, daylight)]);
+    for (const { id, weights } of ground.grounds)
+      for (const [n, data] of weights.pictures.entries())
+        files.push([`weights_${id}_${n}.ktx2`, await encodePixels({ width: weights.width, height: weights.height, data })]);
+    for (const { id, width, height, values } of daylight?.grounds ?? [])
+      files.push([`daylight_${id}.ktx2`, await encodeLight(opaque(width, height, values))]);
+  }
   return new Map(files.map(([name, bytes]) => [`maps/${packing.name}/${name}`, bytes]));
 }
 
 /** The lightmap as it was computed: linear, as bright as it is, opaque. */
 function lightPicture({ atlas, values }: Pick<LightingOutput, 'atlas' | 'values'>): LightPicture {
-  const light = new Float32Array(atlas.width * atlas.height * 4).fill(1);
-  for (let i = 0; i < atlas.width * atlas.height; i++) light.set(values.subarray(i * 3, i * 3 + 3), i * 4);
-  return { width: atlas.width, height: atlas.height, light };
+  return opaque(atlas.width, atlas.height, values);
+}
+
+function opaque(width: number, height: number, values: Float32Array): LightPicture {
+  const light = new Float32Array(width * height * 4).fill(1);
+  for (let i = 0; i < width * height; i++) light.set(values.subarray(i * 3, i * 3 + 3), i * 4);
+  return { width, height, light };
 }
 
 /** Surfaces that face the same sectors are drawn together. */

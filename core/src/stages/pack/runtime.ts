@@ -1,7 +1,7 @@
 /** `map.json`, which the game reads beside the GLB: objects, signals, paths (docs/formats.md). */
 
 import { Type, type Static } from '@sinclair/typebox';
-import { MapObjectSchema, MapSettingsSchema, PathSchema, SignalSchema } from '../../document/schema.ts';
+import { MapObjectSchema, MapSettingsSchema, PathSchema, RouteSchema, SignalSchema } from '../../document/schema.ts';
 import type { PackingInputs } from './inputs.ts';
 
 const closed = { additionalProperties: false };
@@ -27,6 +27,7 @@ export const RuntimeMapSchema = Type.Object(
     objects: Type.Record(Type.String(), MapObjectSchema),
     signals: Type.Record(Type.String(), SignalSchema),
     paths: Type.Record(Type.String(), PathSchema),
+    routes: Type.Record(Type.String(), RouteSchema),
     scripts: Type.Array(Type.String()),
     /** Bounds of every model that an object uses, in units, z up. */
     models: Type.Record(Type.String(), Bounds),
@@ -50,6 +51,7 @@ export function runtimeMap(
     objects: map.objects,
     signals: map.signals,
     paths: map.paths,
+    routes: map.routes,
     scripts: Object.keys(scripts).sort(),
     models: Object.fromEntries(Object.entries(models).flatMap(([path, { bounds }]) => (bounds ? [[path, bounds]] : []))),
     bodies,

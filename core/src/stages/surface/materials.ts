@@ -35,6 +35,11 @@ export function materialContext(world: CrateWorld, map: GameMap): MaterialContex
       if (material) materials[name] = material;
     }
   }
+  for (const { surfaces } of Object.values(map.terrains))
+    for (const { material } of surfaces) {
+      const found = own(materials, material) ?? buildMaterial(world, material);
+      if (found) materials[material] = found;
+    }
   return { materials, types: Object.fromEntries(world.profile.materialTypes.map((type) => [type.id, type])) };
 }
 
