@@ -8,7 +8,7 @@ import type { Finding } from '../finding.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import type { Box3 } from '../math/box3.ts';
 import type { Pose } from '../math/pose.ts';
-import type { Vec3 } from '../math/vec3.ts';
+import { length, type Vec3 } from '../math/vec3.ts';
 import type { MapObject, PropertyValue, TrialStep } from '../document/schema.ts';
 import type { ScriptPlace } from '../script/run.ts';
 import type { LogPoint } from '../script/run.ts';
@@ -24,6 +24,10 @@ import type { Delivery } from './signals.ts';
 import type { Walk, WalkAct } from './walk.ts';
 import { isGone, type TrialObject } from './objects.ts';
 import type { Offer } from './players.ts';
+import type { RaceState } from './race.ts';
+import { RaceDriver } from './raceDriver.ts';
+import { runRace, type RaceReport } from './raceTrial.ts';
+import type { WindSetting } from './wind.ts';
 import { TrialWorld, type PlayedSound, type TrialInputs } from './world.ts';
 
 /** What the owner says. Every order but `demonstrate` is answered by one `state` or `report`. */
@@ -36,6 +40,8 @@ export type TrialOrder =
   | { type: 'walks'; inputs: TrialInputs; walks: Record<string, Walk>; edit?: LiveEdit; coverage?: boolean }
   /** A search for all that can happen, for so many seconds. */
   | { type: 'explore'; inputs: TrialInputs; seed: number; seconds: number }
+  /** Races that a driver rides without a screen, one per wind. */
+  | { type: 'race'; inputs: TrialInputs; winds: WindSetting[] }
   /** Asks for what was recorded so far. */
   | { type: 'recorded' }
   /**
@@ -66,6 +72,8 @@ export type TrialOrder =
   /** A line of Lua that was typed while it runs. */
   | { type: 'evaluate'; text: string }
   | { type: 'glide'; player?: number }
+  /** A driver rides the race in the player's place, or no longer. */
+  | { type: 'drive'; on: boolean }
   | { type: 'demonstrate'; steps: TrialStep[] };
 
 /** What the worker says. */
@@ -77,6 +85,7 @@ export type TrialNews =
   | { type: 'report'; report: TrialReport }
   | { type: 'walked'; reports: WalkReport[]; coverage?: CoverageData }
   | { type: 'explored'; exploration: Exploration }
+  | { type: 'raced'; reports: RaceReport[] }
   | { type: 'coverage'; coverage: CoverageData }
   /** The walk, and whether it was touched: then it is not what playing it back from the start gives. */
   | { type: 'recorded'; walk: Walk; touched: boolean }
@@ -143,10 +152,28 @@ export interface TrialState {
   /** Ids of objects that are shown no longer. */
   removed: string[];
   changed: Change[];
+  /** What the first player rides, and how the race stands. */
+  ride: ShownRide | null;
+  race: RaceState | null;
   /** In a demonstration: its step, from 1 on, and where it walks. */
   demonstration: { step: number; walk: Vec3 } | null;
+  /** A driver rides. */
+  driven: boolean;
   /** While a walk is played back: where its player looks. */
   played: { look: Vec3 } | null;
+}
+
+/** What is shown of a vehicle that is ridden: metres and metres a second; where the wind comes from, radians. */
+export interface ShownRide {
+  id: string;
+  speed: number;
+  heading: number;
+  up: Vec3;
+  onGround: boolean;
+  sheet: number;
+  jolt: number;
+  down: boolean;
+  wind: { from: number; speed: number };
 }
 
 /** Milliseconds between two signs of life in a long run. */
@@ -158,6 +185,7 @@ export class TrialSession {
   private recorder: Recorder | null = null;
   private driver: TrialDriver | null = null;
   private playback: Playback | null = null;
+  private rider: RaceDriver | null = null;
   private walk: Vec3 = [0, 0, 0];
   private printed = 0;
   private watched: string[] = [];
@@ -228,6 +256,12 @@ export class TrialSession {
       const exploration = await explore(inputs, { seed, seconds, watcher: this.watcher, beat: this.beats() });
       return this.post({ type: 'explored', exploration });
     }
+    if (order.type === 'race') {
+      const reports: RaceReport[] = [];
+      const beat = this.beats();
+      for (const wind of order.winds) reports.push(await runRace(order.inputs, wind, this.watcher, beat));
+      return this.post({ type: 'raced', reports });
+    }
     if (order.type === 'begin') {
       this.coverage = new Coverage(coverageCell(order.inputs.profile));
       if (order.walk) this.playback = new Playback(order.walk);
@@ -265,6 +299,7 @@ export class TrialSession {
       if (order.type === 'join') world.players.join(order.name);
       else world.players.leave(order.player);
     } else if ('player' in order && order.player !== undefined && order.player > 0) this.guestActs(world, order);
+    else if (order.type === 'drive') this.rider = order.on && world.race ? new RaceDriver(world) : null;
     else if (order.type === 'watch') this.watched = order.expressions;
     else if (order.type === 'logs') world.scripts.logAt(order.points);
     else if (order.type === 'measure') world.scripts.measure(order.on);
@@ -280,6 +315,7 @@ export class TrialSession {
     // Runs of several are not recorded: a walk has one player.
     if (Object.keys(guests).length > 0) return this.world!.step(intent, guests);
     if (this.driver) return recorder.step(this.driven(this.driver, recorder));
+    if (this.rider) return recorder.step(this.rider.tick());
     if (!this.playback) return recorder.step(intent);
     if (this.playback.step(recorder)) return;
     this.playback = null;
@@ -343,7 +379,10 @@ export class TrialSession {
         objects,
         removed,
         changed,
+        ride: shownRide(world),
+        race: world.race?.state(world.time) ?? null,
         demonstration: this.driver && { step: this.driver.results.length + 1, walk: this.walk },
+        driven: this.rider !== null,
         played: this.playback && { look: world.look },
       },
     });
@@ -372,6 +411,24 @@ function shownPlayers(world: TrialWorld): ShownPlayer[] {
     ground: world.standingOn(player.walker),
     offer: world.offer(player.look, player.index),
   }));
+}
+
+function shownRide(world: TrialWorld): ShownRide | null {
+  const vehicle = world.vehicles.get(world.players.first.riding ?? '');
+  if (!vehicle) return null;
+  const { state, wants, down, item } = vehicle;
+  const [x, y] = world.wind.at(world.time);
+  return {
+    id: item.id,
+    speed: length(state.velocity),
+    heading: state.heading,
+    up: state.up,
+    onGround: state.onGround,
+    sheet: wants.sheet,
+    jolt: state.jolt,
+    down: down !== null,
+    wind: { from: Math.atan2(-y, -x), speed: Math.hypot(x, y) * world.profile.unit.metres },
+  };
 }
 
 const present = (world: TrialWorld, item: TrialObject): Present => ({

@@ -14,6 +14,7 @@ import type { Profile } from '../profile/schema.ts';
 import { hullSolid } from '../solid/hull.ts';
 import { solidVolume } from '../solid/solid.ts';
 import { PLAIN_FRICTION, type ModelBody } from '../stages/pack/bodies.ts';
+import type { CollisionGround } from '../stages/pack/collisionBin.ts';
 import { obstacleFromPlanes, poseObstacle, type Obstacle } from './collide.ts';
 import { heightOf, type Walker } from './move.ts';
 import { StillColliders } from './stillColliders.ts';
@@ -95,6 +96,21 @@ export class Bodies {
   /** What stands still under an id from now on. */
   setFixed(id: string, obstacles: readonly Obstacle[]): void {
     this.still.set(id, obstacles);
+  }
+
+  /** Ground of heights, for what rolls and lies on it. */
+  setGrounds(grounds: readonly CollisionGround[]): void {
+    for (const { nx, ny, spacing, origin, heights } of grounds) {
+      // Rapier's fields lie along x and z, y upwards: turned upright, its rows run against y.
+      const columns = new Float32Array(nx * ny);
+      for (let i = 0; i < nx; i++) for (let j = 0; j < ny; j++) columns[i * ny + (ny - 1 - j)] = heights[j * nx + i] * this.m;
+      const [w, d] = [(nx - 1) * spacing * this.m, (ny - 1) * spacing * this.m];
+      const field = this.rapier.ColliderDesc.heightfield(ny - 1, nx - 1, columns, { x: w, y: 1, z: d });
+      const [x, y] = [origin[0] * this.m + w / 2, origin[1] * this.m + d / 2];
+      this.world.createCollider(
+        field.setTranslation(x, y, 0).setRotation({ x: Math.SQRT1_2, y: 0, z: 0, w: Math.SQRT1_2 }).setFriction(PLAIN_FRICTION),
+      );
+    }
   }
 
   /** A thing that parts move, as it rests. */

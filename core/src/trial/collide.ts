@@ -58,6 +58,10 @@ export function obstacleFromBox(id: string, box: Box3): Obstacle {
   return { id, planes: axialPlanes(box), corners: boxCorners(box), box };
 }
 
+/** An obstacle whose corners are known already. */
+export const obstacleFromCorners = (id: string, planes: readonly PlaneRow[], surfaces: readonly string[], corners: readonly Vec3[]): Obstacle =>
+  bevelled(id, planes, surfaces, corners);
+
 /** With the planes of its own box, which feel like the surface that looks most nearly their way. */
 function bevelled(id: string, planes: readonly PlaneRow[], surfaces: readonly string[], corners: readonly Vec3[]): Obstacle {
   const box = boxOfPoints(corners);

@@ -59,6 +59,19 @@ describe('edits that flow into a run', () => {
     expect(live.follow(within(structuredClone(MAP)))).toBeNull();
   });
 
+  it('nor is what another engine’s sines make different in the last digit; anything more is', async () => {
+    await begin();
+    const other = structuredClone(MAP);
+    other.objects.g.position[0] += 2e-14;
+    const [face] = other.solids.s1.faces;
+    face.distance *= 1 + Number.EPSILON;
+    expect(other).not.toEqual(MAP);
+    expect(live.follow(within(other))).toBeNull();
+    const moved = structuredClone(MAP);
+    moved.solids.s1.faces[0].distance += 0.001;
+    expect(Object.keys(live.follow(within(moved))!.edit.solids)).toEqual(['s1']);
+  });
+
   it('an object that is moved is elsewhere at once, and goes on with what it was doing', async () => {
     await begin();
     world.use(world.objects.named('gate')!);

@@ -36,13 +36,25 @@ export interface ShownSolid {
   after: Solid | null;
 }
 
-const same = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);
+/** The build and the run may be of different engines, whose sines differ in the last digit: what is turned is then not quite the same. */
+const DIGITS = 1e-9;
+
+function same(a: unknown, b: unknown): boolean {
+  if (a === b) return true;
+  if (typeof a === 'number' && typeof b === 'number') return Math.abs(a - b) <= DIGITS * Math.max(1, Math.abs(a));
+  if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null || Array.isArray(a) !== Array.isArray(b)) return false;
+  const [ours, theirs] = [a, b].map((one) => Object.entries(one).filter(([, value]) => value !== undefined));
+  return (
+    ours.length === theirs.length &&
+    ours.every(([key, value]) => own(b as Record<string, unknown>, key) !== undefined && same(value, (b as Record<string, unknown>)[key]))
+  );
+}
 
 export class LiveMap {
   private objects: Record<string, MapObject>;
   private signals: Record<string, Signal>;
   private paths: Record<string, MapPath>;
-  private readonly solids = new Map<string, { of: Solid; text: string }>();
+  private readonly solids = new Map<string, { of: Solid; stops: CollisionSolid }>();
   private settings: string;
 
   constructor(
@@ -53,7 +65,7 @@ export class LiveMap {
     this.signals = map.signals;
     this.paths = map.paths;
     this.settings = skyOf(map);
-    for (const solid of collision.solids) this.solids.set(solid.id, { of: solidOf(solid), text: JSON.stringify(solid) });
+    for (const solid of collision.solids) this.solids.set(solid.id, { of: solidOf(solid), stops: solid });
   }
 
   /** The edit that brings the run up to the map as it is now, or null where it is. */
@@ -97,9 +109,8 @@ export class LiveMap {
         solid,
         solid.faces.map(({ material }) => surfaceOf(material)),
       );
-      const text = JSON.stringify(collision);
-      this.solids.set(id, { of: solid, text });
-      if (known?.text === text) continue;
+      this.solids.set(id, { of: solid, stops: collision });
+      if (known && same(known.stops, collision)) continue;
       edit.solids[id] = collision;
       shown[id] = { before: known?.of ?? null, after: solid };
     }

@@ -21,6 +21,8 @@ export interface TrialObject extends Item {
   /** Where parts have moved it to, and whether they took it away, in the step before this one. */
   pose: Pose;
   wasGone: boolean;
+  /** Where something else than its parts has moved it: a vehicle that is ridden. */
+  driven: Pose | null;
 }
 
 /** Whether an object is no longer there. */
@@ -71,6 +73,7 @@ export class TrialObjects {
       rest: collides(profile, placed) ? this.restOf(item) : null,
       pose: AT_REST,
       wasGone: false,
+      driven: was?.driven ?? null,
     });
     this.byId.set(id, known);
     this.byName.set(object.name, known);
@@ -102,7 +105,8 @@ export class TrialObjects {
   }
 
   /** Where its parts want an object now; the same value as before where that has not changed. */
-  movedTo({ parts, object, pose }: TrialObject): Pose {
+  movedTo({ parts, object, pose, driven }: TrialObject): Pose {
+    if (driven) return driven;
     let offset: Vec3 = [0, 0, 0];
     let turn = AT_REST.turn;
     for (const { part, life } of parts) {

@@ -14,7 +14,9 @@ import { Hands } from './hands.ts';
 import { heightOf, newWalker, STILL, stepWalker, type Intent, type Walker } from './move.ts';
 import { isGone, type TrialObject, type TrialObjects } from './objects.ts';
 import { reachedAhead } from './reach.ts';
+import type { Race } from './race.ts';
 import type { Traffic } from './traffic.ts';
+import type { Vehicles } from './vehicles.ts';
 
 export interface Player {
   /** 0 is whose run it is; others may come and go. */
@@ -27,11 +29,13 @@ export interface Player {
   look: Vec3;
   /** Units walked since the last footstep was heard. */
   walked: number;
+  /** Id of the vehicle that it rides, or null. */
+  riding: string | null;
 }
 
 /** What a player can do with what is before it. */
 export interface Offer {
-  does: 'operate' | 'pick up' | 'set down';
+  does: 'operate' | 'pick up' | 'set down' | 'ride' | 'get off';
   name: string;
 }
 
@@ -51,6 +55,8 @@ export interface PlayersWorld {
   /** What stands still or is moved by parts; loose things give way themselves. */
   firm(box: Box3): Obstacle[];
   use(item: TrialObject): void;
+  readonly vehicles: Vehicles;
+  readonly race: Race | null;
   play(sound: string, volume: number): void;
   inSpace(item: Item, box: Box3, space: Box3): boolean;
 }
@@ -104,7 +110,7 @@ export class Players {
     const hands = world.bodies && new Hands(world.bodies, world.profile, dropped);
     const { health = null } = world.profile.player;
     const fate = new Fate(around(world, index, walker), world.mapName, health, this.floor, start, (item, event) => world.emit(item, event));
-    this.list.push({ index, name, walker, hands, fate, look: [1, 0, 0], walked: 0 });
+    this.list.push({ index, name, walker, hands, fate, look: [1, 0, 0], walked: 0, riding: null });
     if (index > 0) world.print('system', `${name} has come in.`);
     return index;
   }
@@ -128,10 +134,33 @@ export class Players {
   }
 
   walk(wanted: readonly Intent[], traffic: Traffic, dt: number): void {
+    const { vehicles } = this.world;
+    const ridden = new Map(this.list.flatMap((player, i) => (player.riding === null ? [] : [[player.riding, wanted[i]]])));
+    for (const vehicle of vehicles) vehicles.steer(vehicle, ridden.get(vehicle.item.id) ?? null, dt);
+    vehicles.step(dt);
     this.list.forEach((player, i) => {
+      const vehicle = player.riding === null ? undefined : vehicles.get(player.riding);
+      if (vehicle && !player.walker.flying) return vehicles.carry(vehicle, player.walker);
       this.ride(player.walker, traffic, dt);
       this.walkOne(player, wanted[i], dt);
     });
+  }
+
+  private board(player: Player, item: TrialObject): void {
+    this.mount(player, item.id);
+    this.world.use(item);
+  }
+
+  /** Somebody gets on a vehicle, or off the one that they ride. */
+  mount(player: Player, id: string | null): void {
+    const vehicle = this.world.vehicles.get(player.riding ?? '');
+    player.riding = id;
+    if (id !== null || !vehicle) return;
+    // Beside it, on whatever is there.
+    const { heading } = vehicle.state;
+    const aside = vehicle.half + this.world.profile.player.radius * 2;
+    const { feet } = player.walker;
+    this.put(player, [feet[0] - Math.sin(heading) * aside, feet[1] + Math.cos(heading) * aside, feet[2] + this.world.profile.player.stepHeight]);
   }
 
   /** Moves a player along with what carries whoever stands on it. */
@@ -199,8 +228,10 @@ export class Players {
     const { world } = this;
     const { hands } = player;
     const nameOf = (id: string) => world.objects.get(id)?.object.name ?? id;
+    if (player.riding !== null) return { does: 'get off', name: nameOf(player.riding), act: () => this.mount(player, null) };
     if (hands?.held) return { does: 'set down', name: nameOf(hands.held), act: () => void hands.release() };
     const usable = this.usable(player, look);
+    if (usable && world.vehicles.get(usable.id)) return { does: 'ride', name: usable.object.name, act: () => this.board(player, usable) };
     if (usable) return { does: 'operate', name: usable.object.name, act: () => world.use(usable) };
     const liftable = hands?.liftable(this.eye(player), look, this.withinReach(player));
     return hands && liftable ? { does: 'pick up', name: nameOf(liftable), act: () => hands.take(liftable) } : null;

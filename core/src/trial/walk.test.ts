@@ -77,6 +77,7 @@ describe('a recorded walk', () => {
     const blocked = {
       ...wall,
       collision: {
+        ...wall.collision,
         solids: [...wall.collision.solids, ...trialInputs([block({ min: [70, -90, 0], max: [90, 90, 99] }, 'brick')], {}).collision.solids],
       },
     };

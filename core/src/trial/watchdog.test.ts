@@ -103,7 +103,7 @@ describe('a session', () => {
       settings: { trial: [] },
       ...more,
     } as never,
-    collision: { solids: [{ id: 'floor', planes: [[0, 0, 1, 0]], surfaces: [] }] },
+    collision: { solids: [{ id: 'floor', planes: [[0, 0, 1, 0]], surfaces: [] }], grounds: [] },
     scripts: { 'scripts/main.lua': script },
   });
 

@@ -15,7 +15,7 @@ export interface TrialWorker {
 
 export interface TrialOwner {
   /** News of the run itself: states, reports, and what was recorded. */
-  heard(news: Extract<TrialNews, { type: 'state' | 'report' | 'walked' | 'recorded' | 'explored' | 'coverage' }>): void;
+  heard(news: Extract<TrialNews, { type: 'state' | 'report' | 'walked' | 'recorded' | 'explored' | 'raced' | 'coverage' }>): void;
   /** The run is over for good: it did not come back, or it failed. */
   stopped(finding: Finding): void;
 }

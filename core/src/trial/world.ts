@@ -5,7 +5,7 @@
 
 import type { Finding } from '../finding.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
-import { addScaled, type Vec3 } from '../math/vec3.ts';
+import { addScaled, length, scale, type Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
 import type { Item, PartHost } from '../part/part.ts';
 import { loadRapier, type Rapier } from '../physics/rapier.ts';
@@ -17,16 +17,20 @@ import { Bodies, BODY_LIMIT } from './bodies.ts';
 import { obstacleFromPlanes, type Obstacle } from './collide.ts';
 import { TrialConsole, type ConsoleLine } from './console.ts';
 import { liquidsOf } from './environment.ts';
+import { Fields } from './fields.ts';
 import type { Hands } from './hands.ts';
 import type { LiveEdit } from './liveMap.ts';
 import type { Intent, Walker } from './move.ts';
 import { TrialObjects, type TrialObject } from './objects.ts';
 import { Players, startsOf, type Offer, type PlayersWorld } from './players.ts';
+import { onLine, Race } from './race.ts';
 import { TrialScripts, type ScriptWorld, type TrialWatcher } from './scripts.ts';
 import { Signals } from './signals.ts';
 import { Surround } from './surround.ts';
 import { PENDING_LIMIT, Timetable } from './timetable.ts';
 import { Traffic } from './traffic.ts';
+import { Vehicles, type Vehicle, type VehiclesWorld } from './vehicles.ts';
+import { Wind, type WindSetting } from './wind.ts';
 
 /** Seconds per step. */
 export const TIME_STEP = 1 / 60;
@@ -39,6 +43,8 @@ export interface TrialInputs {
   /** Id of the object at which the player begins; the first that is a start without it. */
   start?: string;
   wasmUri?: string;
+  /** In place of the wind as the map's weather alone has it. */
+  wind?: WindSetting;
 }
 
 /** A sound that was asked for; `subtitles` is the path of its file, or empty. */
@@ -62,6 +68,13 @@ export class TrialWorld {
   readonly signals: Signals;
   readonly bodies: Bodies | null;
   readonly objects: TrialObjects;
+  readonly fields: Fields;
+  readonly wind: Wind;
+  readonly vehicles: Vehicles;
+  /** The race of the first player; null where the map has no route. */
+  readonly race: Race | null;
+  /** What became of vehicles: where and why they were thrown over. */
+  readonly crashes: { time: number; at: Vec3; why: string }[] = [];
   private readonly surround: Surround;
   /** Those who play; the first is whose run it is. */
   readonly players: Players;
@@ -91,6 +104,12 @@ export class TrialWorld {
       walkers: () => this.players.walkers,
       crush: (item, walker) => [...this.players].find((player) => player.walker === walker)?.fate.hurt(item, Infinity),
     });
+    this.fields = new Fields(collision.grounds ?? [], profile.player.height * 8);
+    this.bodies?.setGrounds(collision.grounds ?? []);
+    this.wind = new Wind(map.settings.weather, given.wind);
+    const [route] = Object.values(map.routes ?? {});
+    this.race = route ? new Race(route) : null;
+    this.vehicles = new Vehicles(this.forVehicles());
     for (const { id, planes, surfaces } of collision.solids) this.setSolid(id, [obstacleFromPlanes(id, planes, surfaces)]);
     this.objects = new TrialObjects(profile, map, this.bodies, this.host);
     const lying = Object.entries(map.objects).filter(([id, object]) => !this.objects.admit(id, object)).length;
@@ -103,8 +122,10 @@ export class TrialWorld {
         hint: 'Make props fixed that nobody has to move.',
         place: { map: map.name },
       });
+    for (const item of this.objects) this.vehicles.admit(item);
     const starts = startsOf(this.objects);
-    const floor = [...this.surround.all()].reduce((low, { box }) => Math.min(low, box.min[2]), 0) - profile.player.height * 2;
+    const lowest = [...this.surround.all()].reduce((low, { box }) => Math.min(low, box.min[2]), Math.min(0, this.fields.lowest));
+    const floor = lowest - profile.player.height * (this.fields.any ? 8 : 2);
     this.players = new Players(this.forPlayers(), starts.find(({ id }) => id === given.start) ?? starts[0] ?? null, floor);
   }
 
@@ -129,6 +150,7 @@ export class TrialWorld {
     world.scripts.startUp(inputs.profile.scripts.startup);
     const { start } = world.players;
     if (start) world.signals.emit(start, 'spawned');
+    for (const { item } of world.vehicles) if (item.properties.ridden === true) world.players.mount(world.players.first, item.id);
     return world;
   }
 
@@ -163,7 +185,7 @@ export class TrialWorld {
 
   /** All that can stop a player and touches a box, where it is now. */
   near(box: Box3): Obstacle[] {
-    const found = [...this.surround.near(box), ...this.objects.near(box)];
+    const found = [...this.surround.near(box), ...this.fields.near(box), ...this.objects.near(box)];
     return this.bodies ? [...found, ...this.bodies.near(box, this.players.carried())] : found;
   }
 
@@ -191,6 +213,7 @@ export class TrialWorld {
       for (const walker of walkers) if (walker.ground) this.traffic.ride(walker, this.bodies.moved(walker.ground.id));
     }
     for (const { parts } of this.objects) for (const { part, life } of parts) part.observe?.(life);
+    this.watchRace();
     this.players.moved(TIME_STEP);
   }
 
@@ -318,11 +341,85 @@ export class TrialWorld {
       print: (kind, text) => this.print(kind, text),
       emit: (item, event) => this.signals.emit(item, event),
       near: (box) => this.near(box),
-      firm: (box) => [...this.surround.near(box), ...this.objects.near(box)],
+      firm: (box) => [...this.surround.near(box), ...this.fields.near(box), ...this.objects.near(box)],
+      vehicles: this.vehicles,
+      race: this.race,
       use: (item) => this.use(item),
       play: (sound, volume) => this.host.play(sound, volume, ''),
       inSpace: (item, box, space) => this.inSpace(item, box, space),
     };
+  }
+
+  private forVehicles(): VehiclesWorld {
+    // eslint-disable-next-line @typescript-eslint/no-this-alias -- `time` changes, so it has to be asked for
+    const world = this;
+    return {
+      profile: this.inputs.profile,
+      fields: this.fields,
+      wind: this.wind,
+      get time() {
+        return world.time;
+      },
+      // Other vehicles and whatever is ridden are no obstacles: a run has one rider who races.
+      firm: (box) => [
+        ...this.surround.near(box),
+        ...this.fields.thingsNear(box),
+        ...this.objects.near(box).filter(({ id }) => !this.vehicles.get(id)),
+      ],
+      boxOf: (item) => this.objects.boxOf(item),
+      emit: (item, event) => this.signals.emit(item, event),
+      say: (text) => this.print('system', text),
+      crashed: (vehicle, why) => this.crash(vehicle, why),
+      backTo: (vehicle) => this.backTo(vehicle),
+    };
+  }
+
+  private crash(vehicle: Vehicle, why: string): void {
+    const at = scale(vehicle.state.at, 1 / this.inputs.profile.unit.metres);
+    const named = why.replace(/ran into (\S+)/, (_all, id: string) => `ran into ${this.nameOf(id)}`);
+    this.crashes.push({ time: this.time, at, why: named });
+    this.print('system', `${vehicle.item.object.name} ${named}.`);
+    this.watcher.coverage?.lose('falls', at);
+    this.signals.emit(vehicle.item, 'crashed');
+  }
+
+  /** Where a vehicle comes back to: on the route beside what was passed last, or where it stood at first. */
+  private backTo({ item }: Vehicle): { at: Vec3; heading: number } {
+    const last = this.race && this.objects.get(this.race.lastPassed);
+    if (!this.race || !last || this.race.lastPassed === this.race.route.start)
+      return { at: item.object.position, heading: (item.object.turn * Math.PI) / 180 };
+    const line = onLine(this.race.route.points, last.object.position);
+    const under = this.fields.under(last.object.position);
+    return { at: [line.at[0], line.at[1], under?.height ?? last.object.position[2]], heading: line.heading };
+  }
+
+  /** A player has come into the space of something that may belong to the race, or lead back. */
+  private passed(id: string): void {
+    const { race } = this;
+    const what = race?.pass(id, this.time);
+    if (!race || !what) return;
+    const { splits, lap, laps, stops, passed } = race.state(this.time);
+    const seconds = (splits.at(-1)?.at ?? 0).toFixed(2);
+    const name = this.nameOf(id);
+    if (what === 'stop') this.print('system', `${name}, ${passed} of ${stops}: ${seconds} s.`);
+    else if (what === 'lap') this.print('system', `Lap ${lap} of ${laps}: ${seconds} s.`);
+    else if (what === 'finish') this.print('system', `Finished after ${seconds} s.`);
+    else this.print('system', `${name} is not what comes next.`);
+  }
+
+  /** The clock begins with the first move, and boundaries send back. */
+  private watchRace(): void {
+    const rider = this.vehicles.get(this.players.first.riding ?? '');
+    if (!rider || rider.down !== null) return;
+    if (this.race && length(rider.state.velocity) > 0.5) this.race.start(this.time);
+    const { walker } = this.players.first;
+    for (const item of this.objects) {
+      if (!item.parts.some(({ part }) => part.id === 'zone')) continue;
+      const use = this.inputs.profile.zoneUses?.find(({ id }) => id === item.properties.use);
+      if (!use?.returns || !this.inSpace(item, this.players.boxOf(walker), this.objects.boxOf(item))) continue;
+      this.vehicles.throwOver(rider, `left the course at ${item.object.name}`);
+      return;
+    }
   }
 
   private forSignals() {
@@ -392,6 +489,7 @@ export class TrialWorld {
     emit: (item, event) => this.signals.emit(item, event),
     entered: ({ id }) => {
       this.watcher.coverage?.enter(id);
+      this.passed(id);
       this.objects.get(id)!.parts.forEach(({ part, life }) => part.entered?.(life));
     },
     act: ({ id }, action) => this.act(this.objects.get(id)!, action, null),
@@ -400,6 +498,7 @@ export class TrialWorld {
       void (this.sounds.length < SOUND_LIMIT && this.sounds.push({ sound, volume, subtitles, ...(at ? { at } : {}) })),
     win: (text) => this.win(text),
     hurt: (item, points) => this.players.within(item).forEach(({ fate }) => fate.hurt(item, points)),
+    mayFinish: (item) => !this.race?.isOfRoute(item.id) || this.race.finished,
     claim: (item) => {
       const inside = this.players.within(item);
       (inside.length > 0 ? inside : [...this.players]).forEach(({ fate }) => fate.claim(item));
