@@ -29,6 +29,9 @@ export interface CrateContents {
 export const CRATE_FOLDERS = ['maps', ...ASSET_KINDS.map((kind) => ASSETS[kind].folder), 'sources', 'previews', 'walks'] as const;
 
 /** Files that serve the work on a crate and are never packaged: what assets were made from, pictures of them, recorded walks. */
+/** A crate’s own picture, where it has one; it stays with the sources. */
+export const CRATE_PICTURE = 'sources/picture.png';
+
 export const isWorkingFile = (path: string): boolean => /^(sources|previews|walks)\//.test(path);
 
 /** The PNG that shows an asset in lists: `previews/models/pump.png` for `models/pump.glb`. */

@@ -8,9 +8,14 @@ import type { GameMap, MapObject, Solid } from '../document/schema.ts';
 import { roomShell } from '../solid/primitives.ts';
 import { writeDocuments, type CrateContents } from './contents.ts';
 import type { FileTree } from './fileTree.ts';
+import { openField, racePrefabs, ridgeRace } from './openTemplates.ts';
 
-export const TEMPLATES = ['sealed-room', 'blank'] as const;
+export const TEMPLATES = ['sealed-room', 'open-field', 'ridge-race', 'blank'] as const;
 export type Template = (typeof TEMPLATES)[number];
+
+/** Templates that suit a game, the one that most begin with first. */
+export const templatesOf = (profile: Profile): Template[] =>
+  profile.sealed ? ['sealed-room', 'blank'] : [...(racePrefabs(profile) ? (['ridge-race'] as const) : []), 'open-field', 'blank'];
 
 export interface NewCrate {
   name: string;
@@ -26,6 +31,12 @@ export function newMainScript(profile: Profile, title: string): string {
 function templateMap(profile: Profile, crate: NewCrate): GameMap {
   const map = emptyMap(profile);
   if (crate.template === 'blank') return map;
+  if (crate.template === 'open-field') return openField(map, profile);
+  if (crate.template === 'ridge-race') {
+    const race = racePrefabs(profile);
+    // A game without races gets the field.
+    return race ? ridgeRace(map, profile, race) : openField(map, profile);
+  }
   const g = profile.grid.default;
   const half = 10 * g;
   const inner = {

@@ -9,6 +9,7 @@ import { decode, encode } from 'fast-png';
 import { buildBvh, castRay, type Hit } from '../stages/lighting/bvh.ts';
 import { linearToSrgb, srgbToLinear } from '../math/srgb.ts';
 import { cross, normalise, type Vec3 } from '../math/vec3.ts';
+import type { GroundView } from './groundView.ts';
 
 export interface ThumbnailView {
   /** Map space, units. */
@@ -19,6 +20,8 @@ export interface ThumbnailView {
   width: number;
   height: number;
   sky: [number, number, number];
+  /** Ground, which is no part of the GLB. */
+  ground?: GroundView;
 }
 
 export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, view: ThumbnailView): Promise<Uint8Array> {
@@ -42,8 +45,10 @@ export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, vi
       for (let t = 0; t < indices.length / 3; t++) colours.push(colour[0], colour[1], colour[2]);
     }
   }
+  const ofSolids = corners.length / 9;
+  for (const [i, v] of (view.ground?.corners ?? []).entries()) if (i % 3 === 0) corners.push(...groundCorner(view.ground!, i, v, metresPerUnit));
   const texture = document.getRoot().listTextures()[0]?.getImage();
-  const range = Number((document.getRoot().listMaterials()[0]?.getExtras() as { lightmap?: { range: number } }).lightmap?.range ?? 1);
+  const range = Number((document.getRoot().listMaterials()[0]?.getExtras() as { lightmap?: { range: number } } | undefined)?.lightmap?.range ?? 1);
   const light = texture ? decode(texture) : { width: 1, height: 1, data: new Uint8Array([188, 188, 188]) };
   const bvh = buildBvh(corners);
 
@@ -55,6 +60,9 @@ export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, vi
   const half = Math.tan((view.fieldOfView * Math.PI) / 360);
   const data = new Uint8Array(view.width * view.height * 3);
   const hit: Hit = { triangle: -1, distance: 0 };
+  const put = (x: number, y: number, colour: readonly number[]) => {
+    for (let k = 0; k < 3; k++) data[(y * view.width + x) * 3 + k] = Math.round(linearToSrgb(Math.min(1, 1 - Math.exp(-1.6 * colour[k]))) * 255);
+  };
   for (let y = 0; y < view.height; y++) {
     for (let x = 0; x < view.width; x++) {
       const sx = ((x + 0.5) / view.width) * 2 - 1;
@@ -63,6 +71,11 @@ export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, vi
       let colour = view.sky as readonly number[];
       if (castRay(bvh, eye[0], eye[1], eye[2], ray[0], ray[1], ray[2], 0, 1e9, false, hit)) {
         const t = hit.triangle;
+        if (t >= ofSolids) {
+          const at = (t - ofSolids) * 3;
+          put(x, y, view.ground!.colours.slice(at, at + 3));
+          continue;
+        }
         const p = [0, 1, 2].map((a) => eye[a] + ray[a] * hit.distance) as Vec3;
         const [u, v] = interpolate(corners, lightUv, t, p);
         const texel =
@@ -71,11 +84,14 @@ export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, vi
           3;
         colour = [0, 1, 2].map((k) => colours[t * 3 + k] * srgbToLinear(light.data[texel + k] / 255) * range);
       }
-      for (let k = 0; k < 3; k++) data[(y * view.width + x) * 3 + k] = Math.round(linearToSrgb(Math.min(1, 1 - Math.exp(-1.6 * colour[k]))) * 255);
+      put(x, y, colour);
     }
   }
   return encode({ width: view.width, height: view.height, data, channels: 3, depth: 8 });
 }
+
+/** A corner of the ground as glTF has it. */
+const groundCorner = ({ corners }: GroundView, i: number, x: number, m: number): Vec3 => [x * m, corners[i + 2] * m, 0 - corners[i + 1] * m];
 
 /** Barycentric interpolation of two values per corner. */
 function interpolate(corners: number[], values: number[], triangle: number, p: Vec3): [number, number] {

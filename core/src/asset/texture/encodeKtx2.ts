@@ -6,6 +6,7 @@ import {
   KHR_SUPERCOMPRESSION_ZSTD,
   read,
   VK_FORMAT_R16G16B16A16_SFLOAT,
+  VK_FORMAT_R8G8B8A8_UNORM,
   write,
   type KTX2Container,
 } from 'ktx-parse';
@@ -54,28 +55,49 @@ export async function encodeKtx2(levels: readonly Picture[], options: Ktx2Option
 }
 
 /** A picture of light as 16-bit floats, one level. */
-export async function encodeLight(picture: LightPicture): Promise<Uint8Array> {
-  const halves = Uint16Array.from(picture.light, (value) => DataUtils.toHalfFloat(Math.min(65504, value)));
+export async function encodeLight({ width, height, light }: LightPicture): Promise<Uint8Array> {
+  const halves = Uint16Array.from(light, (value) => DataUtils.toHalfFloat(Math.min(65504, value)));
+  // Signed floats: what is lowest and highest are the bits of -1 and 1.
+  const samples = { bits: 16, flags: 0xc0, lower: 0xbf800000, upper: 0x3f800000 };
+  return await plainRgba({ width, height, format: VK_FORMAT_R16G16B16A16_SFLOAT, data: new Uint8Array(halves.buffer), samples });
+}
+
+/** Four channels of 8 bits as they are, linear, one level: for numbers that have to come back exactly. */
+export async function encodePixels({ width, height, data }: Picture): Promise<Uint8Array> {
+  const samples = { bits: 8, flags: 0, lower: 0, upper: 255 };
+  return await plainRgba({ width, height, format: VK_FORMAT_R8G8B8A8_UNORM, data: Uint8Array.from(data), samples });
+}
+
+interface PlainRgba {
+  width: number;
+  height: number;
+  format: KTX2Container['vkFormat'];
+  data: Uint8Array<ArrayBuffer>;
+  /** Bits of a channel, what kind of numbers they are, and the lowest and highest of them (Khronos Data Format 1.3). */
+  samples: { bits: number; flags: number; lower: number; upper: number };
+}
+
+/** Red, green, blue and alpha that no codec has touched, linear. */
+async function plainRgba({ width, height, format, data, samples: { bits, flags, lower, upper } }: PlainRgba): Promise<Uint8Array> {
   const container = createDefaultContainer();
-  container.vkFormat = VK_FORMAT_R16G16B16A16_SFLOAT;
-  container.typeSize = 2;
-  container.pixelWidth = picture.width;
-  container.pixelHeight = picture.height;
+  container.vkFormat = format;
+  container.typeSize = bits / 8;
+  container.pixelWidth = width;
+  container.pixelHeight = height;
   const [descriptor] = container.dataFormatDescriptor;
   descriptor.colorModel = KHR_DF_MODEL_RGBSDA;
   descriptor.transferFunction = 1;
-  descriptor.bytesPlane[0] = 8;
-  // Four samples of 16 bits, signed floats (Khronos Data Format 1.3); channel 15 is alpha.
+  descriptor.bytesPlane[0] = bits / 2;
+  // Channel 15 is alpha.
   descriptor.samples = [0, 1, 2, 15].map((channel, i) => ({
-    bitOffset: i * 16,
-    bitLength: 15,
-    channelType: channel | 0xc0,
+    bitOffset: i * bits,
+    bitLength: bits - 1,
+    channelType: channel | flags,
     samplePosition: [0, 0, 0, 0],
-    sampleLower: 0xbf800000,
-    sampleUpper: 0x3f800000,
+    sampleLower: lower,
+    sampleUpper: upper,
   }));
-  const levelData = new Uint8Array(halves.buffer);
-  container.levels = [{ levelData, uncompressedByteLength: levelData.length }];
+  container.levels = [{ levelData: data, uncompressedByteLength: data.length }];
   return await supercompressed(container);
 }
 
