@@ -29,13 +29,15 @@ export interface CrateEntry {
   id: string;
   manifest: CrateManifest;
   updatedAt: string;
+  /** Address of what it looks like; null where nothing shows it. */
+  picture: string | null;
 }
 
 export interface CrateFile extends FileRecord {
   findings: Finding[];
 }
 
-export interface CrateView extends CrateEntry {
+export interface CrateView extends Omit<CrateEntry, 'picture'> {
   maps: string[];
   files: CrateFile[];
 }

@@ -4,9 +4,11 @@ import type { BuildStage } from '@violet-crate/core/stages/contract/stage';
 export const STAGE_WORK: Record<BuildStage, string> = {
   check: 'all findings of map, scripts and links',
   geometry: 'hidden faces go, pieces of one plane are joined',
+  ground: 'meshes of the ground by error bound, what covers it and what grows on it',
   sealing: 'is the inside closed off from the void?',
   visibility: 'what can be seen from where',
   lighting: 'lightmap with shadows, sky and bounces; light for what moves',
+  daylight: 'sun and sky on the ground, with the shadows of solids and hills',
   navigation: 'where players can walk and jump',
   packing: 'the files that the game loads',
 };
@@ -36,6 +38,8 @@ export const COUNT_WORDS: Record<string, string> = {
   probes: 'probes',
   polygons: 'walkable polygons',
   links: 'jumps',
+  samples: 'samples of ground',
+  things: 'scattered things',
   files: 'files',
   bytes: 'bytes',
 };

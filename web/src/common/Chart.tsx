@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react';
-import { BarChart, ScatterChart, type BarSeriesOption, type ScatterSeriesOption } from 'echarts/charts';
+import { BarChart, LineChart, ScatterChart, type BarSeriesOption, type LineSeriesOption, type ScatterSeriesOption } from 'echarts/charts';
 import {
   GridComponent,
   LegendComponent,
@@ -11,15 +11,42 @@ import {
 import { init, use as register, type ComposeOption } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 
-register([BarChart, ScatterChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer]);
+register([BarChart, LineChart, ScatterChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer]);
 
-export type ChartOption = ComposeOption<BarSeriesOption | ScatterSeriesOption | GridComponentOption | LegendComponentOption | TooltipComponentOption>;
+export type ChartOption = ComposeOption<
+  BarSeriesOption | LineSeriesOption | ScatterSeriesOption | GridComponentOption | LegendComponentOption | TooltipComponentOption
+>;
 
-export function Chart({ option, height, label }: { option: ChartOption; height: number; label: string }) {
+interface Props {
+  option: ChartOption;
+  height: number;
+  label: string;
+  /** The pointer is over the data with this number; null where it has left. */
+  onHover?(index: number | null): void;
+  onPick?(index: number): void;
+}
+
+export function Chart({ option, height, label, onHover, onPick }: Props) {
   const host = useRef<HTMLDivElement>(null);
+  const told = useRef({ onHover, onPick });
+  useEffect(() => {
+    told.current = { onHover, onPick };
+  });
   useEffect(() => {
     const chart = init(host.current!, null, { renderer: 'svg' });
     chart.setOption(option);
+    let over: number | null = null;
+    chart.on('updateAxisPointer', (event) => {
+      const index = (event as { dataIndex?: number }).dataIndex;
+      if (index === undefined || index === over) return;
+      over = index;
+      told.current.onHover?.(index);
+    });
+    chart.getZr().on('globalout', () => {
+      over = null;
+      told.current.onHover?.(null);
+    });
+    chart.getZr().on('click', () => over !== null && told.current.onPick?.(over));
     const resize = new ResizeObserver(() => chart.resize());
     resize.observe(host.current!);
     return () => {

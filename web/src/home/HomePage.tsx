@@ -113,6 +113,7 @@ export function HomePage() {
                   {loaded.crates.map((crate) => (
                     <div className="col-md-6 col-xl-4" key={crate.id}>
                       <Link to={`/crates/${crate.id}/map`} className="panel d-block p-3 h-100 text-decoration-none text-reset">
+                        {crate.picture && <img src={crate.picture} alt="" className="crate-picture" loading="lazy" />}
                         <div className="d-flex align-items-baseline gap-2">
                           <h2 className="m-0 flex-grow-1">{crate.manifest.title}</h2>
                           <span className="faint small">{crate.manifest.version}</span>

@@ -1,12 +1,15 @@
 import { useEffect, useState } from 'react';
 import { Modal } from 'react-bootstrap';
 import { useNavigate } from 'react-router';
+import { templatesOf, type Template } from '@violet-crate/core/crate/template';
 import { nameProblem, properName } from '@violet-crate/core/crate/naming';
 import { message, sendJson } from '../api/http.ts';
 import type { CrateView, Game } from '../api/types.ts';
 import { Icon } from '../common/Icon.tsx';
 
-const TEMPLATES = [
+const TEMPLATES: { id: Template | 'example'; title: string; text: string }[] = [
+  { id: 'ridge-race', title: 'Ridge race', text: 'A short race down a ridge. Builds, can be finished and packed as it is.' },
+  { id: 'open-field', title: 'Open field', text: 'Gentle ground under a sky, with what the game cannot do without.' },
   { id: 'sealed-room', title: 'Sealed room', text: 'One closed room with a start and a light. Builds and runs at once.' },
   { id: 'blank', title: 'Blank', text: 'An empty map and a script that says hello.' },
   { id: 'example', title: 'Copy of the example', text: 'The whole crate that ships with the game, to take apart.' },
@@ -18,14 +21,17 @@ export function NewCrate({ games, taken, close }: { games: Game[]; taken: string
   const [profileId, setProfileId] = useState(games[0].profile.id);
   const [title, setTitle] = useState('');
   const [typedName, setName] = useState<string | null>(null);
-  const [template, setTemplate] = useState('sealed-room');
+  const [template, setTemplate] = useState<string | null>(null);
   const [files, setFiles] = useState<string[]>([]);
   const [problem, setProblem] = useState('');
   const [busy, setBusy] = useState(false);
   const { profile } = games.find((game) => game.profile.id === profileId)!;
   const name = typedName ?? (title ? properName(profile, 'crate', title) : '');
   const nameWrong = nameProblem(profile, 'crate', name, taken);
-  const request = { profile: profileId, name, title: title.trim(), template };
+  const suited = new Set<string>(templatesOf(profile));
+  const offered = TEMPLATES.filter((t) => (t.id === 'example' ? profile.example !== undefined : suited.has(t.id)));
+  const chosen = offered.find((t) => t.id === template)?.id ?? offered[0].id;
+  const request = { profile: profileId, name, title: title.trim(), template: chosen };
   const ready = title.trim() !== '' && !nameWrong;
 
   useEffect(() => {
@@ -44,7 +50,7 @@ export function NewCrate({ games, taken, close }: { games: Game[]; taken: string
     return () => clearTimeout(timer);
     // The request is rebuilt from these at every render.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [profileId, name, title, template, ready]);
+  }, [profileId, name, title, chosen, ready]);
 
   const create = async () => {
     setBusy(true);
@@ -113,14 +119,14 @@ export function NewCrate({ games, taken, close }: { games: Game[]; taken: string
             </select>
             <fieldset>
               <legend className="form-label">Begin with</legend>
-              {TEMPLATES.filter((t) => t.id !== 'example' || profile.example).map((t) => (
+              {offered.map((t) => (
                 <label key={t.id} className="d-flex gap-2 mb-1">
                   <input
                     type="radio"
                     className="form-check-input"
                     name="template"
                     value={t.id}
-                    checked={template === t.id}
+                    checked={chosen === t.id}
                     onChange={() => setTemplate(t.id)}
                   />
                   <span>

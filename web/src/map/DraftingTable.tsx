@@ -6,6 +6,7 @@
 import { useCallback, useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import { boxOfPoints } from '@violet-crate/core/math/box3';
 import { shapeOf } from '@violet-crate/core/solid/shape';
+import { groundsOf } from '@violet-crate/core/terrain/ground';
 import { fitSheet, type Sheet } from '../common/sheet.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import type { Size } from './flat/FlatView.tsx';
@@ -50,7 +51,11 @@ export function DraftingTable({ perspective, options }: Props) {
   /** The sheet with a point in the middle of what is seen of it. */
   const centred = (scale: number, [u, v]: readonly [number, number]): Sheet => ({ scale, centre: [u + covered / 2 / scale, v - strip / 2 / scale] });
   const fitPlan = (): Sheet => {
-    const boxes = [...Object.values(whole.solids).map((s) => shapeOf(s).box), ...Object.values(whole.objects).map((o) => boxOfPoints([o.position]))];
+    const boxes = [
+      ...groundsOf(whole).map(({ box }) => box),
+      ...Object.values(whole.solids).map((s) => shapeOf(s).box),
+      ...Object.values(whole.objects).map((o) => boxOfPoints([o.position])),
+    ];
     const g = profile.grid.default * 16;
     const all = boxes.length > 0 ? boxOfPoints(boxes.flatMap((b) => [b.min, b.max])) : { min: [-g, -g, 0], max: [g, g, 0] };
     const { scale, centre } = fitSheet(seen, [all.min[0], all.min[1]], [all.max[0], all.max[1]]);

@@ -12,7 +12,10 @@ import { BudgetPanel } from './panels/BudgetPanel.tsx';
 import { classFor, moveSelection, paint } from './editing/edits.ts';
 import { cornersEdit, movedCorners } from './editing/handleGroups.ts';
 import { HistoryPanel } from './panels/HistoryPanel.tsx';
+import { GroundPanel } from './ground/GroundPanel.tsx';
 import { Inspector } from './Inspector.tsx';
+import { RoutePanel } from './route/RoutePanel.tsx';
+import { ZoneSheet } from './route/ZoneSheet.tsx';
 import { keyName, MAP_COMMANDS, mapContext, runMapCommand } from './commands/mapCommands.ts';
 import { edited, prefabOpened } from '../state/mapSlice.ts';
 import { OutlinePanel } from './panels/OutlinePanel.tsx';
@@ -34,6 +37,8 @@ const NUDGES: Record<string, Vec3> = {
 
 const PANELS: [Panel, string][] = [
   ['properties', 'Properties'],
+  ['ground', 'Ground'],
+  ['route', 'Route'],
   ['outline', 'Outline'],
   ['history', 'History'],
   ['budget', 'Budget'],
@@ -45,7 +50,7 @@ export function MapPage() {
   const shelf = useAppSelector((s) => s.view.shelf);
   const profile = useAppSelector((s) => s.crate.profile);
   const leak = useAppSelector((s) => s.checks.findings.find((f) => f.code === 'leak'));
-  const { maximised, panel } = useAppSelector((s) => s.view);
+  const { maximised, panel, zones } = useAppSelector((s) => s.view);
   const folded = useAppSelector((s) => s.layout.folded);
   const askingFor = useAppSelector((s) => s.asking.id);
   const command = MAP_COMMANDS.find((c) => c.id === askingFor);
@@ -114,6 +119,7 @@ export function MapPage() {
     <div className={`table-top ${maximised ? `only-${maximised}` : ''} ${folded ? 'folded' : ''}`}>
       <h1 className="visually-hidden">Map</h1>
       <Toolbar />
+      {zones && <ZoneSheet close={() => dispatch(viewChanged({ zones: false }))} />}
       {command && (
         <AskDialog
           key={command.id}
@@ -179,6 +185,10 @@ export function MapPage() {
           <div className="panel-body" role="tabpanel" aria-label={PANELS.find(([id]) => id === panel)![1]}>
             {panel === 'properties' ? (
               <Inspector />
+            ) : panel === 'ground' ? (
+              <GroundPanel />
+            ) : panel === 'route' ? (
+              <RoutePanel />
             ) : panel === 'outline' ? (
               <OutlinePanel />
             ) : panel === 'history' ? (

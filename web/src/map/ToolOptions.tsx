@@ -7,6 +7,7 @@ import { round } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch } from '../state/store.ts';
 import { drawShape } from './editing/edits.ts';
+import { BrushOptions } from './ground/BrushOptions.tsx';
 import { edited } from '../state/mapSlice.ts';
 import { useDocument } from './editing/useDocument.ts';
 import { useShapeValues } from './editing/useShapeValues.ts';
@@ -18,6 +19,7 @@ export function ToolOptions() {
   if (view.tool === 'room' || view.tool === 'solid') return <ShapeOptions id={view.tool === 'room' ? 'room' : view.shape} />;
   if (view.tool === 'cut') return <CutOptions />;
   if (view.tool === 'measure') return <MeasureOptions />;
+  if (view.tool === 'ground') return <BrushOptions />;
   if (view.refusal)
     return (
       <div className="tool-options">

@@ -22,8 +22,10 @@ import { start } from './start.ts';
 import { sun } from './sun.tsx';
 import { timer } from './timer.ts';
 import { use } from './use.ts';
+import { vehicle } from './vehicle.ts';
 import { volume } from './volume.ts';
 import { water } from './water.ts';
+import { zone } from './zone.ts';
 
 const LOOKS: Partial<Record<PartId, Look>> = {
   start,
@@ -31,6 +33,8 @@ const LOOKS: Partial<Record<PartId, Look>> = {
   use,
   goal,
   sun,
+  vehicle,
+  zone,
   spot,
   model,
   mover,

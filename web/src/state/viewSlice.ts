@@ -3,6 +3,7 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import { byKind, KINDS, type MemberKind } from '@violet-crate/core/document/members';
 import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
+import { PLAIN_BRUSH, type BrushKind, type BrushSettings } from '@violet-crate/core/terrain/brush/brush';
 import type { ShapeValues } from '@violet-crate/core/solid/shapes';
 import { openCrate } from './crateSlice.ts';
 
@@ -10,7 +11,7 @@ import { openCrate } from './crateSlice.ts';
 export type Tool = string;
 export type Mode = 'solids' | 'faces' | 'edges' | 'corners';
 export type Pane = 'plan' | 'section' | 'perspective';
-export type Panel = 'properties' | 'outline' | 'history' | 'budget';
+export type Panel = 'properties' | 'ground' | 'route' | 'outline' | 'history' | 'budget';
 
 /** Several kinds may be selected at once; faces and corners belong to selected solids. */
 export interface Selection extends Record<MemberKind, string[]> {
@@ -103,6 +104,17 @@ export interface ViewState {
   compared: { revision: number; added: string[]; changed: string[]; removed: string[] } | null;
   /** Why the last gesture was refused, shown at its place for a while. */
   refusal: string;
+  brush: BrushKind;
+  /** What the brush is told; the picture of a stamp is kept beside the store. */
+  brushSettings: Omit<BrushSettings, 'picture'>;
+  /** Terrain that the brush works on; another where it is not there. */
+  terrain: string;
+  /** What the plan shows of the ground. */
+  groundLook: 'surfaces' | 'slope' | 'none';
+  contours: boolean;
+  /** Metres a second at which jumps are shown. */
+  jumpSpeed: number;
+  zones: boolean;
 }
 
 const STORED_SHAPES = 'violet-crate-shapes';
@@ -114,6 +126,8 @@ function storedShapes(): Record<string, ShapeValues> {
     return {};
   }
 }
+
+const { picture: _picture, ...plainBrush } = PLAIN_BRUSH;
 
 const initialState: ViewState = {
   tool: 'select',
@@ -156,6 +170,13 @@ const initialState: ViewState = {
   picking: null,
   compared: null,
   refusal: '',
+  brush: 'raise',
+  brushSettings: plainBrush,
+  terrain: '',
+  groundLook: 'surfaces',
+  contours: true,
+  jumpSpeed: 18,
+  zones: false,
 };
 
 const slice = createSlice({
@@ -195,6 +216,8 @@ const slice = createSlice({
         grid: profile.grid.default,
         band: Object.keys(map.bands)[0] ?? '',
         material: profile.defaultMaterial,
+        // Land rises above any band.
+        cutAway: Object.keys(map.terrains).length === 0,
         section: n > 0 ? { from: [minX - pad, Math.round(y / n)], to: [maxX + pad, Math.round(y / n)] } : { from: [-pad * 2, 0], to: [pad * 2, 0] },
       });
     }),

@@ -26,7 +26,7 @@ export class BuiltMap {
   private readonly textures = new Map<string, Promise<Texture>>();
   private readonly ktx2: KTX2Loader;
   private light: Texture | null = null;
-  private readonly lit: MeshLambertMaterial[] = [];
+  private readonly lit: (MeshLambertMaterial | MeshBasicMaterial)[] = [];
   /** Whether the light is as bright as it was computed. */
   private float = false;
   /** One node per group of surfaces that are drawn together, by its number. */
@@ -36,6 +36,8 @@ export class BuiltMap {
     private readonly world: CrateWorld,
     private readonly source: AssetSource,
     renderer: WebGLRenderer,
+    /** In the open props are lit by lamps of the scene, which what has its light built in must not see. */
+    private readonly open = false,
   ) {
     this.ktx2 = ktx2Loader(renderer);
   }
@@ -78,7 +80,8 @@ export class BuiltMap {
     }
     const range = this.light && this.float ? 1 : extras.lightmap.range;
     const lightMap = await this.lightmap(gltf, extras.lightmap.image);
-    const material = new MeshLambertMaterial({ ...shared, lightMap, lightMapIntensity: Math.PI * range });
+    const lit = { ...shared, lightMap, lightMapIntensity: Math.PI * range };
+    const material = this.open ? new MeshBasicMaterial(lit) : new MeshLambertMaterial(lit);
     mesh.material = material;
     this.lit.push(material);
   }

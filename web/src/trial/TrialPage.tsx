@@ -24,6 +24,7 @@ import { GamePanel } from './GamePanel.tsx';
 import { OverlayMenu } from './OverlayMenu.tsx';
 import type { Overlay } from './overlays.ts';
 import type { RunClock } from './runClock.ts';
+import { RaceHud } from './RaceHud.tsx';
 import { ScriptPanel } from './ScriptPanel.tsx';
 import { TimeBar } from './TimeBar.tsx';
 import type { SharedRun } from './sharedRun.ts';
@@ -154,7 +155,7 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
       const { current } = stage;
       if (isTyping(event.target) || event.ctrlKey || event.altKey || event.metaKey || !current?.running) return;
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
-      const once = { q: current.operate, f: current.fling, g: current.glide, p: pause }[key];
+      const once = { q: current.operate, f: current.fling, g: current.glide, p: pause, v: current.changeView }[key];
       if (once) {
         if (event.repeat) return;
         once();
@@ -199,6 +200,7 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
     if (loaded && map && world) stage.current?.follow(world);
   }, [map, loaded]);
 
+  const race = Object.keys(map?.routes ?? {}).length > 0;
   const enter = () => {
     setStarted(true);
     if (document.pointerLockElement === host.current) stage.current?.operate();
@@ -242,7 +244,7 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
       <h1 className="visually-hidden">Test run</h1>
       <div className="stage">
         <div ref={host} className="w-100 h-100" onClick={enter} data-testid="trial-stage" />
-        <div className="aim" />
+        {!shown?.ride && <div className="aim" />}
         {shown && (
           <div
             className="hud"
@@ -257,10 +259,20 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
             {shown.demonstration && ` · ${shown.demonstration}`}
           </div>
         )}
+        {shown?.ride && started && (
+          <RaceHud
+            ride={shown.ride}
+            race={shown.race}
+            nameOf={nameOf}
+            best={shown.best}
+            driven={shown.driven}
+            onDrive={(on) => stage.current?.drive(on)}
+          />
+        )}
         {loaded && !shown?.ended && <OverlayMenu shown={overlays} onChange={showOverlays} />}
         {shown?.reach && <div className="reach">{shown.reach}</div>}
         {loaded && !shown?.ended && shared === undefined && <TimeBar {...time} onPause={pause} onStep={step} onSpeed={(speed) => pass({ speed })} />}
-        {shown?.offer && !shown.ended && (
+        {shown?.offer && !shown.ended && !(shown.ride && shown.ride.speed > 1) && (
           <div className="offer">
             <kbd>Q</kbd> or click: {shown.offer.does} {shown.offer.name}
             {shown.offer.does === 'set down' && (
@@ -293,18 +305,39 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
         {loaded && !started && (
           <div className="overlay" onClick={enter}>
             <div>
-              <h2>Walk through {build.map}</h2>
+              <h2>
+                {race ? 'Ride' : 'Walk'} through {build.map}
+              </h2>
               <p className="mb-2">
                 Click to look around with the mouse, or use the keyboard alone. <kbd>W A S D</kbd> or <kbd>arrows</kbd> walk, <kbd>Q</kbd> operates
                 and picks up, <kbd>F</kbd> throws, <kbd>Space</kbd> jumps, <kbd>C</kbd> crouches, <kbd>G</kbd> glides, <kbd>P</kbd> pauses,{' '}
                 <kbd>O</kbd> takes one step, <kbd>Esc</kbd> frees the pointer.
+                {race && (
+                  <>
+                    {' '}
+                    On a sled <kbd>W</kbd> lets the kite pull, <kbd>S</kbd> brakes, <kbd>A</kbd> and <kbd>D</kbd> steer, <kbd>V</kbd> changes the
+                    view, and <kbd>C</kbd> held brings you back to the last checkpoint.
+                  </>
+                )}
               </p>
               {stale && (
                 <p className="severity warning text-wrap">
                   <Icon name="clock-history" /> The crate was changed after this build.
                 </p>
               )}
-              <button className="btn btn-primary">Start walking</button>
+              <button className="btn btn-primary">{race ? 'Start riding' : 'Start walking'}</button>
+              {shown?.ride && (
+                <button
+                  className="btn btn-quiet ms-2"
+                  onClick={(e) => {
+                    e.stopPropagation();
+                    setStarted(true);
+                    stage.current?.drive(true);
+                  }}
+                >
+                  <Icon name="person-video" /> Let it ride
+                </button>
+              )}
             </div>
           </div>
         )}

@@ -22,6 +22,15 @@ export function readIntent(keys: ReadonlySet<string>, yaw: number, pitch: number
   return { intent: { move, run: keys.has('Shift'), jump: keys.has(' ') && !flying, crouch: keys.has('c') && !flying }, turn };
 }
 
+/** The same while riding: keys are about where the vehicle heads, and the arrows steer too. */
+export function readRide(keys: ReadonlySet<string>, heading: number): Intent {
+  const held = (...names: string[]) => Number(names.some((key) => keys.has(key)));
+  const forward = held('w', 'ArrowUp') - held('s', 'ArrowDown');
+  const left = held('a', 'ArrowLeft') - held('d', 'ArrowRight');
+  const [c, s] = [Math.cos(heading), Math.sin(heading)];
+  return { move: [c * forward - s * left, s * forward + c * left, 0], run: false, jump: false, crouch: keys.has('c') };
+}
+
 /** The unit vector of where one looks; angles in radians, yaw about z from x, pitch above the horizon. */
 export function lookDirection({ yaw, pitch }: { yaw: number; pitch: number }): Vec3 {
   return [Math.cos(yaw) * Math.cos(pitch), Math.sin(yaw) * Math.cos(pitch), Math.sin(pitch)];

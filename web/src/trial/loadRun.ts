@@ -8,6 +8,7 @@ import { decodeNavigation } from '@violet-crate/core/stages/pack/navBin';
 import { decodeProbes } from '@violet-crate/core/stages/pack/probesBin';
 import type { RuntimeMap } from '@violet-crate/core/stages/pack/runtime';
 import { decodeVisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
+import { Fields } from '@violet-crate/core/trial/fields';
 import { LiveMap } from '@violet-crate/core/trial/liveMap';
 import type { Walk } from '@violet-crate/core/trial/walk';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
@@ -25,6 +26,8 @@ export interface LoadedRun {
   scene: TrialScene;
   /** What the run has of the map. */
   live: LiveMap;
+  /** The ground of the run. */
+  fields: Fields;
   /** Where players walk; null where the build left that out. */
   navigation: Navmesh | null;
   /** What lies behind the picture; nothing of it is shown at first. */
@@ -63,8 +66,8 @@ export async function loadRun(
   const run = new TrialRun(shared === undefined ? undefined : sharedWorker(shared));
   try {
     await run.begin({ profile: world.profile, map, collision, scripts: world.crate.scripts, wasmUri }, walk);
-    const scene = new TrialScene(world, run.objects, source, renderer, { visibility, probes });
-    await scene.load(glb, light, map.settings);
+    const scene = new TrialScene(world, run.objects, source, renderer, { visibility, probes }, collision.grounds.length > 0);
+    await scene.load(glb, light, map.settings, async (name) => (has(name) ? (await file(name)).arrayBuffer() : undefined));
     if (!alive()) {
       scene.dispose();
       run.end();
@@ -77,7 +80,8 @@ export async function loadRun(
     );
     const overlays = new TrialOverlays({ profile: world.profile, collision, probes, navigation, objects: run.objects });
     scene.scene.add(overlays.group);
-    return { run, scene, overlays, navigation, live: new LiveMap(map, collision), yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
+    const fields = new Fields(collision.grounds, world.profile.player.height);
+    return { run, scene, fields, overlays, navigation, live: new LiveMap(map, collision), yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
   } catch (error) {
     run.end();
     throw Object.assign(error as Error, { findings: run.findings });

@@ -117,6 +117,11 @@ export class TrialRun {
     this.watchdog.say({ type: 'glide' });
   }
 
+  /** Has a driver ride the race, or gives the reins back. */
+  drive(on: boolean): void {
+    this.watchdog.say({ type: 'drive', on });
+  }
+
   /** What was recorded so far. */
   recorded(): Promise<Recorded> {
     return new Promise((resolve) => {

@@ -6,19 +6,24 @@ import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
 import { groupsSeenFrom, sectorAt, type VisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
-import type { MapSettings } from '@violet-crate/core/document/schema';
+import type { MapObject, MapSettings } from '@violet-crate/core/document/schema';
+import { mapSuns } from '@violet-crate/core/map/lights';
 import { posePoint } from '@violet-crate/core/math/pose';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import type { ShownObject } from '@violet-crate/core/trial/apart';
+import type { ShownObject, TrialState } from '@violet-crate/core/trial/apart';
 import type { ShownSolid } from '@violet-crate/core/trial/liveMap';
 import type { TrialBody, TrialThing } from '../part/look.ts';
 import { looksOf } from '../part/looks.ts';
 import { loadModel } from '../three/assets3d.ts';
 import type { AssetSource } from '../api/assetUrl.ts';
+import { BuiltGround, type ReadBuilt } from '../three/builtGround.ts';
 import { BuiltMap } from '../three/builtMap.ts';
+import { daylightLamps, Falling, fogOf } from '../three/daylight.ts';
 import { lightAt, lightByProbes } from '../three/probeLit.ts';
 import { freeTree } from '../three/stage3d.ts';
+import type { GhostTrack } from './ghosts.ts';
 import { LiveSolids } from './liveSolids.ts';
+import { RideView } from './rideView.ts';
 
 /** Edges of what is not lit yet. */
 const UNBUILT = '#e5b45c';
@@ -31,19 +36,26 @@ export class TrialScene {
   private readonly built: BuiltMap;
   private sky: Texture | null = null;
   private readonly m: number;
+  private ground: BuiltGround | null = null;
+  private falling: Falling | null = null;
+  readonly ride: RideView;
 
   constructor(
     private readonly world: CrateWorld,
     private readonly objects: ReadonlyMap<string, ShownObject>,
     private readonly source: AssetSource,
-    renderer: WebGLRenderer,
+    private readonly renderer: WebGLRenderer,
     private readonly lookup: { visibility: VisibilityFile; probes: ProbeGrid | null },
+    /** The map has ground under an open sky. */
+    private readonly open: boolean,
   ) {
     this.m = world.profile.unit.metres;
-    this.built = new BuiltMap(world, source, renderer);
+    this.built = new BuiltMap(world, source, renderer, open);
+    this.ride = new RideView(this.m);
   }
 
-  async load(glb: ArrayBuffer, light: ArrayBuffer | undefined, { skyColour, skyIntensity, skyMaterial }: MapSettings): Promise<void> {
+  async load(glb: ArrayBuffer, light: ArrayBuffer | undefined, settings: MapSettings, read: ReadBuilt): Promise<void> {
+    const { skyColour, skyIntensity, skyMaterial } = settings;
     this.scene.background = new Color(skyColour);
     const sky = skyMaterial ? await this.built.skyOf(skyMaterial) : null;
     if (sky) {
@@ -52,9 +64,41 @@ export class TrialScene {
       this.scene.backgroundIntensity = skyIntensity;
     }
     this.scene.add(await this.built.load(glb, light));
+    if (this.open) await this.loadGround(settings, read);
     this.live = new LiveSolids(this.built, this.lookup.probes, this.m, UNBUILT);
     this.scene.add(this.live.group);
     await Promise.all([...this.objects.values()].map((item) => this.addObject(item)));
+  }
+
+  /** Ground, daylight and weather of a map in the open. */
+  private async loadGround(settings: MapSettings, read: ReadBuilt): Promise<void> {
+    const ground = new BuiltGround(this.world, this.source, this.renderer, this.built);
+    if (await ground.load(read)) {
+      this.ground = ground;
+      this.scene.add(ground.group);
+    }
+    this.scene.add(daylightLamps(mapSuns(this.world.profile, { objects: this.placed() }), settings), this.ride.group);
+    this.scene.fog = fogOf(settings.weather, this.m);
+    this.falling = new Falling(this.scene, settings.weather, this.m);
+  }
+
+  private placed(): Record<string, MapObject> {
+    return Object.fromEntries([...this.objects].map(([id, { object }]) => [id, object]));
+  }
+
+  /** What follows the eye and what is ridden. @param seconds since the last call */
+  follow(state: Pick<TrialState, 'ride' | 'race' | 'eye'>, below: (at: Vec3) => number | null, seconds: number): void {
+    this.ground?.update(state.eye);
+    this.falling?.update(toGltf(state.eye, this.m), seconds);
+    const item = state.ride && this.objects.get(state.ride.id);
+    const at: Vec3 = item ? posePoint(item.pose, item.object.position, item.object.position) : [0, 0, 0];
+    this.ride.update(state.ride, at, item ? below(at) : null, state.race?.time ?? null);
+  }
+
+  /** Has the best runs ride along. */
+  async rideAgainst(tracks: readonly GhostTrack[], id: string): Promise<void> {
+    const model = this.objects.get(id)?.properties.model;
+    if (tracks.length > 0 && typeof model === 'string') this.ride.race(tracks, await loadModel(this.source, model));
   }
 
   /** Leaves out what cannot be seen from a point, in map units. Answers how many pieces of the map are drawn, and how many there are. */
@@ -87,7 +131,7 @@ export class TrialScene {
       brightness: (at) => lightAt(this.lookup.probes, at, [0, 0, 1]),
       model: async (path) => {
         const model = await loadModel(this.source, path);
-        if (model) lightByProbes(model, this.lookup.probes, this.m);
+        if (model && !this.open) lightByProbes(model, this.lookup.probes, this.m);
         return model;
       },
     };
@@ -143,6 +187,8 @@ export class TrialScene {
   }
 
   dispose(): void {
+    this.ground?.dispose();
+    this.ride.dispose();
     freeTree(this.scene);
     this.sky?.dispose();
     this.built.dispose();

@@ -1,13 +1,15 @@
 /** A test run in a picture: the loop between the run, its scene and sound, the keys, and whoever shows the words. */
 
-import { ReinhardToneMapping } from 'three';
+import { ReinhardToneMapping, Vector3 } from 'three';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { TrialStep } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Navmesh } from '@violet-crate/core/stages/navigation/navmesh';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
-import type { TrialCommand } from '@violet-crate/core/trial/apart';
+import type { ShownRide, TrialCommand, TrialState } from '@violet-crate/core/trial/apart';
 import type { ConsoleLine } from '@violet-crate/core/trial/console';
+import type { Fields } from '@violet-crate/core/trial/fields';
+import type { RaceState } from '@violet-crate/core/trial/race';
 import type { LiveMap } from '@violet-crate/core/trial/liveMap';
 import type { Intent } from '@violet-crate/core/trial/move';
 import type { Walk } from '@violet-crate/core/trial/walk';
@@ -18,7 +20,8 @@ import { request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { Captions } from './captions.ts';
-import { lookDirection, readIntent, turnTowards } from './controls.ts';
+import { lookDirection, readIntent, readRide, turnTowards } from './controls.ts';
+import { EVERY, keepGhost, loadGhosts, type GhostTrack } from './ghosts.ts';
 import { loadRun } from './loadRun.ts';
 import { LiveLamps } from './liveLamps.ts';
 import type { Overlay, TrialOverlays } from './overlays.ts';
@@ -48,6 +51,11 @@ export interface Shown {
   reach: string;
   /** Names of the others who play. */
   others: string[];
+  ride: ShownRide | null;
+  race: RaceState | null;
+  driven: boolean;
+  /** Seconds of the best run of this race on this machine. */
+  best: number | null;
 }
 
 export interface StageOwner {
@@ -95,6 +103,13 @@ export class TrialStage {
   private told = 0;
   private lines = 0;
   private ended = false;
+  private fields: Fields | null = null;
+  private ghosts: GhostTrack[] = [];
+  private readonly track: number[] = [];
+  private ghostKept = false;
+  private chase = true;
+  /** Where the chasing camera is, scene space; null before it has a place. */
+  private camera: Vector3 | null = null;
 
   constructor(
     host: HTMLElement,
@@ -130,7 +145,14 @@ export class TrialStage {
       overlays: loaded.overlays,
       ground: loaded.navigation,
       yaw: loaded.yaw,
+      fields: loaded.fields,
     });
+    const { ride, race } = loaded.run.state!;
+    if (ride) this.yaw = ride.heading;
+    if (ride && race) {
+      this.ghosts = loadGhosts(source.view.id, build.map);
+      void loaded.scene.rideAgainst(this.ghosts, ride.id);
+    }
     // A run on the server is that of the build; edits reach it with the next one.
     if (shared === undefined) this.follow(world);
     this.owner.began();
@@ -173,6 +195,12 @@ export class TrialStage {
   operate = (): void => this.run?.operate(this.look());
   fling = (): void => this.run?.fling(this.look());
   glide = (): void => this.run?.glide();
+  /** From behind the vehicle, or from its seat. */
+  changeView = (): void => {
+    this.chase = !this.chase;
+    this.camera = null;
+  };
+  drive = (on: boolean): void => this.run?.drive(on);
   command = (command: TrialCommand): void => this.run?.command(command);
   demonstrate = (steps: TrialStep[]): void => this.run?.demonstrate(steps);
 
@@ -212,6 +240,8 @@ export class TrialStage {
       if (played.subtitles) void this.captions.begin(played.subtitles, state.time);
     }
     scene.update();
+    scene.follow(state, (at) => this.fields?.under(at)?.height ?? null, passed);
+    this.keepTrack(state);
     this.figures.update(state.players);
     const { drawn, all } = scene.showFrom(this.kept ?? state.eye);
     this.reach = this.overlays?.update(state, now) ?? '';
@@ -219,14 +249,64 @@ export class TrialStage {
       const sector = scene.sectorAt(this.kept);
       this.reach += ` ${drawn} of ${all} pieces of the map are drawn, as from ${this.kept.map(Math.round).join(', ')}${sector >= 0 ? ` in sector ${sector}` : ''}.`;
     }
-    const { metres } = this.setting.world.profile.unit;
-    const eye = toGltf(state.eye, metres);
-    const ahead = toGltf(this.look(), 1);
-    this.stage.camera.position.set(...eye);
-    this.stage.camera.lookAt(eye[0] + ahead[0], eye[1] + ahead[1], eye[2] + ahead[2]);
+    this.placeCamera(state, passed);
     this.stage.drawNow();
     if (now - this.told > TELL_EVERY || run.lines.length !== this.lines || (run.ended && !this.ended)) this.tell(run, now);
     if (run.ended) this.tellOver(run);
+  }
+
+  /** In the eye of whoever walks; of a ride from behind, above the ground, or from the seat. */
+  private placeCamera(state: TrialState, passed: number): void {
+    const { metres } = this.setting.world.profile.unit;
+    const { camera } = this.stage;
+    const { ride } = state;
+    if (!ride || state.flying) {
+      const eye = toGltf(state.eye, metres);
+      const ahead = toGltf(this.look(), 1);
+      camera.position.set(...eye);
+      camera.lookAt(eye[0] + ahead[0], eye[1] + ahead[1], eye[2] + ahead[2]);
+      return;
+    }
+    const feet = new Vector3(...toGltf(state.feet, metres));
+    const ahead = new Vector3(Math.cos(ride.heading), 0, -Math.sin(ride.heading));
+    if (!this.chase) {
+      camera.position
+        .copy(feet)
+        .add(new Vector3(0, 1.05, 0))
+        .addScaledVector(ahead, -0.2);
+      camera.lookAt(
+        feet
+          .clone()
+          .addScaledVector(ahead, 10)
+          .add(new Vector3(0, 0.4, 0)),
+      );
+      return;
+    }
+    const wanted = feet
+      .clone()
+      .addScaledVector(ahead, -7.5)
+      .add(new Vector3(0, 2.9, 0));
+    // It hangs back a little, and never goes below the ground.
+    this.camera = this.camera && this.camera.distanceTo(wanted) < 30 ? this.camera.lerp(wanted, 1 - Math.exp(-6 * Math.min(0.1, passed))) : wanted;
+    const below = this.fields?.under([this.camera.x / metres, -this.camera.z / metres, state.feet[2]]);
+    if (below) this.camera.y = Math.max(this.camera.y, below.height * metres + 1.3);
+    camera.position.copy(this.camera);
+    camera.lookAt(
+      feet
+        .clone()
+        .addScaledVector(ahead, 5)
+        .add(new Vector3(0, 1.2, 0)),
+    );
+  }
+
+  /** Where the ride goes, for those who ride against it later. */
+  private keepTrack(state: TrialState): void {
+    const { ride, race, feet } = state;
+    if (!ride || race?.time === null || race?.time === undefined || state.driven || this.setting.walk) return;
+    while (this.track.length / 4 <= race.time / EVERY && !race.finished) this.track.push(...feet, ride.heading);
+    if (!race.finished || this.ghostKept) return;
+    this.ghostKept = true;
+    keepGhost(this.setting.source.view.id, this.setting.build.map, { seconds: race.time, track: this.track });
   }
 
   /** What the player wants in the steps that are due. */
@@ -234,6 +314,11 @@ export class TrialStage {
     const intents: Intent[] = [];
     const walk = state.demonstration?.walk;
     for (let due = this.clock.take(); due > 0; due--) {
+      if (state.ride && !state.flying && !walk) {
+        intents.push({ ...readRide(this.keys, state.ride.heading), look: [Math.cos(state.ride.heading), Math.sin(state.ride.heading), 0] });
+        this.yaw = state.ride.heading;
+        continue;
+      }
       const { intent, turn } = readIntent(this.keys, this.yaw, this.pitch, state.flying);
       if (!walk) this.yaw += turn * TIME_STEP;
       else if (walk[0] !== 0 || walk[1] !== 0) this.yaw = turnTowards(this.yaw, Math.atan2(walk[1], walk[0]));
@@ -264,6 +349,10 @@ export class TrialStage {
       words: this.captions.words(state.time),
       reach: this.reach,
       others: state.players.map(nameOfPlayer),
+      ride: state.ride,
+      race: state.race,
+      driven: state.driven,
+      best: this.ghosts[0]?.seconds ?? null,
     });
   }
 

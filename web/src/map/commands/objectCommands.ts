@@ -33,6 +33,13 @@ const said =
 
 export const OBJECT_COMMANDS: readonly MapCommand[] = [
   {
+    id: 'zones',
+    label: 'Sheet of all zones …',
+    group: 'Objects',
+    icon: 'signpost-split',
+    run: ({ dispatch }) => void dispatch(viewChanged({ zones: true })),
+  },
+  {
     id: 'drop',
     label: 'Drop to the surface',
     group: 'Objects',

@@ -5,6 +5,8 @@ import { newObject } from '@violet-crate/core/profile/newObject';
 import { copyMembers, transformMembers } from '@violet-crate/core/map/member/arrange';
 import { type Members } from '@violet-crate/core/document/members';
 import { freshId, type Change, type MapEdit } from '@violet-crate/core/document/edit';
+import { keysOf } from '@violet-crate/core/document/record';
+import { groundHeight } from '@violet-crate/core/map/onGround';
 import type { Face, GameMap, MapObject, Signal, Solid } from '@violet-crate/core/document/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
@@ -51,7 +53,11 @@ export function duplicate(map: GameMap, profile: Profile, members: Members, by: 
 
 /** Height of the highest surface under a point of the plan that lies below `ceiling`; `otherwise` where there is none. */
 export function surfaceUnder(map: GameMap, x: number, y: number, ceiling: number, otherwise: number): number {
-  let best = -Infinity;
+  const ground = groundHeight(map, x, y);
+  const floored = keysOf(map.terrains).length > 0;
+  // Over ground the ceiling counts from there.
+  ceiling += ground;
+  let best = floored ? ground : -Infinity;
   for (const id in map.solids) {
     const { box, outline } = shapeOf(map.solids[id]);
     if (box.max[2] < ceiling && box.max[2] > best && x >= box.min[0] && x <= box.max[0] && insideOutline(outline, [x, y])) best = box.max[2];
@@ -71,7 +77,7 @@ export function placeObject(
   const floor = surfaceUnder(map, at[0], at[1], band.top - profile.grid.default, band.bottom);
   const placing = placingOf(profile, classId);
   const lift = placing === 'clear' ? profile.player.height / 28 : 0;
-  const z = placing === 'ceiling' ? Math.max(floor, band.top - profile.grid.default * 2) : floor + lift;
+  const z = placing === 'ceiling' ? Math.max(floor, groundHeight(map, at[0], at[1]) + band.top - profile.grid.default * 2) : floor + lift;
   const name = freeName(
     classId,
     Object.values(map.objects).map((o) => o.name),

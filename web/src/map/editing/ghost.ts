@@ -6,12 +6,15 @@
 import { useSyncExternalStore } from 'react';
 import type { Solid } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
+import type { Ground } from '@violet-crate/core/terrain/ground';
 
 export interface Ghost {
   /** Solids as they would be. */
   solids: readonly Solid[];
   /** Lines, and places of what has no body. */
   lines: readonly (readonly Vec3[])[];
+  /** Ground under the brush, and the tiles that it differs in. */
+  ground?: { ground: Ground; tiles: ReadonlySet<number> };
 }
 
 let ghost: Ghost | null = null;

@@ -89,4 +89,13 @@ export const TOOLS: readonly SheetTool[] = [
     hint: 'Drag from what a note is about to where its text shall stand',
     command: 'Write a note',
   },
+  {
+    id: 'ground',
+    label: 'Ground',
+    key: 'x',
+    icon: 'layers-half',
+    hint: 'Work on the ground with a brush: raise, smooth, paint, scatter …',
+    command: 'Work on the ground',
+    planOnly: true,
+  },
 ];

@@ -1,6 +1,8 @@
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import { keysOf } from '@violet-crate/core/document/record';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { groundBelow, groundOf, groundsOf } from '@violet-crate/core/terrain/ground';
+import { ringOnGround } from '@violet-crate/core/terrain/ray';
 import { shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
 import { drawLabel, toScreen, tracePolygon, type Canvas2d, type Sheet } from '../../common/sheet.ts';
 import { Icon } from '../../common/Icon.tsx';
@@ -10,8 +12,13 @@ import { store, useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { selectionKey, viewChanged } from '../../state/viewSlice.ts';
 import { arrow } from '../editing/arrow.ts';
 import { classFor, paint, placeObject } from '../editing/edits.ts';
-import { useGhost } from '../editing/ghost.ts';
+import { showGhost, useGhost } from '../editing/ghost.ts';
 import { useDocument, useSheetColours } from '../editing/useDocument.ts';
+import { brushGround } from '../ground/brushing.ts';
+import { drawContours, drawGround, drawThings, TilePictures, type GroundLook } from '../ground/groundPlan.ts';
+import { surfaceColours } from '../ground/groundColours.ts';
+import { slopeWordAt, slopeWords } from '../ground/slopeWords.ts';
+import { drawRoutes } from '../route/routeDraw.ts';
 import { MEMBER_LOOKS } from '../member/members.ts';
 import { FlatView, type SheetProps } from './FlatView.tsx';
 import { finishedPath } from './gesture/path.ts';
@@ -23,6 +30,13 @@ import { planCut, planProjection } from './projection/planProjection.ts';
 import type { SheetPointer } from './projection/pointer.ts';
 import { drawLinesInPlan } from './projectionLines.ts';
 import { useGestures } from './useGestures.ts';
+
+/** Ground is drawn in its own colours in both themes, and so are the lines on it. */
+const CONTOUR_INK = '#38264f';
+
+const NO_MATERIALS: readonly never[] = [];
+
+const steepness = ([, , z]: Vec3): number => (Math.acos(Math.min(1, z)) * 180) / Math.PI;
 
 /** The map from above, cut within the active band: the sheet on which it is drawn. */
 export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean }) {
@@ -46,6 +60,34 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
   const gestures = useGestures(doc, projection);
   const { hover } = gestures;
   const { tool, selection, mode } = view;
+  const [pictures] = useState(() => new TilePictures());
+  const own = useAppSelector((s) => s.crate.view?.manifest.materials) ?? NO_MATERIALS;
+  const base = useAppSelector((s) => s.crate.base);
+  const words = useMemo(() => slopeWords(profile), [profile]);
+  const looks = useMemo(
+    () =>
+      Object.fromEntries(
+        Object.entries(map.terrains).map(([id, terrain]): [string, GroundLook] => [
+          id,
+          {
+            colours: surfaceColours(terrain, own, base),
+            slopes: view.groundLook === 'slope' ? words : null,
+            contours: view.contours,
+            ink: CONTOUR_INK,
+            ground: '#f4eefb',
+          },
+        ]),
+      ),
+    [map.terrains, own, base, view.groundLook, view.contours, words],
+  );
+  const drawGrounds = (canvas: Canvas2d, at: Sheet) => {
+    if (view.groundLook === 'none') return;
+    for (const ground of groundsOf(map)) {
+      drawGround(canvas, at, ground, looks[ground.id], pictures);
+      if (view.contours) drawContours(canvas, at, ground, looks[ground.id], profile.unit.metres === 1 ? 'm' : profile.unit.plural);
+      drawThings(canvas, at, ground, colours.ground);
+    }
+  };
   const scene: PlanScene = { map, whole, profile, view, cut: planCut(band), band, colours };
 
   /** A model or sound is placed, a material covers the uppermost solid there. */
@@ -60,6 +102,19 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
     if (target) gestures.apply(placeObject(map, profile, target.id, at, band, { kind, path: id }));
   };
 
+  /** The brush shows how far it reaches, on the ground and in all views. */
+  const hovered = (pointer: SheetPointer) => {
+    gestures.onHover(pointer);
+    if (tool !== 'ground') return;
+    const id = brushGround(map, view.terrain);
+    const ground = id && groundOf(map, id);
+    if (ground)
+      showGhost({
+        solids: [],
+        lines: [ringOnGround(ground, pointer.at[0], pointer.at[1], view.brushSettings.radius, profile.player.stepHeight / 4)],
+      });
+  };
+
   const finishPath = () => {
     // The map as it is now: a key may finish a path after others have changed the map.
     const { map: slice, view: now } = store.getState();
@@ -69,6 +124,8 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
   const draw = (canvas: Canvas2d, at: Sheet) => {
     const { context } = canvas;
     const place = (p: readonly number[]): Point2 => toScreen(at, canvas, [p[0], p[1]]);
+    if (ghost?.ground && view.groundLook !== 'none')
+      drawGround(canvas, at, ghost.ground.ground, looks[ghost.ground.ground.id], pictures, ghost.ground.tiles);
     const moved = gestures.doing === 'move' ? (gestures.state as Move) : null;
     if (moved?.copies) drawChosen(canvas, at, scene, [0, 0]);
     drawChosen(canvas, at, scene, moved?.by ?? [0, 0]);
@@ -132,24 +189,34 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
     if (tool === 'cut') return `Drag a line across; ${view.keep === 'both' ? 'both parts stay' : `the ${view.keep} part stays`}`;
     if (tool === 'measure' && view.measure.length === 0) return 'Click two or more points';
     if (tool === 'place') return `Click where ${view.placePrefab ? 'the copy' : 'it'} stands`;
+    if (tool === 'ground') return keysOf(map.terrains).length > 0 ? '' : 'This map has no ground: make one in the panel Ground';
     if (tool === 'note') return 'Drag from what it is about to where its text stands';
     if ((mode === 'corners' || mode === 'edges') && selection.solids.length === 0) return `Select a solid to see its ${mode}`;
     return '';
   };
 
-  const begin = keysOf(whole.solids).length === 0 && !opened && tool === 'select';
+  const begin = keysOf(whole.solids).length === 0 && keysOf(map.terrains).length === 0 && !opened && tool === 'select';
+  const under = hover && groundBelow(groundsOf(map), hover.at[0], hover.at[1]);
+  const onGround = under ? `  ground ${under.height.toFixed(1)}, ${slopeWordAt(words, steepness(under.ground.normalAt(...hover.at)))}` : '';
   return (
     <FlatView
       label={opened ? `Plan, prefab ${real.prefabs[real.copies[opened]?.prefab]?.name ?? ''}` : `Plan, ${band.name}`}
       testId="plan"
       {...looked}
       drawBase={(canvas, at) => {
-        drawPlanBase(canvas, at, scene);
+        drawPlanBase(canvas, at, scene, () => {
+          drawGrounds(canvas, at);
+          const place = (p: readonly number[]): Point2 => toScreen(at, canvas, [p[0], p[1]]);
+          drawRoutes({ context: canvas.context, place, scale: at.scale, colours }, map, whole, profile, view.jumpSpeed);
+        });
         if (cameBy)
           drawCoverage(canvas.context, (p) => toScreen(at, canvas, [p[0], p[1]]), at.scale, { data: cameBy, profile, map: whole, band, colours });
       }}
       baseOf={[
         cameBy,
+        looks,
+        view.jumpSpeed,
+        view.groundLook,
         whole,
         map,
         colours,
@@ -167,10 +234,12 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
       onRelease={gestures.onRelease}
       onCancel={gestures.onCancel}
       onDropAsset={dropAsset}
-      onHover={gestures.onHover}
+      onHover={hovered}
       onEnter={() => tool === 'path' && finishPath()}
       cursor={tool === 'select' && !view.picking ? 'default' : 'crosshair'}
-      readout={hover ? `x ${snap(hover.at[0])}  y ${snap(hover.at[1])}  grid ${view.grid}${view.snap ? '' : ' (free)'}` : `grid ${view.grid}`}
+      readout={
+        hover ? `x ${snap(hover.at[0])}  y ${snap(hover.at[1])}  grid ${view.grid}${view.snap ? '' : ' (free)'}${onGround}` : `grid ${view.grid}`
+      }
     >
       {(view.trail || cameBy) && (
         <div className="controls below-caption">

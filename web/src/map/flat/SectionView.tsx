@@ -1,6 +1,11 @@
 import { useMemo } from 'react';
 import { toScreen, type Canvas2d, type Sheet } from '../../common/sheet.ts';
+import { groundsOf } from '@violet-crate/core/terrain/ground';
 import { useGhost } from '../editing/ghost.ts';
+import { drawGroundSection, gradientAt } from '../ground/groundSection.ts';
+import { slopeWords } from '../ground/slopeWords.ts';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { drawFlight, flightsNear } from '../route/routeDraw.ts';
 import { useDocument, useSheetColours } from '../editing/useDocument.ts';
 import { FlatView, type SheetProps } from './FlatView.tsx';
 import type { BandDrag } from './gesture/band.ts';
@@ -34,6 +39,13 @@ export function SectionView({ aligned, ...looked }: SheetProps & { aligned: bool
   const scene: SectionScene = { doc, cut, projection, colours };
 
   const draw = (canvas: Canvas2d, at: Sheet) => {
+    for (const flight of flightsNear(map, profile, cut.line, view.jumpSpeed))
+      drawFlight(
+        { context: canvas.context, place: (p) => toScreen(at, canvas, projection.project(p as Vec3)), scale: at.scale, colours },
+        flight.path,
+        flight.landing,
+      );
+    if (ghost?.ground) drawGroundSection(canvas, at, ghost.ground.ground, cut.line, colours, true);
     const moved = doing === 'move' ? (state as Move) : null;
     if (moved?.copies) drawCut(canvas, at, scene, true, [0, 0]);
     drawCut(canvas, at, scene, true, moved?.by ?? [0, 0]);
@@ -50,14 +62,18 @@ export function SectionView({ aligned, ...looked }: SheetProps & { aligned: bool
     }
   };
 
+  const grounds = groundsOf(map);
+  const gradient = hover && grounds.map((ground) => gradientAt(ground, cut.line, hover.at[0], slopeWords(profile))).find(Boolean);
   const axis = cut.axis === null ? 'along' : 'xy'[cut.axis];
   return (
     <FlatView
       label="Section S–S'"
       testId="section"
       {...looked}
-      drawBase={(canvas, at) => drawSectionBase(canvas, at, scene)}
-      baseOf={[cut, colours, band, view.grid, selectionKey(view.selection)]}
+      drawBase={(canvas, at) =>
+        drawSectionBase(canvas, at, scene, () => grounds.forEach((ground) => drawGroundSection(canvas, at, ground, cut.line, colours, false)))
+      }
+      baseOf={[map.terrains, map.tiles, cut, colours, band, view.grid, selectionKey(view.selection)]}
       draw={draw}
       onPress={gestures.onPress}
       onDrag={gestures.onDrag}
@@ -65,7 +81,7 @@ export function SectionView({ aligned, ...looked }: SheetProps & { aligned: bool
       onCancel={gestures.onCancel}
       onHover={gestures.onHover}
       cursor={view.tool === 'select' ? 'default' : 'crosshair'}
-      readout={hover ? `${axis} ${snap(hover.at[0])}  z ${snap(hover.at[1])}` : ''}
+      readout={hover ? `${axis} ${snap(hover.at[0])}  z ${snap(hover.at[1])}${gradient ? `  ${gradient}` : ''}` : ''}
     />
   );
 }

@@ -1,5 +1,6 @@
 /** How the plan is drawn: solids cut at a height, objects by what they do, and everything that links them. */
 
+import { inBand } from '@violet-crate/core/map/onGround';
 import { classBox } from '@violet-crate/core/map/objectBox';
 import type { GameMap, MapObject } from '@violet-crate/core/document/schema';
 import type { Profile } from '@violet-crate/core/profile/schema';
@@ -25,12 +26,13 @@ export interface PlanScene {
 
 export type Place = (p: readonly number[]) => Point2;
 
-/** Everything that is not selected. */
-export function drawPlanBase(canvas: Canvas2d, sheet: Sheet, scene: PlanScene): void {
+/** Everything that is not selected. @param under draws what lies below all of it */
+export function drawPlanBase(canvas: Canvas2d, sheet: Sheet, scene: PlanScene, under: () => void = () => {}): void {
   const { context } = canvas;
   const { map, whole, view, cut, colours } = scene;
   context.fillStyle = colours.sunken;
   context.fillRect(0, 0, canvas.width, canvas.height);
+  under();
   const place: Place = (p) => toScreen(sheet, canvas, [p[0], p[1]]);
   const [left, top] = toSheet(sheet, canvas, [0, 0]);
   const [right, bottom] = toSheet(sheet, canvas, [canvas.width, canvas.height]);
@@ -40,7 +42,7 @@ export function drawPlanBase(canvas: Canvas2d, sheet: Sheet, scene: PlanScene): 
     const { box } = shapeOf(solid);
     if (box.max[0] < left || box.min[0] > right || box.max[1] < bottom || box.min[1] > top) continue;
     if (!isShown(view, 'solids', id, solid.layer) || isChosen(map, view.selection, 'solids', id)) continue;
-    solids.push({ id, top: box.max[2], relation: planRelation(box, cut) });
+    solids.push({ id, top: box.max[2], relation: planRelation(box, cut, map) });
   }
   solids.sort((a, b) => a.top - b.top);
   for (const { id, relation } of solids) if (relation === 'below') drawSolid(context, place, scene, id, relation, false);
@@ -52,17 +54,16 @@ export function drawPlanBase(canvas: Canvas2d, sheet: Sheet, scene: PlanScene): 
       if (!isShown(view, kind, id) || view.selection[kind].includes(id)) continue;
       const look = memberLook(kind);
       // What belongs to other floors stays in sight, faintly.
-      context.globalAlpha = look.points(member as never).some((p) => p[2] >= scene.band.bottom - 1 && p[2] <= scene.band.top) ? 1 : 0.25;
+      context.globalAlpha = look.points(member as never).some((p) => inBand(map, scene.band, p)) ? 1 : 0.25;
       look.draw!({ context, place, colours, chosen: false }, member as never);
       context.globalAlpha = 1;
     }
   for (const [id, object] of Object.entries(whole.objects)) {
-    if (!inBand(object, scene) || !isShown(view, 'objects', id, object.layer) || isChosen(map, view.selection, 'objects', id)) continue;
+    if (!inBand(map, scene.band, object.position) || !isShown(view, 'objects', id, object.layer) || isChosen(map, view.selection, 'objects', id))
+      continue;
     drawObject(context, place, sheet, scene, object, false);
   }
 }
-
-const inBand = (object: MapObject, { band }: PlanScene): boolean => object.position[2] >= band.bottom - 1 && object.position[2] <= band.top;
 
 /** What is selected, moved by `by`. */
 export function drawChosen(canvas: Canvas2d, sheet: Sheet, scene: PlanScene, by: Point2): void {
@@ -71,7 +72,7 @@ export function drawChosen(canvas: Canvas2d, sheet: Sheet, scene: PlanScene, by:
   const place: Place = (p) => toScreen(sheet, canvas, [p[0] + by[0], p[1] + by[1]]);
   const ids =
     view.selection.copies.length > 0 ? Object.keys(whole.solids).filter((id) => isChosen(map, view.selection, 'solids', id)) : view.selection.solids;
-  for (const id of ids) if (whole.solids[id]) drawSolid(context, place, scene, id, planRelation(shapeOf(whole.solids[id]).box, scene.cut), true);
+  for (const id of ids) if (whole.solids[id]) drawSolid(context, place, scene, id, planRelation(shapeOf(whole.solids[id]).box, scene.cut, map), true);
   for (const { solid, face } of view.selection.faces) {
     const polygon = map.solids[solid] && shapeOf(map.solids[solid]).polygons.find((p) => p.face === face);
     if (!polygon) continue;

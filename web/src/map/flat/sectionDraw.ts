@@ -20,7 +20,7 @@ export interface SectionScene {
 }
 
 /** Everything that is not selected, over the band. */
-export function drawSectionBase(canvas: Canvas2d, sheet: Sheet, scene: SectionScene): void {
+export function drawSectionBase(canvas: Canvas2d, sheet: Sheet, scene: SectionScene, under: () => void = () => {}): void {
   const { context } = canvas;
   const { doc, colours } = scene;
   const { band, view } = doc;
@@ -33,6 +33,7 @@ export function drawSectionBase(canvas: Canvas2d, sheet: Sheet, scene: SectionSc
   context.fillStyle = colours.selected;
   context.fillRect(0, top, canvas.width, bottom - top);
   context.globalAlpha = 1;
+  under();
   drawGrid(canvas, sheet, view.grid, { line: colours.line, strong: colours.faint });
   drawCut(canvas, sheet, scene, false, [0, 0]);
 }

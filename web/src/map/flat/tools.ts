@@ -15,6 +15,7 @@ import { place } from './gesture/place.ts';
 import { push } from './gesture/push.ts';
 import { resize } from './gesture/resize.ts';
 import { marquee, pickTarget } from './gesture/select.ts';
+import { sculpt } from './gesture/sculpt.ts';
 import { turn } from './gesture/turn.ts';
 
 const GESTURES: Record<string, readonly Gesture[]> = {
@@ -27,6 +28,7 @@ const GESTURES: Record<string, readonly Gesture[]> = {
   path: [pathPoint],
   measure: [measurePoint],
   note: [drawNote],
+  ground: [sculpt],
 };
 
 /** Every tool leaves the handles of the band to whoever presses them. */

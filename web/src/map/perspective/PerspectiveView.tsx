@@ -14,6 +14,7 @@ import { useDocument, useSheetColours } from '../editing/useDocument.ts';
 import { chosenByClick, HitCycle, pickedProperty } from './perspectiveClick.ts';
 import { PerspectiveScene } from './perspectiveScene.ts';
 import { useBuiltLight } from './useBuiltLight.ts';
+import { usePerspectiveBrush } from './usePerspectiveBrush.ts';
 import { usePerspectiveDrag } from './usePerspectiveDrag.ts';
 
 /** Pixels that the pointer may move between press and release of a click. */
@@ -68,6 +69,7 @@ export function PerspectiveView() {
     if (scene && world && source) scene.update({ world, source, mapName, map, whole, solids, view, band, colours, stands, probes });
   });
   const drag = usePerspectiveDrag(scene, host);
+  const brush = usePerspectiveBrush(scene);
 
   const press = useRef<[number, number]>([0, 0]);
   const [cycle] = useState(() => new HitCycle());
@@ -116,10 +118,14 @@ export function PerspectiveView() {
           press.current = [e.clientX, e.clientY];
           host.current!.focus();
         }}
-        onPointerDownCapture={drag.onPointerDownCapture}
-        onPointerUp={(event) => drag.onPointerUp(event) || click(event)}
-        onPointerCancel={drag.onPointerCancel}
+        onPointerDownCapture={(event) => void (brush.onPointerDownCapture(event) || drag.onPointerDownCapture(event))}
+        onPointerUp={(event) => brush.onPointerUp() || drag.onPointerUp(event) || click(event)}
+        onPointerCancel={() => {
+          brush.onPointerCancel();
+          drag.onPointerCancel();
+        }}
         onPointerMove={(event) => {
+          if (brush.onPointerMove(event)) return;
           drag.onPointerMove(event);
           if (view.figure && event.buttons === 0) scene?.standAt(event);
         }}

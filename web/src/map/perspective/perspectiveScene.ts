@@ -10,8 +10,10 @@ import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { Band, GameMap, Solid } from '@violet-crate/core/document/schema';
 import { membersBox } from '@violet-crate/core/map/member/members';
 import { boxCentre, boxOfPoints, type Box3 } from '@violet-crate/core/math/box3';
-import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { addScaled, type Vec3 } from '@violet-crate/core/math/vec3';
 import { shapeOf } from '@violet-crate/core/solid/shape';
+import { groundsOf } from '@violet-crate/core/terrain/ground';
+import { rayGround } from '@violet-crate/core/terrain/ray';
 import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { AssetSource } from '../../api/assetUrl.ts';
@@ -22,6 +24,7 @@ import { freeTree, type Stage3d } from '../../three/stage3d.ts';
 import type { CameraPlace } from '../editing/camera.ts';
 import { currentGhost, onGhost } from '../editing/ghost.ts';
 import type { SheetColours } from '../editing/useDocument.ts';
+import { GroundScene } from '../ground/groundScene.ts';
 import { FlyCamera } from './fly.ts';
 import {
   editingLights,
@@ -85,7 +88,7 @@ const FOLLOWERS: readonly Follower[] = [
     // Where the camera first stands: above a corner, looking over everything.
     reads: ({ source }) => [source.view.id],
     apply(scene, { whole, band }) {
-      const boxes = Object.values(whole.solids).map((solid) => shapeOf(solid).box);
+      const boxes = [...Object.values(whole.solids).map((solid) => shapeOf(solid).box), ...groundsOf(whole).map(({ box }) => box)];
       const { min, max } = boxes.length > 0 ? boxOfPoints(boxes.flatMap((box) => [box.min, box.max])) : EMPTY_BOX;
       const size = Math.max(max[0] - min[0], max[1] - min[1]);
       const target: Vec3 = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, band.bottom];
@@ -117,6 +120,10 @@ const FOLLOWERS: readonly Follower[] = [
       const context = [mapName, source, world.base, world.crate.manifest.materials, look.undrawn];
       scene.solidsScene.update(world, solids, source, look, context, scene.draw);
     },
+  },
+  {
+    reads: (i) => [i.map.terrains, i.map.tiles, i.source, i.world.base, i.world.crate.manifest.materials, i.stands],
+    apply: (scene) => scene.showGround(),
   },
   {
     reads: (i) => [i.whole.objects, i.source, i.colours, i.probes, i.view.hidden, i.view.hiddenLayers, asGame(i)],
@@ -203,6 +210,7 @@ export class PerspectiveScene {
   readonly controls: OrbitControls;
   readonly solidsScene = new SolidsScene();
   readonly objects = new ObjectsScene();
+  readonly ground = new GroundScene(() => this.draw());
   readonly marks = new Group();
   readonly links = new Group();
   readonly lights = new Group();
@@ -215,6 +223,7 @@ export class PerspectiveScene {
   private inputs: PerspectiveInputs | null = null;
   private readonly read = new Map<Follower, readonly unknown[]>();
   private flight: FlyCamera | null = null;
+  private brushing = false;
   private readonly offGhost: () => void;
 
   /**
@@ -228,8 +237,10 @@ export class PerspectiveScene {
   ) {
     this.controls = new OrbitControls(picture.camera, picture.renderer.domElement);
     this.controls.addEventListener('change', this.draw);
+    // What is near the eye is drawn more finely: looked at again when the view comes to rest.
+    this.controls.addEventListener('end', () => this.showGround());
     const { marks, links, lights, figure, draft, ghost, built } = this;
-    picture.scene.add(this.solids, this.objects.group, marks, links, lights, figure, draft, ghost, built);
+    picture.scene.add(this.solids, this.ground.group, this.objects.group, marks, links, lights, figure, draft, ghost, built);
     this.offGhost = onGhost(() => this.showGhost());
   }
 
@@ -297,9 +308,30 @@ export class PerspectiveScene {
     this.controls.enabled = !held && !this.flight;
   }
 
+  /** The ground as it is, or as the brush has it now. */
+  showGround(): void {
+    if (!this.inputs) return;
+    const { world, source, map, stands } = this.inputs;
+    const brushed = currentGhost()?.ground;
+    const grounds = stands ? [] : groundsOf(map).map((ground) => (ground.id === brushed?.ground.id ? brushed.ground : ground));
+    this.ground.update(world, source, grounds, this.place().position, brushed?.tiles ?? null);
+    this.draw();
+  }
+
+  /** Where the pointer meets the ground; null where it does not. */
+  groundAt(event: PointerAt): Vec3 | null {
+    if (!this.inputs) return null;
+    const { origin, direction } = this.rayAt(event);
+    let nearest = Infinity;
+    for (const ground of groundsOf(this.inputs.map)) nearest = Math.min(nearest, rayGround(ground, origin, direction) ?? Infinity);
+    return nearest < Infinity ? addScaled(origin, direction, nearest) : null;
+  }
+
   /** What is being drawn or dragged on any sheet. */
   showGhost(): void {
     const ghost = currentGhost();
+    if (ghost?.ground || this.brushing) this.showGround();
+    this.brushing = Boolean(ghost?.ground);
     refill(this.ghost, ...(ghost && this.inputs ? [ghostGroup(ghost, this.metres, this.inputs.colours.warm)] : []));
     this.draw();
   }
@@ -315,9 +347,9 @@ export class PerspectiveScene {
 
   /** Puts the player's figure where the pointer meets a solid; takes it away elsewhere. */
   standAt(event: PointerAt): void {
-    const hit = this.pick(event).find(({ solid }) => solid);
-    this.figure.visible = Boolean(hit);
-    if (hit) this.figure.position.set(...toGltf(hit.point, this.metres));
+    const point = this.pick(event).find(({ solid }) => solid)?.point ?? this.groundAt(event);
+    this.figure.visible = Boolean(point);
+    if (point) this.figure.position.set(...toGltf(point, this.metres));
     this.draw();
   }
 
@@ -333,6 +365,7 @@ export class PerspectiveScene {
 
   dispose(): void {
     this.offGhost();
+    this.ground.dispose();
     this.flight?.dispose();
     this.controls.dispose();
   }

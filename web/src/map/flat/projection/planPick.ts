@@ -1,5 +1,6 @@
 /** What lies under a point of the plan. */
 
+import { groundHeight, inBand } from '@violet-crate/core/map/onGround';
 import { copyOf } from '@violet-crate/core/map/prefab';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
@@ -14,10 +15,11 @@ export interface Picked {
   id: string;
 }
 
-/** How a solid lies to the height at which the plan is cut. */
-export function planRelation(box: Box3, cut: number): 'cut' | 'below' | 'above' {
-  if (box.max[2] <= cut) return 'below';
-  return box.min[2] >= cut ? 'above' : 'cut';
+/** How a solid lies to the height at which the plan is cut; over ground the cut follows it. */
+export function planRelation(box: Box3, cut: number, map?: Pick<GameMap, 'terrains' | 'tiles'>): 'cut' | 'below' | 'above' {
+  const over = map ? cut + groundHeight(map, (box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2) : cut;
+  if (box.max[2] <= over) return 'below';
+  return box.min[2] >= over ? 'above' : 'cut';
 }
 
 /** Whether a member of the whole map belongs to what is selected. */
@@ -74,7 +76,7 @@ export function pickPlan(
   view: Pick<ViewState, 'hidden' | 'hiddenLayers'>,
 ): Picked[] {
   const objects = Object.entries(whole.objects)
-    .filter(([id, o]) => o.position[2] >= band.bottom - 1 && o.position[2] <= band.top && isShown(view, 'objects', id, o.layer))
+    .filter(([id, o]) => inBand(map, band, o.position) && isShown(view, 'objects', id, o.layer))
     .map(([id, o]) => ({ id, away: Math.hypot(o.position[0] - at[0], o.position[1] - at[1]) * sheet.scale }))
     .filter((o) => o.away <= PICK_REACH)
     .sort((a, b) => a.away - b.away)
@@ -89,7 +91,8 @@ export function pickPlan(
     })
     .sort(
       ([, a], [, b]) =>
-        order[planRelation(shapeOf(a).box, cut)] - order[planRelation(shapeOf(b).box, cut)] || shapeOf(b).box.max[2] - shapeOf(a).box.max[2],
+        order[planRelation(shapeOf(a).box, cut, map)] - order[planRelation(shapeOf(b).box, cut, map)] ||
+        shapeOf(b).box.max[2] - shapeOf(a).box.max[2],
     )
     .map(([id]) => selectable(map, 'solids', id));
   const seen = new Set<string>();
@@ -113,7 +116,7 @@ export function pickPlanFace(
     const { box, polygons, outline } = shapeOf(value);
     const reach = 7 / sheet.scale;
     if (at[0] < box.min[0] - reach || at[0] > box.max[0] + reach || at[1] < box.min[1] - reach || at[1] > box.max[1] + reach) continue;
-    if (planRelation(box, cut) === 'above' || !isShown(view, 'solids', solid, value.layer)) continue;
+    if (planRelation(box, cut, map) === 'above' || !isShown(view, 'solids', solid, value.layer)) continue;
     for (const { face, winding } of polygons) {
       if (Math.abs(value.faces[face].normal[2]) > 0.01) continue;
       for (let i = 0; i < winding.length; i++) {
@@ -130,7 +133,7 @@ export function pickPlanFace(
     const upper = polygons
       .filter(({ face }) => value.faces[face].normal[2] > 0.01)
       .sort((a, b) => value.faces[b.face].normal[2] - value.faces[a.face].normal[2])[0];
-    const cutBonus = planRelation(box, cut) === 'cut' ? 1e6 : 0;
+    const cutBonus = planRelation(box, cut, map) === 'cut' ? 1e6 : 0;
     if (upper && (!top || box.max[2] + cutBonus > top.z)) top = { solid, face: upper.face, z: box.max[2] + cutBonus };
   }
   return best ?? (top && { solid: top.solid, face: top.face });

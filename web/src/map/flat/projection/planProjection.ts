@@ -31,7 +31,7 @@ export function planProjection({ map, whole, profile, view, band, snap, step }: 
     snapped: (at, scale) => (view.snapCorners ? snapToCorners(whole, at, 9 / scale, view) : null) ?? [snap(at[0]), snap(at[1])],
     pick: (pointer) => pickPlan(map, whole, pointer, cut, band, view),
     // Floors lie under everything: a press on one begins a marquee.
-    grabs: ({ kind, id }) => kind !== 'solids' || planRelation(shapeOf(map.solids[id]).box, cut) === 'cut',
+    grabs: ({ kind, id }) => kind !== 'solids' || planRelation(shapeOf(map.solids[id]).box, cut, map) === 'cut',
     pickFace: (pointer) => pickPlanFace(map, pointer, cut, view),
     pushes: ({ solid, face }) => Math.abs(map.solids[solid].faces[face].normal[2]) < 0.01,
     within: (rect) =>
@@ -45,7 +45,7 @@ export function planProjection({ map, whole, profile, view, band, snap, step }: 
     crossed: (from, to) =>
       Object.keys(map.solids).filter((id) => {
         const { outline, box } = shapeOf(map.solids[id]);
-        if (planRelation(box, cut) === 'above' || !isShown(view, 'solids', id, map.solids[id].layer)) return false;
+        if (planRelation(box, cut, map) === 'above' || !isShown(view, 'solids', id, map.solids[id].layer)) return false;
         return (
           outline.some((p, i) => crosses(from, to, p, outline[(i + 1) % outline.length])) ||
           (insideOutline(outline, from) && insideOutline(outline, to))
