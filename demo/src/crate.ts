@@ -8,6 +8,7 @@ import type { Profile } from '@violet-crate/core/profile/schema';
 import { pump } from './models.ts';
 import { blend, fractal, shade, step } from './noise.ts';
 import { pumphouseMap } from './pumphouse.ts';
+import { withPicture } from './pictures.ts';
 import { paintTexture } from './textures.ts';
 
 const SCRIPT = `-- Pumphouse at Low Tide: a crank, a sluice, three lamps in order.
@@ -129,5 +130,5 @@ export async function pumphouseCrate(profile: Profile): Promise<FileTree> {
   const manifest = [model, texture].reduce(enterAsset, start);
   const tree = writeDocuments({ manifest, maps: { pumphouse: map }, scripts: { [profile.scripts.main]: SCRIPT, [LAMP_PATH]: LAMP_SCRIPT } });
   for (const asset of [model, texture]) for (const [path, bytes] of asset.files) tree.set(path, bytes);
-  return tree;
+  return withPicture(tree, 'pumphouse');
 }

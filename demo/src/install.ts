@@ -7,48 +7,22 @@ import { importAsset } from '@violet-crate/core/importing/importAsset';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { sha256Hex } from '@violet-crate/core/hash';
 import type { Profile } from '@violet-crate/core/profile/schema';
-import { STOCK_MODELS } from './models.ts';
-import { duskSky } from './skies.ts';
-import { SOUNDS } from './sounds.ts';
-import { SUBTITLES } from './subtitles.ts';
-import { paintTexture, TEXTURES } from './textures.ts';
+import { STOCK } from './stock.ts';
+import { paintTexture } from './textures.ts';
 
 const GAME_VERSION = '2.4.1';
 const TOOL_VERSION = '2.4.0';
 const encode = (text: string) => new TextEncoder().encode(text);
 const json = (value: unknown) => encode(JSON.stringify(value, null, 2) + '\n');
 
-/** Materials without a texture. */
-const PLAIN_MATERIALS: BasePack['materials'] = [
-  { name: 'sky', type: 'sky', colour: '#b9c4e8', unitsPerRepeat: 64 },
-  { name: 'unseen', type: 'unseen', colour: '#808080', unitsPerRepeat: 64 },
-  { name: 'divider', type: 'divider', colour: '#808080', unitsPerRepeat: 64 },
-  { name: 'barrier', type: 'barrier', colour: '#808080', unitsPerRepeat: 64 },
-  // Stands in for what is not painted yet; the profile says so, and using it is a warning.
-  { name: 'unpainted', type: 'lit', colour: '#8f8a80', unitsPerRepeat: 64 },
-];
-
-/** How stock materials shine and what they sound like underfoot. */
-const FEEL: Record<string, Partial<CrateMaterial>> = {
-  brick: { roughness: 0.9, surface: 'stone' },
-  plaster: { roughness: 0.95, surface: 'stone' },
-  plank: { roughness: 0.7, surface: 'wood' },
-  slate: { roughness: 0.6, surface: 'stone' },
-  wet_stone: { roughness: 0.35, surface: 'wet' },
-  brass: { roughness: 0.3, metalness: 1, surface: 'metal' },
-  water: { roughness: 0.05 },
-};
-
-/** Kilograms of what players handle: hollow things, lighter than timber of their size. */
-const HANDLED: Record<string, Record<string, unknown>> = { crate: { mass: 16, movable: true }, barrel: { mass: 26, movable: true } };
-
 export async function basePack(profile: Profile): Promise<{ pack: BasePack; files: FileTree }> {
+  const stock = STOCK[profile.id];
   const files: FileTree = new Map();
   const pack: BasePack = {
     format: 1,
     title: `${profile.title} base pack`,
     version: GAME_VERSION,
-    materials: [...PLAIN_MATERIALS],
+    materials: [...stock.plain],
     assets: {},
     files: [],
   };
@@ -60,16 +34,16 @@ export async function basePack(profile: Profile): Promise<{ pack: BasePack; file
     pack.assets[asset.path] = { ...record, source: file };
     return asset;
   };
-  for (const [name, painter] of Object.entries(TEXTURES)) {
+  for (const [name, painter] of Object.entries(stock.textures)) {
     const { material } = await take(`${name}.png`, paintTexture(painter));
-    pack.materials.push({ name, ...material!.add, type: name === 'water' ? 'water' : 'lit', ...FEEL[name] } as CrateMaterial);
+    pack.materials.push({ name, ...material!.add, type: 'lit', ...stock.feel[name] } as CrateMaterial);
   }
-  const { material: dusk } = await take('dusk_sky.hdr', duskSky());
-  pack.materials.push({ name: 'dusk_sky', unitsPerRepeat: 64, ...dusk!.add } as CrateMaterial);
-  for (const [name, { obj, mtl }] of Object.entries(STOCK_MODELS))
-    await take(`${name}.obj`, encode(obj), { unit: 'm', upAxis: 'z', ...HANDLED[name] }, new Map([[`${name}.mtl`, encode(mtl)]]));
-  for (const [name, bytes] of Object.entries(SOUNDS)) await take(`${name}.wav`, bytes);
-  for (const [name, text] of Object.entries(SUBTITLES)) await take(`${name}.vtt`, encode(text));
+  const { material: sky } = await take(`${stock.sky.name}.hdr`, stock.sky.hdr);
+  pack.materials.push({ name: stock.sky.name, unitsPerRepeat: stock.unitsPerRepeat, ...sky!.add } as CrateMaterial);
+  for (const [name, { obj, mtl }] of Object.entries(stock.models))
+    await take(`${name}.obj`, encode(obj), { unit: 'm', upAxis: 'z', ...stock.handled[name] }, new Map([[`${name}.mtl`, encode(mtl)]]));
+  for (const [name, bytes] of Object.entries(stock.sounds)) await take(`${name}.wav`, bytes);
+  for (const [name, text] of Object.entries(stock.subtitles)) await take(`${name}.vtt`, encode(text));
   pack.materials.sort((a, b) => (a.name < b.name ? -1 : 1));
   pack.files = [...files]
     .map(([path, bytes]) => ({ path, bytes: bytes.length, sha256: sha256Hex(bytes) }))

@@ -22,12 +22,14 @@ function wav(samples: Float32Array): Uint8Array {
   return bytes;
 }
 
-const render = (seconds: number, wave: (t: number, i: number) => number) =>
+/** A sound of so many seconds by a formula of time and sample. */
+export const render = (seconds: number, wave: (t: number, i: number) => number) =>
   wav(Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => wave(i / RATE, i)));
-const hiss = (i: number) => (((Math.imul(i, 1103515245) + 12345) >>> 8) & 0xffff) / 32768 - 1;
+/** White noise, the same every time. */
+export const hiss = (i: number) => (((Math.imul(i, 1103515245) + 12345) >>> 8) & 0xffff) / 32768 - 1;
 
 /** A step: the knock of what is stepped on, and what grinds under the sole. */
-const step = (pitch: number, damping: number, knock: number) =>
+export const step = (pitch: number, damping: number, knock: number) =>
   render(
     0.2,
     (t, i) => (Math.sin(2 * Math.PI * pitch * t) * knock + hiss(i >> 1) * (1 - knock) * 0.7) * Math.exp(-t * damping) * Math.min(1, t * 400) * 0.7,

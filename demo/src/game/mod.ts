@@ -3,7 +3,17 @@
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { readCollision, readGlb, readKtx2, readNavigation, readProbes, readVisibility, Refusal, type CollisionSolid } from './readers.ts';
+import {
+  readCollision,
+  readGlb,
+  readKtx2,
+  readNavigation,
+  readProbes,
+  readTerrain,
+  readVisibility,
+  Refusal,
+  type CollisionSolid,
+} from './readers.ts';
 
 export interface GameObject {
   class: string;
@@ -121,6 +131,11 @@ export function loadMap(game: GameData, folder: string, name: string): LoadedMap
   const { sectors } = readVisibility(read('visibility.bin'));
   const words = [`${solids.length} solids`, `${triangles} triangles`, `${pictures} pictures`, `${sectors} sectors`];
   if (there('nav.bin')) words.push(`${readNavigation(read('nav.bin')).polygons} polygons to walk on`);
+  if (there('terrain.bin'))
+    for (const { id, triangles: ground, things } of readTerrain(read('terrain.bin'))) {
+      readKtx2(read(`weights_${id}_0.ktx2`), `weights_${id}_0.ktx2`);
+      words.push(`ground of ${ground} triangles with ${things} things on it`);
+    }
   if (there('probes.bin')) words.push(`${readProbes(read('probes.bin'))} probes`);
   if (there('lightmap.ktx2')) {
     const { width, height } = readKtx2(read('lightmap.ktx2'), 'lightmap.ktx2');

@@ -53,8 +53,9 @@ export interface CollisionSolid {
   planes: Plane[];
 }
 
+/** Solids alone: this game plays indoors, and only makes sure that the grounds are whole. */
 export function readCollision(bytes: Uint8Array): CollisionSolid[] {
-  const file = new Reader(bytes, 'collision.bin', 'VCCO', 2);
+  const file = new Reader(bytes, 'collision.bin', 'VCCO', 3);
   file.many(file.u32(), file.text);
   const solids = file.many(file.u32(), () => ({
     id: file.text(),
@@ -64,8 +65,44 @@ export function readCollision(bytes: Uint8Array): CollisionSolid[] {
       return plane;
     }),
   }));
+  file.many(file.u32(), () => {
+    file.text();
+    file.skip(24);
+    const samples = file.u32() * file.u32();
+    file.skip(file.u32() * 4 + samples * 5);
+    file.skip(file.u32() * 40);
+  });
   file.end();
   return solids;
+}
+
+/** What there is of each ground to draw. */
+export function readTerrain(bytes: Uint8Array): { id: string; triangles: number; things: number }[] {
+  const file = new Reader(bytes, 'terrain.bin', 'VCTE', 1);
+  const grounds = file.many(file.u32(), () => {
+    const id = file.text();
+    file.skip(24 + 8);
+    file.many(file.u32(), () => [file.text(), file.text()]);
+    file.skip(4 * 4 + 3 * 4);
+    file.skip(file.u32() * 8);
+    const blocks = file.many(file.u32(), () => {
+      file.skip(12);
+      const [vertices, indices] = [file.u32(), file.u32()];
+      file.skip(vertices * 8 + (indices + (indices % 2)) * 2);
+      return indices / 3;
+    });
+    file.many(file.u32(), () => [file.text(), file.skip(16)]);
+    const clusters = file.many(file.u32(), () => {
+      file.skip(4 + 16);
+      const things = file.u32();
+      file.skip(things * 32);
+      return things;
+    });
+    const sum = (list: number[]): number => list.reduce((a, b) => a + b, 0);
+    return { id, triangles: sum(blocks), things: sum(clusters) };
+  });
+  file.end();
+  return grounds;
 }
 
 export function readVisibility(bytes: Uint8Array): { sectors: number; groups: number } {
