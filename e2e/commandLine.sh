@@ -37,16 +37,16 @@ fs.writeFileSync(file, JSON.stringify(map));
 printf 'function startup() say("ready") end\nfunction turned() say("it turns") end\n' >"$work/tide_room/scripts/main.lua"
 expect_code 0 "check" crate check "$work/tide_room" --json
 expect_code 0 "build" crate build "$work/tide_room" --quality draft --json
-[ "$(field maps.0.stages.4.state <"$work/out")" = ran ] && ok "light was computed" || fail "light did not run"
+[ "$(field maps.0.stages.5.state <"$work/out")" = ran ] && ok "light was computed" || fail "light did not run"
 hashes() { node -e 'let t="";process.stdin.on("data",d=>t+=d).on("end",()=>console.log(JSON.parse(t).maps[0].files.map(f=>f.path+f.sha256).join()))' <"$work/out"; }
 before=$(hashes)
 expect_code 0 "only light, from the cache" crate build "$work/tide_room" --quality draft --only lighting --json
-[ "$(field maps.0.stages.4.state <"$work/out")" = fresh ] && [ "$(hashes)" = "$before" ] && ok "nothing changed, nothing was made anew" || fail "freshness"
+[ "$(field maps.0.stages.5.state <"$work/out")" = fresh ] && [ "$(hashes)" = "$before" ] && ok "nothing changed, nothing was made anew" || fail "freshness"
 rm -rf "$work/tide_room/build/cache"
 expect_code 0 "build with three threads" crate build "$work/tide_room" --quality draft --threads 3 --json
 [ "$(hashes)" = "$before" ] && ok "three threads give the same bytes" || fail "threads"
 expect_code 0 "build with more bounces" crate build "$work/tide_room" --quality draft --bounces 5 --json
-field maps.0.stages.4.changes <"$work/out" | grep -q Bounces && ok "what changed is named" || fail "changes"
+field maps.0.stages.5.changes <"$work/out" | grep -q Bounces && ok "what changed is named" || fail "changes"
 expect_code 2 "a parameter out of bounds" crate build "$work/tide_room" --luxel 0
 expect_code 2 "a stage that is none" crate build "$work/tide_room" --only magic
 expect_code 0 "inspect" crate inspect "$work/tide_room" --json
@@ -111,6 +111,36 @@ fs.writeFileSync(file, JSON.stringify(map));
 ' "$demo/maps/pumphouse.map.json"
 expect_code 1 "demo without its west wall does not build" crate build "$demo" --quality draft --json
 node -e 'const r=JSON.parse(require("fs").readFileSync(process.argv[1]));const l=r.maps[0].findings.find(f=>f.code==="leak");if(!l||!l.place.trail.some(p=>p[0]<1))process.exit(1)' "$work/out" && ok "the trail leads through the west side" || fail "trail"
+
+# The second game's road: a race that builds, is ridden by the driver, packed, published, installed.
+ridge=$VIOLET_CRATE_DATA/games/skarrow
+expect_code 0 "new race" crate new short_ridge --profile skarrow --dir "$work/short_ridge" --title "Short Ridge"
+expect_code 0 "check of the race" crate check "$work/short_ridge" --json
+[ "$(field counts.blocker <"$work/out")$(field counts.warning <"$work/out")" = 00 ] && ok "the template has nothing to mend" || fail "race template"
+expect_code 0 "build of the race" crate build "$work/short_ridge" --quality draft --json
+[ "$(field maps.0.stages.2.state <"$work/out")" = ran ] && grep -q "maps/short_ridge/terrain.bin" "$work/out" && ok "with its ground" || fail "terrain.bin"
+expect_code 0 "trial of the race" crate trial "$work/short_ridge" --races 3 --json
+[ "$(field races.2.finished <"$work/out")" = true ] && [ "$(field races.0.splits.3.name <"$work/out")" = finish_finish ] && ok "the driver finishes in three winds" || fail "race"
+expect_code 0 "pack of the race" crate pack "$work/short_ridge" --quality draft --out "$work/short_ridge.zip" --json
+unzip -l "$work/short_ridge.zip" | grep -q terrain.bin && ok "the ground travels" || fail "race package"
+expect_code 0 "publish the race" crate publish "$work/short_ridge.zip" --workshop "$url" --token shell-token --json
+race=$(field shareCode <"$work/out")
+expect_code 0 "install the race" crate install "$race" --workshop "$url" --game "$ridge" --json
+[ -f "$ridge/mods/short_ridge/maps/short_ridge/terrain.bin" ] && ok "it lies in the second game's mods" || fail "installed race"
+snow=$VIOLET_CRATE_DATA/crates/snowgate
+expect_code 0 "the ridge demo has no findings" crate check "$snow" --json
+[ "$(field counts.blocker <"$work/out")$(field counts.warning <"$work/out")$(field counts.note <"$work/out")" = 000 ] && ok "none at all" || fail "ridge demo findings"
+expect_code 0 "and is ridden to its finish" crate trial "$snow" --races 1 --json
+[ "$(field races.0.finished <"$work/out")$(field races.0.crashes <"$work/out")" = "true[]" ] && ok "without a crash" || fail "ridge demo race"
+# A wall across the way: the driver says that it is never finished.
+node -e '
+const fs = require("fs"), file = process.argv[1], map = JSON.parse(fs.readFileSync(file, "utf8"));
+const face = (normal, distance) => ({ normal, distance, material: "rock" });
+map.solids.s900 = { faces: [face([1, 0, 0], 30), face([-1, 0, 0], -20), face([0, 1, 0], 200), face([0, -1, 0], 200), face([0, 0, 1], 90), face([0, 0, -1], 20)] };
+fs.writeFileSync(file, JSON.stringify(map));
+' "$work/short_ridge/maps/short_ridge.map.json"
+expect_code 1 "a race that is walled up" crate trial "$work/short_ridge" --races 1 --json
+grep -q race-unfinished "$work/out" && ok "is said to be so" || fail "walled race"
 
 # Folders, archives and every setting; bad files among good ones are findings, and the rest comes in.
 mkdir -p "$work/moor/props"

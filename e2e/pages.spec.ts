@@ -1,6 +1,6 @@
 /** What people do beside the main road: two tabs, folders as archives, another game, an empty map. */
 
-import { mkdtempSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
@@ -60,13 +60,14 @@ test('a crate goes out as a folder and comes back', async ({ page }) => {
 });
 
 test('another game has its own catalogue and rules', async ({ page }) => {
-  await make(page, 'Ridge Run', 'Sealed room', 'skarrow');
+  rmSync(join(application.data, 'games/skarrow'), { recursive: true });
+  await make(page, 'Ridge Run', 'Open field', 'skarrow');
   await expect(page.locator('.bar')).toContainText('Skarrow');
   await page.locator('#place-object').click();
   await expect(page.getByRole('button', { name: 'Start gate' })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Crank' })).toHaveCount(0);
   await page.keyboard.press('Escape');
-  // The game is not on this machine: set-up says so, and its stock is missing.
+  // The game is no longer on this machine: set-up says so, and its stock is missing.
   await expect(stage(page, 'setup')).toHaveAttribute('data-state', 'blocked');
   await expect(stage(page, 'links')).toHaveAttribute('data-state', 'blocked');
 });

@@ -119,7 +119,8 @@ test('bad files are refused with what, where and how, and leave the crate as it 
 test('damage to the install is found and repaired from the screen', async ({ page }) => {
   writeFileSync(join(application.data, 'games/brinewick/base/textures/brick.ktx2'), 'overwritten');
   await page.goto(application.url);
-  const row = page.locator('[data-check="base"]');
+  const game = page.locator('section.panel', { has: page.getByRole('heading', { name: /^Brinewick/ }) });
+  const row = game.locator('[data-check="base"]');
   await expect(row).toHaveAttribute('data-ok', 'false');
   await expect(row).toContainText('textures/brick.ktx2');
   await row.getByRole('button', { name: 'Restore the base pack' }).click();

@@ -22,7 +22,7 @@ const map = {
 const inputs = (source) => ({
   profile,
   map,
-  collision: { solids: [{ id: 'floor', planes: box(-1000, 1000, -8, 0), surfaces: [] }] },
+  collision: { solids: [{ id: 'floor', planes: box(-1000, 1000, -8, 0), surfaces: [] }], grounds: [] },
   scripts: { 'scripts/main.lua': source },
 });
 const box = (low, high, bottom, top) => [

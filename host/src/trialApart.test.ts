@@ -18,7 +18,7 @@ const run = (startup: string) =>
       scripts: ['scripts/main.lua'],
       settings: { trial: [] },
     } as never,
-    collision: { solids: [{ id: 'floor', planes: [[0, 0, 1, -1]], surfaces: [] }] } as unknown as TrialInputs['collision'],
+    collision: { solids: [{ id: 'floor', planes: [[0, 0, 1, -1]], surfaces: [] }], grounds: [] } as unknown as TrialInputs['collision'],
     scripts: { 'scripts/main.lua': `function startup()\n  ${startup}\nend` },
   });
 

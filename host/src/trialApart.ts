@@ -7,9 +7,11 @@ import type { TrialNews, TrialOrder } from '@violet-crate/core/trial/apart';
 import type { CoverageData } from '@violet-crate/core/trial/coverage';
 import type { Exploration } from '@violet-crate/core/trial/explore';
 import type { TrialReport } from '@violet-crate/core/trial/headless';
+import type { RaceReport } from '@violet-crate/core/trial/raceTrial';
 import type { WalkReport } from '@violet-crate/core/trial/record';
 import type { Walk } from '@violet-crate/core/trial/walk';
 import { EXPLORE_HEARTBEAT, HEARTBEAT, TrialWatchdog, type TrialOwner } from '@violet-crate/core/trial/watchdog';
+import type { WindSetting } from '@violet-crate/core/trial/wind';
 import type { TrialInputs } from '@violet-crate/core/trial/world';
 
 /** Mebibytes of JavaScript objects that a run may hold; Lua's memory is bounded by itself. */
@@ -46,8 +48,17 @@ export async function exploreApart(
   return apart({ type: 'explore', inputs, seed, seconds }, 'explored', heartbeat);
 }
 
+/** Races that a driver rides, one per wind; or why that came to no end. */
+export async function raceApart(
+  inputs: TrialInputs,
+  winds: WindSetting[],
+  heartbeat = HEARTBEAT,
+): Promise<{ reports: RaceReport[] } | { stopped: Finding }> {
+  return apart({ type: 'race', inputs, winds }, 'raced', heartbeat);
+}
+
 /** Gives an order to a thread of its own, and waits for the one answer. */
-function apart<K extends 'report' | 'walked' | 'explored'>(
+function apart<K extends 'report' | 'walked' | 'explored' | 'raced'>(
   order: TrialOrder,
   answer: K,
   heartbeat: number,

@@ -1,6 +1,6 @@
 import { existsSync, readdirSync, statSync } from 'node:fs';
 import { nameProblem } from '@violet-crate/core/crate/naming';
-import { newCrateTree, TEMPLATES, type Template } from '@violet-crate/core/crate/template';
+import { newCrateTree, TEMPLATES, templatesOf, type Template } from '@violet-crate/core/crate/template';
 import { UsageError, type Command } from '../command.ts';
 import { writeTree } from '@violet-crate/host/files';
 import { profileById } from '../folder.ts';
@@ -10,14 +10,14 @@ export const newCommand: Command = {
   usage: 'crate new NAME --profile brinewick --template sealed-room --dir DIR',
   options: {
     profile: { value: 'ID', summary: 'the game: brinewick or skarrow', required: true },
-    template: { value: 'NAME', summary: `${TEMPLATES.join(' or ')} (sealed-room)` },
+    template: { value: 'NAME', summary: `${TEMPLATES.join(', ')}; what suits the game without it` },
     dir: { value: 'DIR', summary: 'the crate’s folder; must be new or empty', required: true },
     title: { value: 'TEXT', summary: 'title that people see (the name)' },
   },
   arguments: [1, 1],
   async run([name], options) {
     const profile = profileById(options.profile!);
-    const template = (options.template ?? 'sealed-room') as Template;
+    const template = (options.template ?? templatesOf(profile)[0]) as Template;
     if (!TEMPLATES.includes(template)) throw new UsageError(`Template "${template}" is not known; use ${TEMPLATES.join(' or ')}.`);
     const problem = nameProblem(profile, 'crate', name);
     if (problem) throw new UsageError(`Name "${name}": ${problem}`);

@@ -13,21 +13,23 @@ import {
   floorWalked,
   type CoverageSummary,
 } from '@violet-crate/core/trial/coverage';
+import { isRace, raceFindings, windsFor, type RaceReport } from '@violet-crate/core/trial/raceTrial';
 import type { Exploration } from '@violet-crate/core/trial/explore';
-import { exploreApart, playWalksApart, runTrialApart } from '@violet-crate/host/trialApart';
+import { exploreApart, playWalksApart, raceApart, runTrialApart } from '@violet-crate/host/trialApart';
 import { findingLines, UsageError, type Command } from '../command.ts';
 import { needMaps, openCrate, type OpenCrate } from '../folder.ts';
 import { buildAll } from './build.ts';
 
 export const trialCommand: Command = {
   summary: 'Run the built main map without a screen: walk its trial steps and its recorded walks, run its scripts.',
-  usage: 'crate trial DIR [--walk NAME] [--coverage] [--explore SECONDS] [--seed N]',
+  usage: 'crate trial DIR [--walk NAME] [--coverage] [--explore SECONDS] [--races N] [--seed N]',
   options: {
     game: { value: 'DIR', summary: 'the game’s install' },
     walk: { value: 'NAME', summary: 'play this recorded walk only' },
     coverage: { summary: 'say what never happened in any walk' },
     explore: { value: 'SECONDS', summary: 'let the explorer try everything for so long, and say what it found' },
-    seed: { value: 'N', summary: 'chance of the explorer; 1 without it' },
+    races: { value: 'N', summary: 'winds in which the driver rides a race, 20 without it; 0 leaves races out' },
+    seed: { value: 'N', summary: 'chance of the explorer and of the winds; 1 without it' },
   },
   arguments: [1, 1],
   async run([dir], options, progress) {
@@ -51,6 +53,9 @@ export const trialCommand: Command = {
       collision: decodeCollision(file('collision.bin')),
       scripts: open.world.crate.scripts,
     };
+    const races = options.races === undefined ? RACES : options.races === '0' ? 0 : positive(options.races, 'races', MOST_RACES);
+    const raced = races > 0 && options.walk === undefined && isRace(inputs) ? await raceApart(inputs, windsFor(Math.round(races), seed)) : null;
+    const ridden = raced && 'reports' in raced ? raced.reports : [];
     const coverage = options.coverage !== undefined;
     const report = options.walk === undefined ? await runTrialApart(inputs) : null;
     const played = Object.keys(walks).length > 0 ? await playWalksApart(inputs, walks, { coverage }) : { reports: [] };
@@ -70,13 +75,20 @@ export const trialCommand: Command = {
       ...built.findings,
       ...(report?.findings ?? []),
       ...reports.flatMap((walk) => walkFindings(name, walk)),
+      ...raceFindings(name, ridden),
+      ...(raced && 'stopped' in raced ? [raced.stopped] : []),
       ...('stopped' in played ? [played.stopped] : []),
       ...(exploration?.findings ?? []),
       ...(explored && 'stopped' in explored ? [explored.stopped] : []),
       ...(coverage ? coverageFindings(profile, name, map, scripts, came.data()) : []),
       ...(coverage && ground ? floorFindings(name, ground, came.data()) : []),
     ];
-    const ok = (report?.ok ?? true) && 'reports' in played && reports.every((walk) => walk.ok) && !(explored && 'stopped' in explored);
+    const ok =
+      (ridden[0]?.finished ?? !raced) &&
+      (report?.ok ?? true) &&
+      'reports' in played &&
+      reports.every((walk) => walk.ok) &&
+      !(explored && 'stopped' in explored);
     const lines = (report?.console ?? []).map((line) => `${line.time.toFixed(1).padStart(6)} s  ${line.kind.padEnd(6)} ${line.text}`);
     if (report)
       lines.push(`Ended: ${report.ended} after ${report.seconds} s, ${report.steps.filter((s) => s.ok).length} of ${report.steps.length} steps.`);
@@ -87,6 +99,7 @@ export const trialCommand: Command = {
         ...(report ?? { ok }),
         ok,
         walks: reports,
+        ...(ridden.length > 0 ? { races: ridden.map(({ track: _track, ...race }) => race) } : {}),
         ...(exploration ? { exploration: { ...exploration, coverage: undefined, findings: undefined } } : {}),
         ...(summary ? { coverage: summary } : {}),
         findings,
@@ -94,6 +107,7 @@ export const trialCommand: Command = {
       text: [
         ...lines,
         ...reports.map(walkLine),
+        ...raceLines(ridden),
         ...(exploration ? explorationLines(exploration) : []),
         ...(summary ? [coverageLine(summary)] : []),
         findingLines(findings),
@@ -126,6 +140,26 @@ const walkLine = ({ name, ok, exact, seconds, ended, difference }: WalkReport): 
   ok
     ? `Walk ${name}: works, ${seconds} s, ${ended ?? 'to its end'}${exact ? ', the same to the bit' : ', with small differences'}.`
     : `Walk ${name}: at ${difference?.second} s, ${difference?.at.map(Math.round).join(', ')}: ${difference?.message}.`;
+
+/** Winds in which a race is ridden, and at most. */
+const RACES = 20;
+const MOST_RACES = 200;
+
+/** The first race stop by stop, and the spread of all. */
+function raceLines(races: readonly RaceReport[]): string[] {
+  const [first] = races;
+  if (!first) return [];
+  const done = races.filter(({ finished }) => finished).map(({ seconds }) => seconds);
+  const mean = done.reduce((a, b) => a + b, 0) / Math.max(1, done.length);
+  return [
+    ...first.splits.map(({ name, at }) => `  ${at.toFixed(2).padStart(8)} s  ${name}`),
+    ...first.crashes.map(({ time, at, why }) => `  crash at ${time.toFixed(1)} s, ${at.map(Math.round).join(', ')}: ${why}`),
+    first.finished
+      ? `Race: finished in ${first.seconds.toFixed(2)} s, ${first.crashes.length} crashes, ${first.topSpeed} m/s at most.`
+      : `Race: not finished; ${first.missed.join(' or ')} was never reached.`,
+    `In ${races.length} winds: ${done.length} finished${done.length > 0 ? `, ${Math.min(...done).toFixed(1)} to ${Math.max(...done).toFixed(1)} s, ${mean.toFixed(1)} s on average` : ''}, ${races.reduce((sum, { crashes }) => sum + crashes.length, 0)} crashes.`,
+  ];
+}
 
 /** Seconds that the explorer may be given. */
 const MOST_SECONDS = 3600;

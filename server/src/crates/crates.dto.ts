@@ -1,3 +1,4 @@
+import { TEMPLATES, type Template } from '@violet-crate/core/crate/template';
 import { SCRIPT_LIMIT } from '@violet-crate/core/script/check';
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { Type } from 'class-transformer';
@@ -35,9 +36,9 @@ export class NewCrateDto {
   @MaxLength(120)
   title!: string;
 
-  @ApiProperty({ enum: ['sealed-room', 'blank', 'example'] })
-  @IsIn(['sealed-room', 'blank', 'example'])
-  template!: 'sealed-room' | 'blank' | 'example';
+  @ApiProperty({ enum: [...TEMPLATES, 'example'] })
+  @IsIn([...TEMPLATES, 'example'])
+  template!: Template | 'example';
 }
 
 export class CreditDto {

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable } from '@nestjs/common';
-import { isScript, mapPath, readCrate, writeDocuments, type CrateContents } from '@violet-crate/core/crate/contents';
+import { CRATE_PICTURE, isScript, mapPath, readCrate, writeDocuments, type CrateContents } from '@violet-crate/core/crate/contents';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
 import { nameProblem } from '@violet-crate/core/crate/naming';
@@ -13,10 +13,10 @@ import { applyEdit, touchedBy, type MapEdit } from '@violet-crate/core/document/
 import { sha256Hex } from '@violet-crate/core/hash';
 import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
 import { Value } from '@sinclair/typebox/value';
-import { and, asc, desc, eq, gt, inArray, lte } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, lte, isNotNull } from 'drizzle-orm';
 import { BlobStore } from '../blobs/blobStore.ts';
 import { DATABASE, type Database } from '../database/database.ts';
-import { crates, files, mapEdits, maps, mapSnapshots, scriptVersions } from '../database/schema.ts';
+import { builds, crates, files, mapEdits, maps, mapSnapshots, scriptVersions } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { Notices } from '../notices/notices.ts';
@@ -55,12 +55,38 @@ export class CratesService {
     @Inject(Notices) private readonly notices: Notices,
   ) {}
 
-  list(): { id: string; manifest: CrateManifest; updatedAt: string }[] {
+  /** `picture` is the address of what a crate looks like: its own picture, or that of its last build. */
+  list(): { id: string; manifest: CrateManifest; updatedAt: string; picture: string | null }[] {
+    const own = new Set(
+      this.database
+        .select({ id: files.crateId })
+        .from(files)
+        .where(eq(files.path, CRATE_PICTURE))
+        .all()
+        .map((row) => row.id),
+    );
+    const built = new Map(
+      this.database
+        .select({ id: builds.id, crateId: builds.crateId })
+        .from(builds)
+        .where(isNotNull(builds.picture))
+        .orderBy(asc(builds.createdAt))
+        .all()
+        .map((row) => [row.crateId, row.id]),
+    );
     return this.database
       .select({ id: crates.id, manifest: crates.manifest, updatedAt: crates.updatedAt })
       .from(crates)
       .orderBy(asc(crates.name))
-      .all();
+      .all()
+      .map((crate) => ({
+        ...crate,
+        picture: own.has(crate.id)
+          ? `/api/crates/${crate.id}/files/${CRATE_PICTURE}`
+          : built.has(crate.id)
+            ? `/api/crates/${crate.id}/builds/${built.get(crate.id)}/picture`
+            : null,
+      }));
   }
 
   names(): string[] {

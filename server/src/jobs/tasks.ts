@@ -72,12 +72,14 @@ const PICTURE_EVERY = 2000;
 const PICTURE_WIDTH = 256;
 
 /** Shares of the whole that the stages take, for one smooth bar. */
-const STAGE_START: Record<string, [number, number]> = {
+const STAGE_START: Record<BuildStage, [number, number]> = {
   check: [0, 0.03],
   geometry: [0.03, 0.06],
-  sealing: [0.06, 0.15],
-  visibility: [0.15, 0.3],
-  lighting: [0.3, 0.9],
+  ground: [0.06, 0.1],
+  sealing: [0.1, 0.18],
+  visibility: [0.18, 0.3],
+  lighting: [0.3, 0.75],
+  daylight: [0.75, 0.9],
   navigation: [0.9, 0.94],
   packing: [0.94, 1],
 };
