@@ -5,7 +5,7 @@ cd "$(dirname "$0")/.."
 work=$(mktemp -d)
 export VIOLET_CRATE_DATA="$work/data" VIOLET_CRATE_WORKSHOP_TOKEN=shell-token VIOLET_CRATE_WORKSHOP_PORT=${VIOLET_CRATE_TEST_PORT:-42817}
 trap 'kill "${workshop:-}" 2>/dev/null || true; rm -rf "$work"' EXIT
-crate() { npm run --silent crate -- "$@"; }
+crate() { node scripts/crate.mjs "$@"; }
 # field PATH: a member of the JSON document on standard input
 field() { node -e 'let t="";process.stdin.on("data",d=>t+=d).on("end",()=>{const v=process.argv[1].split(".").reduce((o,k)=>o?.[k],JSON.parse(t));process.stdout.write(String(typeof v==="object"?JSON.stringify(v):v)+"\n")})' "$1"; }
 passed=0
@@ -127,6 +127,8 @@ expect_code 0 "publish the race" crate publish "$work/short_ridge.zip" --worksho
 race=$(field shareCode <"$work/out")
 expect_code 0 "install the race" crate install "$race" --workshop "$url" --game "$ridge" --json
 [ -f "$ridge/mods/short_ridge/maps/short_ridge/terrain.bin" ] && ok "it lies in the second game's mods" || fail "installed race"
+expect_code 0 "launch the race" crate launch "$work/short_ridge" --game "$ridge" --quit-after 2 --json
+grep -q 'ground of [0-9]* triangles.*with 3 stops' "$work/out" && ok "the second game opens ground and route" || fail "race launch"
 snow=$VIOLET_CRATE_DATA/crates/snowgate
 expect_code 0 "the ridge demo has no findings" crate check "$snow" --json
 [ "$(field counts.blocker <"$work/out")$(field counts.warning <"$work/out")$(field counts.note <"$work/out")" = 000 ] && ok "none at all" || fail "ridge demo findings"

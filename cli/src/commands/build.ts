@@ -7,6 +7,7 @@ import { buildMap, type BuildResult } from '@violet-crate/core/stages/pipeline';
 import { BUILD_STAGES, QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/stages/contract/stage';
 import { sha256Hex } from '@violet-crate/core/hash';
 import { writeTree, writeWhole } from '@violet-crate/host/files';
+import { draughtsman } from '@violet-crate/host/draughtsman';
 import { lightCrew } from '@violet-crate/host/lightCrew';
 import { findingLines, UsageError, type Command, type Options } from '../command.ts';
 import { folderCache, needMaps, openCrate, type OpenCrate } from '../folder.ts';
@@ -55,6 +56,7 @@ export async function buildAll(open: OpenCrate, order: BuildOrder, progress: (te
         ...order,
         cache: folderCache(open.folder),
         crew: lightCrew(order.threads),
+        draughtsman,
         readFile: open.readFile,
         memory: () => process.memoryUsage.rss(),
         onStage: (report) => progress(`${name} ${report.stage}: ${report.state}, ${report.milliseconds} ms. ${report.summary}`),

@@ -9,11 +9,13 @@ import { needMaps, openCrate } from '../folder.ts';
 import { own } from '@violet-crate/core/own';
 
 export const exportCommand: Command = {
-  summary: 'Write a map’s faces as GLB or OBJ for another program.',
-  usage: 'crate export DIR --to FILE.glb|FILE.obj [--map NAME]',
+  summary: 'Write a map’s faces and ground as GLB or OBJ for another program.',
+  usage: 'crate export DIR --to FILE.glb|FILE.obj [--map NAME] [--only ground] [--error N]',
   options: {
     to: { value: 'FILE', summary: 'where it goes; the ending says what it is', required: true },
     map: { value: 'NAME', summary: 'which map (the main one)' },
+    only: { value: 'WHAT', summary: 'ground: without solids (all)' },
+    error: { value: 'N', summary: 'how far the ground may be from its samples, in units of the game' },
     game: { value: 'DIR', summary: 'the game’s install' },
   },
   arguments: [1, 1],
@@ -22,7 +24,12 @@ export const exportCommand: Command = {
     needMaps(world, options.map === undefined);
     const name = options.map ?? world.crate.manifest.mainMap;
     if (!own(world.crate.maps, name)) throw new UsageError(`The crate has no map ${name}. Maps: ${Object.keys(world.crate.maps).join(', ')}.`);
-    const model = mapModel(world, name);
+    const error = options.error === undefined ? undefined : Number(options.error);
+    if (error !== undefined && !(error >= 0)) throw new UsageError(`--error has to be a number from 0 on, not "${options.error}".`);
+    if (options.only !== undefined && options.only !== 'ground' && options.only !== 'all') throw new UsageError('--only has to be ground or all.');
+    if (options.only === 'ground' && Object.keys(world.crate.maps[name].terrains).length === 0)
+      throw new UsageError(`The map ${name} has no ground.`);
+    const model = mapModel(world, name, options.only ?? 'all', error);
     const to = options.to!;
     const files = [to];
     if (to.endsWith('.glb')) writeWhole(to, await writeGlb({ model, lods: [], collision: null, slots: [] }));

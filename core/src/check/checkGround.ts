@@ -5,8 +5,13 @@ import type { GameMap } from '../document/schema.ts';
 import type { Finding } from '../finding.ts';
 import { objectBox } from '../map/objectBox.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
+import { smoothLine } from '../math/smoothLine.ts';
+import type { Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
 import { factOf } from '../profile/parts.ts';
+import { slopeOf } from '../profile/player.ts';
+import { steepestFor } from '../profile/vehicle.ts';
+import { measure } from '../route/ribbon.ts';
 import { groundBelow, groundsOf, type Ground } from '../terrain/ground.ts';
 import { tileDamage } from '../terrain/tile.ts';
 import { stands } from './checkStand.ts';
@@ -17,7 +22,7 @@ const round = (v: number) => Math.round(v * 100) / 100;
 /** @param map one whose prefabs are laid out */
 export const checkGround = (world: CrateWorld, map: GameMap, mapName: string): Finding[] => [
   ...checkTiles(map, mapName),
-  ...(Object.keys(map.terrains).length > 0 ? checkContact(world, map, mapName) : []),
+  ...(Object.keys(map.terrains).length > 0 ? [...checkContact(world, map, mapName), ...checkRoads(world, map, mapName)] : []),
 ];
 
 function checkTiles(map: GameMap, mapName: string): Finding[] {
@@ -75,7 +80,7 @@ function checkContact(world: CrateWorld, map: GameMap, mapName: string): Finding
   const solids = solidGrid(profile, map);
   for (const [id, object] of Object.entries(map.objects)) {
     const isZone = factOf(profile, object.class, 'hollow') === true;
-    if (!isZone && !stands(profile, object.class)) continue;
+    if (object.contact === 'keep' || (!isZone && !stands(profile, object.class))) continue;
     const box = objectBox(world, object);
     const under = groundUnder(grounds, box);
     if (!under) continue;
@@ -125,6 +130,61 @@ function checkContact(world: CrateWorld, map: GameMap, mapName: string): Finding
         message: `${object.name} lies ${round(depth)} ${profile.unit.plural} under the ground.`,
         place,
         fix: moved(middle),
+      });
+  }
+  return findings;
+}
+
+/** Roads have to lie on the ground that was shaped for them, and to be no steeper than what drives or walks on them can climb. */
+function checkRoads({ profile }: CrateWorld, map: GameMap, mapName: string): Finding[] {
+  const grounds = groundsOf(map);
+  const steepest = steepestFor(profile) ?? slopeOf(profile.player);
+  const findings: Finding[] = [];
+  for (const [id, path] of Object.entries(map.paths)) {
+    if (path.road === undefined) continue;
+    const line = smoothLine(path.points, path.loop, path.road);
+    const laid = measure(line.map(([x, y, z]): Vec3 => [x, y, groundBelow(grounds, x, y)?.height ?? z]));
+    const steep = laid.stations.reduce((worst, one) => (Math.abs(one.gradient) > Math.abs(worst.gradient) ? one : worst));
+    const degrees = (Math.atan(Math.abs(steep.gradient) / 100) * 180) / Math.PI;
+    if (degrees > steepest)
+      findings.push({
+        code: 'road-steep',
+        severity: 'warning',
+        stage: 'map',
+        message: `The road ${path.name} has a slope of ${Math.round(degrees)}° at its steepest; ${Math.round(steepest)}° can be climbed.`,
+        hint: 'Give its points other heights or lead it in bends, and lay it again.',
+        place: { map: mapName, point: steep.at },
+      });
+    const off = path.points.reduce(
+      (worst, point, k) => {
+        const height = groundBelow(grounds, point[0], point[1])?.height;
+        const by = height === undefined ? 0 : point[2] - height;
+        return Math.abs(by) > Math.abs(worst.by) ? { by, k } : worst;
+      },
+      { by: 0, k: 0 },
+    );
+    if (Math.abs(off.by) > profile.player.height / 2)
+      findings.push({
+        code: 'road-off-ground',
+        severity: 'note',
+        stage: 'map',
+        message: `The road ${path.name} is ${round(Math.abs(off.by))} ${profile.unit.plural} ${off.by > 0 ? 'above' : 'under'} the ground at its point ${off.k}.`,
+        hint: 'Lay the road again, so that the ground takes its heights, or let the path lie on the ground as it is.',
+        place: { map: mapName, point: path.points[off.k] },
+        fix: {
+          kind: 'edit',
+          label: 'Lay the path on the ground',
+          edit: {
+            name: `lay ${path.name} on the ground`,
+            changes: [
+              {
+                of: 'paths',
+                id,
+                to: { ...path, points: path.points.map(([x, y, z]) => [x, y, round(groundBelow(grounds, x, y)?.height ?? z)] as Vec3) },
+              },
+            ],
+          },
+        },
       });
   }
   return findings;

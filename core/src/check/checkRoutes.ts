@@ -1,7 +1,7 @@
 /** Findings of routes: their stops, how steep they are, and where their jumps come down. */
 
 import type { CrateWorld } from '../crate/world.ts';
-import type { GameMap, MapObject } from '../document/schema.ts';
+import type { GameMap, MapObject, Route } from '../document/schema.ts';
 import type { Finding } from '../finding.ts';
 import { objectBox } from '../map/objectBox.ts';
 import { own } from '../own.ts';
@@ -23,8 +23,9 @@ export function checkRoutes(world: CrateWorld, map: GameMap, mapName: string): F
   const findings: Finding[] = [];
   const metres = profile.unit.metres;
   const steepest = steepestFor(profile);
-  for (const route of Object.values(map.routes)) {
+  for (const [routeId, route] of Object.entries(map.routes)) {
     const ribbon = ribbonOf(map, route);
+    findings.push(...checkBranches(map, mapName, routeId, route));
     const place = (point: [number, number, number], object?: string) => ({ map: mapName, point, ...(object ? { object } : {}) });
     let last = -1;
     const stops = [...route.stops, route.finish];
@@ -99,6 +100,39 @@ export function checkRoutes(world: CrateWorld, map: GameMap, mapName: string): F
     }
   }
   return findings;
+}
+
+/** Branches have to leave before they join, and to pass something on the way: nobody would know that they were taken. */
+function checkBranches(map: GameMap, mapName: string, id: string, route: Route): Finding[] {
+  return route.branches.flatMap((branch, n): Finding[] => {
+    const wrong =
+      branch.until <= branch.after || branch.until > route.stops.length + 1
+        ? `leaves after stop ${branch.after} and joins at stop ${branch.until} of ${route.stops.length + 1}`
+        : branch.stops.length === 0
+          ? 'has no checkpoint of its own'
+          : branch.stops.some((stop) => !own(map.objects, stop))
+            ? 'leads to a checkpoint that is not there'
+            : null;
+    if (wrong === null) return [];
+    return [
+      {
+        code: 'route-branch',
+        severity: 'blocker',
+        stage: 'map',
+        message: `The branch ${branch.name} of ${route.name} ${wrong}.`,
+        hint: 'Mend it in the panel Route: nobody can ride it so.',
+        place: { map: mapName, point: branch.points[0] },
+        fix: {
+          kind: 'edit',
+          label: 'Remove the branch',
+          edit: {
+            name: `remove the branch ${branch.name}`.slice(0, 120),
+            changes: [{ of: 'routes', id, to: { ...route, branches: route.branches.filter((_, k) => k !== n) } }],
+          },
+        },
+      },
+    ];
+  });
 }
 
 /** The least that vehicles of the map can take; null where none says so. */

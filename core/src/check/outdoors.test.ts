@@ -56,6 +56,11 @@ describe('things on the ground', () => {
     expect(codes(cairn(10.2))).toEqual([]);
   });
 
+  it('that keep their height are no findings', () => {
+    const map = cairn(14);
+    expect(codes({ ...map, objects: { o1: { ...map.objects.o1, contact: 'keep' } } })).toEqual([]);
+  });
+
   it('that float or lie under it are put onto it', () => {
     expect(found(cairn(14))).toMatchObject([{ code: 'object-off-ground', message: 'cairn floats 4 metres above the ground.' }]);
     expect(codes(cairn(5))).toEqual(['object-buried']);
@@ -172,6 +177,19 @@ describe('routes', () => {
     expect(found(race({ stops: ['o3', 'o2'] }))).toMatchObject([{ code: 'route-order', place: { object: 'o2' } }]);
   });
 
+  it('have branches that leave before they join, past something of their own', () => {
+    const gate = { o9: made('checkpoint', 'side', at(60, 140)) };
+    const branch = { name: 'Side', after: 0, until: 2, stops: ['o9'], points: [at(20, 100), at(60, 140), at(180, 100)] };
+    const said = (change: Partial<Route['branches'][number]>) =>
+      found(race({ branches: [{ ...branch, ...change }] }, { ...stops(), ...gate })).filter(({ code }) => code === 'route-branch');
+    expect(said({})).toEqual([]);
+    expect(said({ until: 0 })).toMatchObject([{ message: expect.stringContaining('joins at stop 0') }]);
+    expect(said({ stops: [] })).toMatchObject([{ message: expect.stringContaining('no checkpoint of its own') }]);
+    expect(said({ stops: ['o77'] })).toMatchObject([{ message: expect.stringContaining('not there') }]);
+    const broken = race({ branches: [{ ...branch, stops: [] }] }, { ...stops(), ...gate });
+    expect(mended(broken, 'route-branch').routes.r1.branches).toEqual([]);
+  });
+
   it('are no steeper than a vehicle climbs: 16° here', () => {
     const slope = (degrees: number) => {
       const rise = Math.tan((degrees * Math.PI) / 180);
@@ -195,5 +213,31 @@ describe('routes', () => {
     expect(jumps(over((beyond) => 64 - beyond * 0.25))).toEqual([]);
     const short = shaped(terrain([96, 201]), (i) => (i <= 80 ? 60 + Math.max(0, i - 60) * 0.2 : -90)).map;
     expect(jumps(short)).toEqual(['jump-nowhere']);
+  });
+});
+
+describe('roads', () => {
+  const hill = shaped(terrain([201, 201]), (i) => Math.max(0, i - 100) * 0.9).map;
+  const way = (points: [number, number, number][], map = LEVEL): GameMap => ({
+    ...map,
+    paths: { w1: { name: 'lane', points, loop: false, road: 6 } },
+  });
+
+  it('that lie on level ground are none', () => {
+    expect(codes(way([at(20, 50), at(180, 50)]))).toEqual([]);
+    expect(
+      codes({ ...way([at(20, 50, 40), at(180, 50)]), paths: { w1: { name: 'lane', points: [at(20, 50, 40), at(180, 50)], loop: false } } }),
+    ).toEqual([]);
+  });
+
+  it('that are too steep say by how much', () => {
+    // 0.9 in 1 is 42°.
+    expect(found(way([at(20, 50, 0), at(180, 50, 72)], hill))).toMatchObject([{ code: 'road-steep', message: expect.stringContaining('42°') }]);
+  });
+
+  it('in the air are laid on the ground by the fix', () => {
+    const map = way([at(20, 50), at(100, 50, 16), at(180, 50)]);
+    expect(found(map)).toMatchObject([{ code: 'road-off-ground', message: 'The road lane is 6 metres above the ground at its point 1.' }]);
+    expect(mended(map, 'road-off-ground').paths.w1.points[1]).toEqual([100, 50, 10]);
   });
 });

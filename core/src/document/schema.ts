@@ -58,6 +58,18 @@ export const MapObjectSchema = Type.Object(
     ),
     layer: Type.Optional(Ref),
     tags: Type.Optional(Type.Array(Type.String())),
+    contact: Type.Optional(
+      Type.Union([Type.Literal('follow'), Type.Literal('keep')], {
+        description: 'When the ground under it changes: goes up and down with it, or stays as it is and is no finding. Without it, one is asked.',
+      }),
+    ),
+    labelAt: Type.Optional(
+      Type.Unsafe<[number, number]>(
+        Type.Tuple([Type.Number(), Type.Number()], {
+          description: 'Where the middle of its label stands on the picture of the map, from the object, in units.',
+        }),
+      ),
+    ),
     script: Type.Optional(
       Type.String({
         maxLength: 200,
@@ -91,6 +103,7 @@ export const PathSchema = Type.Object(
     name: Type.String(),
     points: Type.Array(VectorSchema, { minItems: 2 }),
     loop: Type.Boolean({ description: 'The last point leads back to the first.' }),
+    road: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'Width of the road that was laid along it, in units.' })),
   },
   closed,
 );

@@ -1,6 +1,7 @@
 /** What a map needs, where each part comes from and how big it is; and what the crate carries in vain. */
 
 import { isFileKind, type AssetKind } from '../crate/assetKind.ts';
+import { isSymbol } from '../overview/symbols.ts';
 import { isWorkingFile } from '../crate/contents.ts';
 import { MATERIAL_PICTURES } from '../library/usage.ts';
 import { assetRecord, findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
@@ -88,7 +89,7 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
     for (const property of classOf(world.profile, object.class)?.properties ?? []) {
       const value = object.properties[property.id] ?? property.default;
       if (typeof value !== 'string' || value === '') continue;
-      if (isFileKind(property.type)) {
+      if (isFileKind(property.type) && !isSymbol(value)) {
         needFile(property.type, value, object.name, { object: id });
         // A model's slots that take materials need those as well.
         for (const slot of assetRecord(world, value)?.slots ?? []) if (slot.material) needMaterial(slot.material, `model ${value}`, { object: id });

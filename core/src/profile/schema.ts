@@ -262,6 +262,12 @@ export const ProfileSchema = Type.Object(
         { description: 'What zones are for in this game.' },
       ),
     ),
+    mapPicture: Type.Optional(
+      Type.Object(
+        { sides: Type.Array(Type.Integer({ minimum: 64, maximum: 4096 }), { minItems: 1, description: 'Longer sides of the pictures, in pixels.' }) },
+        { ...closed, description: 'The game shows its players a drawn map.' },
+      ),
+    ),
     mapIcons: Type.Optional(Type.Array(Type.Integer(), { description: 'Sides, in pixels, in which the game wants pictures of places on its map.' })),
     scripts: Type.Object(
       {

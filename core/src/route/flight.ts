@@ -71,7 +71,7 @@ export function fly(map: Pick<GameMap, 'terrains' | 'tiles'>, from: TakeOff, gra
       landing,
       seconds: low,
       distance: level * low,
-      height: Math.max(0, ...path.map((p) => p[2])) - landing[2],
+      height: path.reduce((top, p) => Math.max(top, p[2]), landing[2]) - landing[2],
       angle: (Math.asin(Math.min(1, into / (speed || 1))) * 180) / Math.PI,
       into,
       g: (into * metres) ** 2 / (2 * GIVES) / (gravity * metres),
@@ -85,4 +85,18 @@ export function speedFor(pitch: number, distance: number, drop: number, gravity:
   // distance = v cos p t, −drop = v sin p t − g t²/2  ⇒  v² = g d² / (2 cos² p (d tan p + drop)).
   const under = distance * Math.tan(pitch) + drop;
   return under <= 0 ? null : Math.sqrt((gravity * distance * distance) / (2 * Math.cos(pitch) ** 2 * under));
+}
+
+/** Where a flight that takes off there comes down at a level distance, and the speed that it needs for it; null where none does. */
+export function landingAt(
+  map: Pick<GameMap, 'terrains' | 'tiles'>,
+  { at, heading, pitch }: Omit<TakeOff, 'speed'>,
+  distance: number,
+  gravity: number,
+): { landing: Vec3; speed: number } | null {
+  const [x, y] = [at[0] + Math.cos(heading) * distance, at[1] + Math.sin(heading) * distance];
+  const height = groundBelow(groundsOf(map), x, y)?.height;
+  if (height === undefined || distance <= 0) return null;
+  const speed = speedFor(pitch, distance, at[2] - height, gravity);
+  return speed === null ? null : { landing: [x, y, height], speed };
 }

@@ -3,7 +3,7 @@ import { shaped, terrain } from '../testing/terrains.ts';
 import type { Route } from '../document/schema.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { onLine, Race } from '../trial/race.ts';
-import { fly, speedFor } from './flight.ts';
+import { fly, landingAt, speedFor } from './flight.ts';
 import { jumpsOf } from './jumps.ts';
 import { beside, measure, placeAlong, ribbonOf } from './ribbon.ts';
 
@@ -61,6 +61,17 @@ describe('jumps', () => {
     expect(flight.angle).toBeCloseTo(30, 0);
     expect(speedFor(pitch, flight.distance, 0, 9.81)).toBeCloseTo(20, 1);
     expect(speedFor(0, 20, -1, 9.81)).toBeNull();
+  });
+
+  it('land where they are wanted, at the speed that it needs', () => {
+    const { map } = shaped(terrain([301, 41]), (i) => (i > 60 ? (60 - i) * 0.3 : 0));
+    const from = { at: [50, 20, 0] as Vec3, heading: 0, pitch: Math.PI / 12 };
+    const found = landingAt(map, from, 70, 9.81)!;
+    expect(found.landing).toEqual([120, 20, expect.closeTo(-18, 4)]);
+    // The flight at that speed comes down there.
+    expect(fly(map, { ...from, speed: found.speed }, 9.81, 1).landing![0]).toBeCloseTo(120, 2);
+    expect(landingAt(map, from, -5, 9.81)).toBeNull();
+    expect(landingAt(map, from, 900, 9.81)).toBeNull();
   });
 
   it('lead beyond the ground where there is none', () => {

@@ -12,6 +12,7 @@ import { classBox, climbsOf } from '../map/objectBox.ts';
 import { collidersOf, surfacesOf } from '../map/member/members.ts';
 import { boxCentre } from '../math/box3.ts';
 import { linearOfHex } from '../math/srgb.ts';
+import { overviewInputs, type OverviewInputs } from '../overview/inputs.ts';
 import { own } from '../own.ts';
 import type { Light } from '../part/lightSource.ts';
 import type { Climb } from '../part/part.ts';
@@ -60,6 +61,7 @@ export interface StageInputs {
     parameters: Pick<BuildParameters, 'luxel' | 'hemisphereRays' | 'sunRays'>;
   };
   navigation: { solids: Record<string, Solid>; climbs: Climb[]; player: NavigationPlayer; parameters: Pick<BuildParameters, 'navCell'> };
+  overview: OverviewInputs;
   packing: PackingInputs;
 }
 
@@ -123,6 +125,8 @@ export function stageInputs(world: CrateWorld, mapName: string, parameters: Buil
       player: pick(profile.player, ...NAVIGATION_PLAYER),
       parameters: pick(parameters, 'navCell'),
     },
+    // A game without such a picture has nothing that could make one stale.
+    overview: profile.mapPicture ? overviewInputs(world, mapName) : NO_OVERVIEW,
     packing: packingInputs(world, mapName, context, pick(parameters, 'embed')),
   };
 }
@@ -138,6 +142,22 @@ export function sealingInputs(world: CrateWorld, map: GameMap, context: Material
     sources: floodSources(world.profile, map),
   };
 }
+
+const NO_OVERVIEW: StageInputs['overview'] = {
+  name: '',
+  terrains: {},
+  tiles: {},
+  colours: {},
+  solids: {},
+  water: {},
+  roads: {},
+  routes: {},
+  stops: {},
+  places: {},
+  unit: { plural: '', metres: 1 },
+  sides: [],
+  icons: [],
+};
 
 const NO_DAYLIGHT: StageInputs['daylight'] = {
   lights: {},

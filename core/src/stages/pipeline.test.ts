@@ -23,7 +23,8 @@ function memoryCache(): StageCache & { stored: Map<string, Uint8Array> } {
 }
 
 /** Stages that a map without ground goes through. */
-const indoors = ({ stage }: { stage: string }): boolean => stage !== 'ground' && stage !== 'daylight';
+const OUTDOORS = new Set(['ground', 'daylight', 'overview']);
+const indoors = ({ stage }: { stage: string }): boolean => !OUTDOORS.has(stage);
 
 const json = (bytes: Uint8Array): unknown => JSON.parse(new TextDecoder().decode(bytes));
 

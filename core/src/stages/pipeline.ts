@@ -3,6 +3,7 @@
  * key is known.
  */
 
+import { readZip, writeZip } from '../asset/archive/zip.ts';
 import type { LightPicture } from '../asset/texture/picture.ts';
 import { readSky } from '../asset/texture/readSky.ts';
 import type { FileTree } from '../crate/fileTree.ts';
@@ -30,6 +31,7 @@ import { parametersOf, type BuildParameters } from './contract/parameters.ts';
 import { sealingInputs, skyPicture, type StageInputs } from './inputs.ts';
 import { planBuild, type BuildPlan } from './plan.ts';
 import { BuildRun, jsonCodec, Stopped } from './run.ts';
+import { buildOverview, type Draughtsman, type OverviewOutput } from './overview/stage.ts';
 import { leafAt } from './sealing/bsp.ts';
 import { decodeTree, encodeTree, floodTree, sealingFindings, sealTree, type SealingOutput, type SealTree } from './sealing/stage.ts';
 import { BUILD_STAGES, type BuildStage, type Quality, type StageCache, type StageReport } from './contract/stage.ts';
@@ -49,6 +51,8 @@ export interface BuildOptions {
   readFile?: (path: string) => Promise<Uint8Array>;
   /** Shows the light while it is computed: asked whether it has room for a picture, then given the map (once) and its light. */
   picture?: { due(): boolean; show(files: FileTree): void };
+  /** Draws the picture of the map; without it there is none. */
+  draughtsman?: () => Draughtsman;
   /** Threads that light charts; without it lighting runs here. */
   crew?: (scene: LightScene, luxels: number) => LightCrew;
   /** Called often; may throw `Cancelled`. */
@@ -182,10 +186,12 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, inpu
   if (!hasGround) run.skip('daylight', 'The map has no ground.');
 
   const navigation = await navigate(run, world, map, mapName, inputs.navigation, ground);
+  const overview = await drawMap(run, inputs.overview, profile.title);
   if (
     !surfaces ||
     !light ||
     navigation === undefined ||
+    overview === undefined ||
     (hasGround && (!ground || !daylight)) ||
     (sealed && inputs.visibility.parameters.visibility !== 'none' && !visibility)
   ) {
@@ -197,7 +203,11 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, inpu
     null,
     jsonCodec<FileTree>(),
     () =>
-      packMap(inputs.packing, { surfaces, light, sealed, visibility, navigation, ground, daylight, readFile: run.readFile }, run.progress('packing')),
+      packMap(
+        inputs.packing,
+        { surfaces, light, sealed, visibility, navigation, ground, daylight, overview, readFile: run.readFile },
+        run.progress('packing'),
+      ),
     {
       summary: (files) => `${Math.ceil(bytesOf(files) / 1024)} KiB in ${files.size} files.`,
       counts: (files) => ({ files: files.size, bytes: bytesOf(files) }),
@@ -385,6 +395,27 @@ async function navigate(
       summary: ({ polygons, links }) => `${polygons.length} walkable polygons, ${links.length} jumps between areas.`,
       counts: ({ polygons, links }) => ({ polygons: polygons.length, links: links.length }),
       findings: (value) => navigationFindings(value, world.profile, map, mapName),
+    },
+  );
+  return output ?? undefined;
+}
+
+/** Pictures of the map for its players; null where there are to be none, undefined where they are not up to date. */
+async function drawMap(run: BuildRun, inputs: StageInputs['overview'], game: string): Promise<OverviewOutput | null | undefined> {
+  const { draughtsman } = run;
+  if (inputs.sides.length === 0 || !draughtsman) {
+    run.skip('overview', inputs.sides.length === 0 ? `${game} shows its players no map.` : 'There is nothing here that could draw it.');
+    return null;
+  }
+  const output = await run.stage(
+    'overview',
+    run.keyOf('overview'),
+    { encode: (files) => writeZip(files), decode: (bytes) => readZip(bytes, 'overview') },
+    () => buildOverview(inputs, draughtsman(), run.readFile, run.progress('overview')),
+    {
+      summary: (files) =>
+        `${inputs.sides.map((side) => `${side}`).join(' and ')} pixels, with ${Object.keys(inputs.places).length} places; ${Math.ceil(bytesOf(files) / 1024)} KiB.`,
+      counts: (files) => ({ pictures: files.size, places: Object.keys(inputs.places).length, bytes: bytesOf(files) }),
     },
   );
   return output ?? undefined;

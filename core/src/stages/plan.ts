@@ -46,12 +46,13 @@ const RECORDS: Record<string, (key: string, map: GameMap) => string> = {
   terrains: (id, map) => `ground ${own(map.terrains, id)?.name ?? id}`,
   tiles: (id, map) => `ground ${own(map.terrains, own(map.tiles, id)?.terrain ?? '')?.name ?? id}`,
   routes: (id, map) => `route ${own(map.routes, id)?.name ?? id}`,
+  roads: (id, map) => `path ${own(map.paths, id)?.name ?? id}`,
   paths: (id, map) => `path ${own(map.paths, id)?.name ?? id}`,
   parameters: (id) => `parameter “${PARAMETERS.find((p) => p.id === id)?.label ?? id}”`,
 };
 
 /** Members that are objects of the map, whose own members are parts: `NAME|what`. */
-const OBJECTS = new Set(['lights', 'objects', 'shown']);
+const OBJECTS = new Set(['lights', 'objects', 'shown', 'places', 'stops', 'water']);
 
 const WORDS: Record<string, string> = {
   sky: 'sky',
@@ -63,6 +64,10 @@ const WORDS: Record<string, string> = {
   settings: 'settings of the map',
   feels: 'materials of the ground',
   albedo: 'colours of the ground',
+  colours: 'colours of the ground',
+  unit: 'unit of the game',
+  sides: 'game’s map pictures',
+  icons: 'game’s map icons',
   mostThings: 'game’s budget',
   profile: 'game of the map',
   name: 'name of the map',

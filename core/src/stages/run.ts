@@ -48,6 +48,10 @@ export class BuildRun {
     return this.options.readFile;
   }
 
+  get draughtsman(): BuildOptions['draughtsman'] {
+    return this.options.draughtsman;
+  }
+
   get picture(): BuildOptions['picture'] {
     return this.options.picture;
   }

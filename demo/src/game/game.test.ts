@@ -5,7 +5,7 @@ import { collisionOf, encodeCollision } from '@violet-crate/core/stages/pack/col
 import { encodeNavigation } from '@violet-crate/core/stages/pack/navBin';
 import { buildGround } from '@violet-crate/core/stages/ground/stage';
 import { encodeTerrains } from '@violet-crate/core/stages/pack/terrainBin';
-import { readCollision, readGlb, readKtx2, readNavigation, readTerrain, readVisibility } from './readers.ts';
+import { heightOn, readCollision, readGlb, readKtx2, readNavigation, readTerrain, readVisibility } from './readers.ts';
 
 const cube = {
   grounds: [],
@@ -31,7 +31,7 @@ describe('the stand-in game', () => {
   });
 
   it('reads what a build writes', () => {
-    expect(readCollision(encodeCollision(cube as never))).toEqual([{ id: 's1', planes: cube.solids[0].planes }]);
+    expect(readCollision(encodeCollision(cube as never)).solids).toEqual([{ id: 's1', planes: cube.solids[0].planes }]);
     const mesh = {
       vertices: [
         [0, 0, 0],
@@ -69,7 +69,10 @@ describe('the stand-in game', () => {
       },
       () => {},
     );
-    expect(readCollision(encodeCollision(collisionOf({}, grounds)))).toEqual([]);
+    const read = readCollision(encodeCollision(collisionOf({}, grounds)));
+    expect(read.solids).toEqual([]);
+    expect(heightOn(read.grounds[0], 33.3, 71.9)).toBe(12);
+    expect(heightOn(read.grounds[0], 257, 71.9)).toBeNull();
     const [{ id, triangles, things }] = readTerrain(encodeTerrains(grounds, null));
     expect([id, things]).toEqual(['e1', 0]);
     expect(triangles).toBe(grounds[0].blocks.reduce((sum, { indices }) => sum + indices.length / 3, 0));

@@ -12,6 +12,7 @@ import {
   readTerrain,
   readVisibility,
   Refusal,
+  type CollisionGround,
   type CollisionSolid,
 } from './readers.ts';
 
@@ -35,6 +36,7 @@ export interface LoadedMap {
   signals: Record<string, Signal>;
   scripts: string[];
   solids: CollisionSolid[];
+  grounds: CollisionGround[];
   /** What was loaded, for the log. */
   words: string;
 }
@@ -115,6 +117,7 @@ export function loadMap(game: GameData, folder: string, name: string): LoadedMap
   const map = json(join(folder, place, 'map.json'), `${place}/map.json`) as unknown as LoadedMap & {
     format: number;
     models: Record<string, unknown>;
+    routes?: Record<string, { name: string; stops: unknown[] }>;
   };
   if (map.format !== 1) throw new Refusal(`${place}/map.json: format ${map.format}, this game reads 1`);
   const starts = Object.values(map.objects).filter((object) => game.classes.get(object.class)?.parts.includes('start'));
@@ -126,7 +129,7 @@ export function loadMap(game: GameData, folder: string, name: string): LoadedMap
     if (!file) throw new Refusal(`${model}: is missing, in the mod and in the base pack`);
     readGlb(new Uint8Array(readFileSync(file)), model);
   }
-  const solids = readCollision(read('collision.bin'));
+  const { solids, grounds } = readCollision(read('collision.bin'));
   const { triangles, pictures } = readGlb(read('map.glb'), `${place}/map.glb`);
   const { sectors } = readVisibility(read('visibility.bin'));
   const words = [`${solids.length} solids`, `${triangles} triangles`, `${pictures} pictures`, `${sectors} sectors`];
@@ -141,6 +144,7 @@ export function loadMap(game: GameData, folder: string, name: string): LoadedMap
     const { width, height } = readKtx2(read('lightmap.ktx2'), 'lightmap.ktx2');
     words.push(`light of ${width} × ${height}`);
   }
+  for (const { name: own, stops } of Object.values(map.routes ?? {})) words.push(`the route ${own} with ${stops.length} stops`);
   for (const script of map.scripts) if (!existsSync(join(folder, script))) throw new Refusal(`${script}: is missing`);
-  return { objects: map.objects, signals: map.signals, scripts: map.scripts, solids, words: words.join(', ') };
+  return { objects: map.objects, signals: map.signals, scripts: map.scripts, solids, grounds, words: words.join(', ') };
 }

@@ -4,7 +4,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { LuaFactory, type LuaEngine } from 'wasmoon';
 import type { GameData, GameObject, LoadedMap, Signal } from './mod.ts';
-import { Refusal } from './readers.ts';
+import { heightOn, Refusal } from './readers.ts';
 
 export const STEPS_PER_SECOND = 20;
 /** Lua instructions of one call after which it is stopped. */
@@ -167,6 +167,7 @@ export class Play {
   }
 
   private standsIn([x, y, z]: [number, number, number]): boolean {
+    if (this.map.grounds.some((ground) => z <= (heightOn(ground, x, y) ?? -Infinity))) return true;
     return this.map.solids.some(({ planes }) => planes.every(([nx, ny, nz, d]) => nx * x + ny * y + nz * z <= d));
   }
 

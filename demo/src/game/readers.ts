@@ -41,6 +41,7 @@ class Reader {
     for (let i = 0; i < count; i++) list.push(one());
     return list;
   }
+  raw = (size: number): Uint8Array => this.bytes.subarray(this.take(size), this.at);
   skip = (size: number): void => void this.take(size);
   end(): void {
     if (this.at !== this.bytes.length) throw new Refusal(`${this.file}: ${this.bytes.length - this.at} bytes too many at its end`);
@@ -53,8 +54,19 @@ export interface CollisionSolid {
   planes: Plane[];
 }
 
-/** Solids alone: this game plays indoors, and only makes sure that the grounds are whole. */
-export function readCollision(bytes: Uint8Array): CollisionSolid[] {
+/** A ground to stand on: heights row by row from the least y. */
+export interface CollisionGround {
+  id: string;
+  origin: [number, number];
+  spacing: number;
+  nx: number;
+  ny: number;
+  heights: number[];
+  /** By quad: the surface on top, 255 for a hole. */
+  covers: Uint8Array;
+}
+
+export function readCollision(bytes: Uint8Array): { solids: CollisionSolid[]; grounds: CollisionGround[] } {
   const file = new Reader(bytes, 'collision.bin', 'VCCO', 3);
   file.many(file.u32(), file.text);
   const solids = file.many(file.u32(), () => ({
@@ -65,15 +77,33 @@ export function readCollision(bytes: Uint8Array): CollisionSolid[] {
       return plane;
     }),
   }));
-  file.many(file.u32(), () => {
-    file.text();
-    file.skip(24);
-    const samples = file.u32() * file.u32();
-    file.skip(file.u32() * 4 + samples * 5);
+  const grounds = file.many(file.u32(), (): CollisionGround => {
+    const id = file.text();
+    const origin: [number, number] = [file.f64(), file.f64()];
+    const spacing = file.f64();
+    const [nx, ny] = [file.u32(), file.u32()];
+    file.skip(file.u32() * 4);
+    const heights = file.many(nx * ny, file.f32);
+    const covers = file.raw(nx * ny);
     file.skip(file.u32() * 40);
+    return { id, origin, spacing, nx, ny, heights, covers };
   });
   file.end();
-  return solids;
+  return { solids, grounds };
+}
+
+/** How high the ground is at a place; null beside it and over a hole. */
+export function heightOn({ origin, spacing, nx, ny, heights, covers }: CollisionGround, x: number, y: number): number | null {
+  const [u, v] = [(x - origin[0]) / spacing, (y - origin[1]) / spacing];
+  if (!(u >= 0 && v >= 0 && u <= nx - 1 && v <= ny - 1)) return null;
+  const [i, j] = [Math.min(nx - 2, Math.floor(u)), Math.min(ny - 2, Math.floor(v))];
+  const k = j * nx + i;
+  if (covers[k] === 255) return null;
+  const [s, t] = [u - i, v - j];
+  const [east, north] = [heights[k + 1], heights[k + nx]];
+  return s + t <= 1
+    ? heights[k] + s * (east - heights[k]) + t * (north - heights[k])
+    : heights[k + nx + 1] + (1 - s) * (north - heights[k + nx + 1]) + (1 - t) * (east - heights[k + nx + 1]);
 }
 
 /** What there is of each ground to draw. */

@@ -49,6 +49,7 @@ const TERRAIN: Terrain = {
       slope: [0, 32],
       height: [14, 74],
       noise: { size: 170, share: 0.42 },
+      surfaces: ['snow', 'turf'],
       clear: 13,
     },
     g2: {
@@ -60,6 +61,7 @@ const TERRAIN: Terrain = {
       slope: [0, 34],
       height: [10, 105],
       noise: { size: 120, share: 0.5 },
+      surfaces: ['snow', 'turf'],
       clear: 11,
     },
     g3: { name: 'Scree', seed: 13, thing: 'boulder', apart: 15, share: 0.6, slope: [14, 44], noise: { size: 90, share: 0.35 }, clear: 12 },

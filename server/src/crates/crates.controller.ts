@@ -177,10 +177,20 @@ export class CratesController {
   }
 
   @Get(':id/maps/:map/export.:form')
-  @ApiOperation({ summary: 'The map’s faces as GLB, or as a ZIP with OBJ and MTL.' })
-  async exportMap(@Param('id') id: string, @Param('map') map: string, @Param('form') form: string, @Res() response: Response) {
+  @ApiOperation({ summary: 'The map’s faces and ground as GLB, or as a ZIP with OBJ and MTL; `only=ground` leaves solids out.' })
+  async exportMap(
+    @Param('id') id: string,
+    @Param('map') map: string,
+    @Param('form') form: string,
+    @Res() response: Response,
+    @Query('only') only?: string,
+    @Query('error') error?: string,
+  ) {
     this.crates.map(id, map);
-    const model = mapModel(this.crates.world(id), map);
+    const within = error === undefined ? undefined : Number(error);
+    if (within !== undefined && !(within >= 0))
+      throw new Problem(422, 'export-error', 'How far the ground may be from its samples is a number from 0 on.');
+    const model = mapModel(this.crates.world(id), map, only === 'ground' ? 'ground' : 'all', within);
     const attach = (name: string) => response.setHeader('content-disposition', `attachment; filename="${name}"`);
     if (form === 'glb') {
       attach(`${map}.glb`);

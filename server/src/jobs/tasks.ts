@@ -14,6 +14,7 @@ import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 import type { Finding } from '@violet-crate/core/finding';
 import { stageCache } from '@violet-crate/host/files';
+import { draughtsman } from '@violet-crate/host/draughtsman';
 import { lightCrew } from '@violet-crate/host/lightCrew';
 import { BlobStore } from '../blobs/blobStore.ts';
 
@@ -80,7 +81,8 @@ const STAGE_START: Record<BuildStage, [number, number]> = {
   visibility: [0.18, 0.3],
   lighting: [0.3, 0.75],
   daylight: [0.75, 0.9],
-  navigation: [0.9, 0.94],
+  navigation: [0.9, 0.93],
+  overview: [0.93, 0.94],
   packing: [0.94, 1],
 };
 
@@ -95,6 +97,7 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
       anyway,
       cache: stageCache(cache),
       crew: lightCrew(),
+      draughtsman,
       readFile: (path) => {
         const own = world.crate.files.find((file) => file.path === path);
         return Promise.resolve(own ? store.read(own.sha256) : new Uint8Array(readFileSync(join(base, path))));

@@ -10,6 +10,7 @@ export const STAGE_WORK: Record<BuildStage, string> = {
   lighting: 'lightmap with shadows, sky and bounces; light for what moves',
   daylight: 'sun and sky on the ground, with the shadows of solids and hills',
   navigation: 'where players can walk and jump',
+  overview: 'the drawn map that players see, in the sizes that the game wants',
   packing: 'the files that the game loads',
 };
 
@@ -33,6 +34,8 @@ export const COUNT_WORDS: Record<string, string> = {
   charts: 'charts',
   blocks: 'blocks of luxels',
   blocksLit: 'blocks lit anew',
+  pictures: 'files',
+  places: 'places',
   luxels: 'luxels',
   rays: 'rays',
   probes: 'probes',

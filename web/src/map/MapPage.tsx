@@ -15,6 +15,7 @@ import { HistoryPanel } from './panels/HistoryPanel.tsx';
 import { GroundPanel } from './ground/GroundPanel.tsx';
 import { Inspector } from './Inspector.tsx';
 import { RoutePanel } from './route/RoutePanel.tsx';
+import { MapPicture } from './overview/MapPicture.tsx';
 import { ZoneSheet } from './route/ZoneSheet.tsx';
 import { keyName, MAP_COMMANDS, mapContext, runMapCommand } from './commands/mapCommands.ts';
 import { edited, prefabOpened } from '../state/mapSlice.ts';
@@ -50,7 +51,7 @@ export function MapPage() {
   const shelf = useAppSelector((s) => s.view.shelf);
   const profile = useAppSelector((s) => s.crate.profile);
   const leak = useAppSelector((s) => s.checks.findings.find((f) => f.code === 'leak'));
-  const { maximised, panel, zones } = useAppSelector((s) => s.view);
+  const { maximised, panel, sheet } = useAppSelector((s) => s.view);
   const folded = useAppSelector((s) => s.layout.folded);
   const askingFor = useAppSelector((s) => s.asking.id);
   const command = MAP_COMMANDS.find((c) => c.id === askingFor);
@@ -119,7 +120,8 @@ export function MapPage() {
     <div className={`table-top ${maximised ? `only-${maximised}` : ''} ${folded ? 'folded' : ''}`}>
       <h1 className="visually-hidden">Map</h1>
       <Toolbar />
-      {zones && <ZoneSheet close={() => dispatch(viewChanged({ zones: false }))} />}
+      {sheet === 'zones' && <ZoneSheet close={() => dispatch(viewChanged({ sheet: null }))} />}
+      {sheet === 'picture' && <MapPicture close={() => dispatch(viewChanged({ sheet: null }))} />}
       {command && (
         <AskDialog
           key={command.id}

@@ -5,6 +5,7 @@
  */
 
 import { createSlice, original, type PayloadAction } from '@reduxjs/toolkit';
+import { withFollowers } from '@violet-crate/core/terrain/follow';
 import { applyEdit, invertEdit, type MapEdit } from '@violet-crate/core/document/edit';
 import { openPrefab, savePrefab } from '@violet-crate/core/map/prefab';
 import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
@@ -82,11 +83,12 @@ const slice = createSlice({
       // The plain document: reading it through a draft would make a draft of every member.
       const before = original(state)!.map;
       if (!before) return;
-      const edit = realEdit(before, state.opened, action.payload);
-      if (typeof edit === 'string') {
-        state.refused = edit;
+      const real = realEdit(before, state.opened, action.payload);
+      if (typeof real === 'string') {
+        state.refused = real;
         return;
       }
+      const edit = withFollowers(before, real);
       state.refused = '';
       state.undo.push({ edit, inverse: invertEdit(before, edit) });
       if (state.undo.length > UNDO_STEPS) state.undo.splice(0, state.undo.length - UNDO_STEPS);

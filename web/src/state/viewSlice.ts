@@ -114,7 +114,7 @@ export interface ViewState {
   contours: boolean;
   /** Metres a second at which jumps are shown. */
   jumpSpeed: number;
-  zones: boolean;
+  sheet: 'zones' | 'picture' | null;
 }
 
 const STORED_SHAPES = 'violet-crate-shapes';
@@ -176,7 +176,7 @@ const initialState: ViewState = {
   groundLook: 'surfaces',
   contours: true,
   jumpSpeed: 18,
-  zones: false,
+  sheet: null,
 };
 
 const slice = createSlice({

@@ -8,7 +8,18 @@
 import { canonicalJson, sha256Hex } from '../../hash.ts';
 import type { Finding } from '../../finding.ts';
 
-export const BUILD_STAGES = ['check', 'geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'packing'] as const;
+export const BUILD_STAGES = [
+  'check',
+  'geometry',
+  'ground',
+  'sealing',
+  'visibility',
+  'lighting',
+  'daylight',
+  'navigation',
+  'overview',
+  'packing',
+] as const;
 export type BuildStage = (typeof BUILD_STAGES)[number];
 
 export const QUALITIES = ['draft', 'preview', 'final'] as const;
@@ -24,6 +35,7 @@ export const STAGE_REVISION: Record<BuildStage, number> = {
   lighting: 6,
   daylight: 1,
   navigation: 4,
+  overview: 1,
   packing: 10,
 };
 
@@ -37,7 +49,8 @@ export const STAGE_NEEDS: Record<BuildStage, readonly BuildStage[]> = {
   lighting: ['geometry', 'ground', 'sealing'],
   daylight: ['geometry', 'ground'],
   navigation: ['ground'],
-  packing: ['geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation'],
+  overview: [],
+  packing: ['geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'overview'],
 };
 
 /** Hashes of a stage's inputs by name. */

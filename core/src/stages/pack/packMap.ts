@@ -6,6 +6,7 @@ import type { FileTree } from '../../crate/fileTree.ts';
 import type { DaylightOutput } from '../ground/daylight.ts';
 import type { GroundOutput } from '../ground/stage.ts';
 import type { LightingOutput } from '../lighting/stage.ts';
+import type { OverviewOutput } from '../overview/stage.ts';
 import type { NavigationOutput } from '../navigation/stage.ts';
 import { cellsBefore, type SealingOutput, type SealTree } from '../sealing/stage.ts';
 import type { Surface } from '../surface/surface.ts';
@@ -35,6 +36,7 @@ export interface MapParts {
   navigation: NavigationOutput | null;
   ground: GroundOutput | null;
   daylight: DaylightOutput | null;
+  overview: OverviewOutput | null;
   /** Reads the crate's own textures and models, which are then put into the GLB. */
   readFile?: ReadFile;
 }
@@ -54,7 +56,7 @@ export async function packPicture(
 }
 
 export async function packMap(packing: PackingInputs, parts: MapParts, onProgress: (fraction: number) => void): Promise<FileTree> {
-  const { surfaces, light, sealed, visibility, navigation, ground, daylight } = parts;
+  const { surfaces, light, sealed, visibility, navigation, ground, daylight, overview } = parts;
   const { groupOf, groups } = drawnTogether(surfaces, sealed, visibility);
   const readFile = packing.parameters.embed === 'own' ? parts.readFile : undefined;
   const { glb } = await mapGlb({ packing, surfaces, light, withLightmap: true, groups: groupOf, groupCount: groups.length, readFile });
@@ -77,6 +79,7 @@ export async function packMap(packing: PackingInputs, parts: MapParts, onProgres
     for (const { id, width, height, values } of daylight?.grounds ?? [])
       files.push([`daylight_${id}.ktx2`, await encodeLight(opaque(width, height, values))]);
   }
+  files.push(...(overview ?? []));
   return new Map(files.map(([name, bytes]) => [`maps/${packing.name}/${name}`, bytes]));
 }
 

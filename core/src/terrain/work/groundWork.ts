@@ -4,6 +4,7 @@ import { applyEdit, type Change } from '../../document/edit.ts';
 import type { GameMap } from '../../document/schema.ts';
 import { UnreadableInput } from '../../unreadable.ts';
 import { heightsInUnits, readHeights, type RawSettings } from '../file/heights.ts';
+import { coverByMask, readMask } from '../file/masks.ts';
 import { groundOf, type Ground } from '../ground.ts';
 import { replaceHeights, weatherGround, type Moved, type Weathering } from '../reshape.ts';
 import { rebuild } from '../rule/rebuild.ts';
@@ -18,7 +19,9 @@ export type GroundWork =
       /** Heights of the lowest and the highest number, where the file has shares. */
       range: [number, number] | null;
       raw: RawSettings;
-    };
+    }
+  /** A surface covers what is white in a picture. */
+  | { kind: 'mask'; surface: string; file: string; bytes: Uint8Array };
 
 export interface GroundDone {
   name: string;
@@ -35,6 +38,8 @@ export function workOnGround(map: GameMap, id: string, work: GroundWork, onProgr
   if (!ground) throw new UnreadableInput('terrain-missing', `The map has no ground ${id}.`, {}, 'Choose another.');
   if (work.kind === 'rebuild') return { name: 'rebuild by rules', changes: rebuilt(map, ground, onProgress) };
   if (work.kind === 'weather') return { name: 'weather ground', ...weatherGround(ground, work.how, onProgress) };
+  if (work.kind === 'mask')
+    return { name: `cover by ${work.file}`.slice(0, 120), changes: coverByMask(ground, work.surface, readMask(work.bytes, work.file, ground)) };
   return { name: `heights of ${work.file}`.slice(0, 120), changes: withHeightsOf(map, ground, work) };
 }
 

@@ -37,7 +37,14 @@ export const OBJECT_COMMANDS: readonly MapCommand[] = [
     label: 'Sheet of all zones …',
     group: 'Objects',
     icon: 'signpost-split',
-    run: ({ dispatch }) => void dispatch(viewChanged({ zones: true })),
+    run: ({ dispatch }) => void dispatch(viewChanged({ sheet: 'zones' })),
+  },
+  {
+    id: 'map-picture',
+    label: 'Picture of the map …',
+    group: 'Objects',
+    icon: 'map',
+    run: ({ dispatch }) => void dispatch(viewChanged({ sheet: 'picture' })),
   },
   {
     id: 'drop',

@@ -6,6 +6,7 @@ import { corners } from './gesture/corners.ts';
 import { drawSolid } from './gesture/drawSolid.ts';
 import type { Gesture } from './gesture/gesture.ts';
 import { grip } from './gesture/grip.ts';
+import { landing } from './gesture/landing.ts';
 import { cutLine, sectionLine } from './gesture/line.ts';
 import { measurePoint } from './gesture/measure.ts';
 import { move } from './gesture/move.ts';
@@ -19,7 +20,7 @@ import { sculpt } from './gesture/sculpt.ts';
 import { turn } from './gesture/turn.ts';
 
 const GESTURES: Record<string, readonly Gesture[]> = {
-  select: [pickTarget, corners, push, grip, turn, resize, move, marquee],
+  select: [pickTarget, landing, corners, push, grip, turn, resize, move, marquee],
   room: [drawSolid],
   solid: [drawSolid],
   place: [place],

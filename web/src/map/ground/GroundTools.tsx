@@ -1,7 +1,7 @@
 import { useState } from 'react';
+import type { Change } from '@violet-crate/core/document/edit';
 import type { Terrain } from '@violet-crate/core/document/schema';
 import { membersBox } from '@violet-crate/core/map/member/members';
-import { heightFormat, writePngHeights, writeRawHeights, writeTiffHeights } from '@violet-crate/core/terrain/file/heights';
 import { groundOf } from '@violet-crate/core/terrain/ground';
 import { levelPlace, road } from '@violet-crate/core/terrain/reshape';
 import { smoothLine } from '@violet-crate/core/math/smoothLine';
@@ -11,6 +11,7 @@ import { edited } from '../../state/mapSlice.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { isEmpty } from '../../state/viewSlice.ts';
 import { useDocument } from '../editing/useDocument.ts';
+import { GroundFiles } from './GroundFiles.tsx';
 import { Running, Said } from './GroundRules.tsx';
 import { useGroundWork } from './useGroundWork.ts';
 
@@ -43,7 +44,9 @@ export function GroundTools({ id, terrain }: Props) {
   const layRoad = () => {
     const line = smoothLine(map.paths[path].points, map.paths[path].loop, terrain.spacing);
     const { changes, moved, raised } = road(ground, line, { width, shoulder, camber, balance });
-    if (changes.length > 0) dispatch(edited({ name: `road along ${map.paths[path].name}`.slice(0, 120), changes }));
+    // The path knows that a road was laid along it: maps show it, checks look at its slope.
+    const laid: Change = { of: 'paths', id: path, to: { ...map.paths[path], road: width } };
+    if (changes.length > 0) dispatch(edited({ name: `road along ${map.paths[path].name}`.slice(0, 120), changes: [...changes, laid] }));
     const lift = balance && raised !== 0 ? `, ${raised > 0 ? 'raised' : 'lowered'} by ${Math.abs(raised).toFixed(2)}` : '';
     setTold({
       text: changes.length > 0 ? `Road laid: ${volumes(moved.cut, moved.filled)}${lift}.` : 'The road lies beside the ground, or on it already.',
@@ -101,96 +104,8 @@ export function GroundTools({ id, terrain }: Props) {
         <Icon name="align-bottom" /> Level under what is selected
       </button>
       <Said said={told} />
-      <HeightFiles id={id} terrain={terrain} busy={progress !== null} run={run} />
+      <GroundFiles id={id} terrain={terrain} busy={progress !== null} run={run} />
       <Said said={said} />
-    </>
-  );
-}
-
-type Run = ReturnType<typeof useGroundWork>['run'];
-
-/** Heights of a file come in, and go out. */
-function HeightFiles({ id, terrain, busy, run }: Props & { busy: boolean; run: Run }) {
-  const { map } = useDocument();
-  const [file, setFile] = useState<File | null>(null);
-  const [low, setLow] = useState(terrain.range[0]);
-  const [high, setHigh] = useState(terrain.range[1]);
-  const [width, setWidth] = useState(0);
-  const [depth, setDepth] = useState('');
-  const format = file && heightFormat(file.name);
-
-  const bringIn = async () => {
-    const bytes = new Uint8Array(await file!.arrayBuffer());
-    const raw = { ...(width > 0 ? { width } : {}), ...(depth ? { depth: depth as 'u16' | 'f32' } : {}) };
-    run(id, { kind: 'heights', file: file!.name, bytes, range: high > low ? [low, high] : null, raw });
-    setFile(null);
-  };
-  const takeOut = (as: 'png' | 'tif' | 'r16' | 'r32') => {
-    const ground = groundOf(map, id)!;
-    const [nx, ny] = terrain.samples;
-    const heights = ground.grid();
-    const range = as === 'png' || as === 'r16' ? terrain.range : ground.reach;
-    const bytes =
-      as === 'png'
-        ? writePngHeights(heights, nx, ny, range)
-        : as === 'tif'
-          ? writeTiffHeights(heights, nx, ny)
-          : writeRawHeights(heights, nx, ny, as === 'r16' ? 'u16' : 'f32', range);
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([bytes.slice().buffer]));
-    link.download = `${terrain.name.replace(/[^a-z0-9_]+/gi, '_')}.${as}`;
-    link.click();
-    URL.revokeObjectURL(link.href);
-  };
-  return (
-    <>
-      <h3>Heights from a file</h3>
-      <label className="btn btn-quiet btn-sm">
-        <Icon name="upload" /> {file?.name ?? 'PNG, TIFF or raw …'}
-        <input
-          type="file"
-          accept=".png,.tif,.tiff,.r16,.r32,.raw,.bin"
-          className="visually-hidden"
-          aria-label="File of heights"
-          onChange={(e) => setFile(e.target.files?.[0] ?? null)}
-        />
-      </label>
-      {file && (
-        <>
-          {format !== 'tiff' && (
-            <>
-              <NumberField label="Black is" value={low} onCommit={setLow} />
-              <NumberField label="White is" value={high} onCommit={setHigh} />
-            </>
-          )}
-          {format === 'raw' && (
-            <>
-              <NumberField label="Samples a row" value={width} min={0} max={4097} onCommit={(v) => setWidth(Math.round(v))} />
-              <ChoiceField
-                label="Numbers"
-                value={depth}
-                choices={[
-                  ['', 'as the ending says'],
-                  ['u16', '16 bits'],
-                  ['f32', '32-bit numbers'],
-                ]}
-                onCommit={setDepth}
-              />
-            </>
-          )}
-          <p className="faint small mb-1">The ground takes the file’s number of samples, {terrain.spacing} apart. It can be undone.</p>
-          <button className="btn btn-primary btn-sm" disabled={busy} onClick={() => void bringIn()}>
-            Use these heights
-          </button>
-        </>
-      )}
-      <div className="d-flex flex-wrap gap-1 mt-1">
-        {(['png', 'tif', 'r16', 'r32'] as const).map((as) => (
-          <button key={as} className="btn btn-quiet btn-sm" onClick={() => takeOut(as)} title={`Heights as .${as}`}>
-            <Icon name="download" /> {as.toUpperCase()}
-          </button>
-        ))}
-      </div>
     </>
   );
 }

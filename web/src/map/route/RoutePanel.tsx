@@ -1,4 +1,5 @@
 import { useMemo, useState } from 'react';
+import { freeName } from '@violet-crate/core/crate/naming';
 import { freshId } from '@violet-crate/core/document/edit';
 import type { Route } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
@@ -7,12 +8,13 @@ import { speedFor } from '@violet-crate/core/route/flight';
 import { beside, ribbonOf } from '@violet-crate/core/route/ribbon';
 import { round } from '../../common/format.ts';
 import { Icon } from '../../common/Icon.tsx';
-import { NumberField, RangeField, TextField } from '../../common/fields.tsx';
+import { ChoiceField, NumberField, RangeField, TextField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { shown, viewChanged } from '../../state/viewSlice.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import { showGhost } from '../editing/ghost.ts';
+import { BranchList } from './BranchList.tsx';
 import { jumpsAt } from './routeDraw.ts';
 import { RouteProfile } from './RouteProfile.tsx';
 
@@ -20,7 +22,9 @@ import { RouteProfile } from './RouteProfile.tsx';
 export function RoutePanel() {
   const dispatch = useAppDispatch();
   const { map, whole, profile, view } = useDocument();
-  const [id] = Object.keys(map.routes);
+  const ids = Object.keys(map.routes);
+  const [chosen, setChosen] = useState('');
+  const id = Object.hasOwn(map.routes, chosen) ? chosen : ids[0];
   const [dragged, setDragged] = useState<number | null>(null);
   const route = id === undefined ? null : map.routes[id];
   const ribbon = useMemo(() => route && ribbonOf(map, route), [map, route]);
@@ -39,23 +43,28 @@ export function RoutePanel() {
     return Number((series && whole.objects[object].properties[series]) ?? 0);
   }
 
-  if (!route || !ribbon) {
-    const lay = () => {
-      const [path] = view.selection.paths;
-      const points: Vec3[] = path ? map.paths[path].points : [starts[0], ...gates, goals[0]].map((o) => whole.objects[o].position);
-      const to: Route = {
-        name: 'Race',
-        start: starts[0],
-        stops: gates,
-        finish: goals[0],
-        laps: 1,
-        width: profile.player.radius * 24,
-        points,
-        branches: [],
-      };
-      dispatch(edited({ name: 'lay route', changes: [{ of: 'routes', id: freshId(map.routes, 'r'), to }] }));
+  const lay = () => {
+    const [path] = view.selection.paths;
+    const points: Vec3[] = path ? map.paths[path].points : [starts[0], ...gates, goals[0]].map((o) => whole.objects[o].position);
+    const to: Route = {
+      name: freeName(
+        'Race',
+        ids.map((one) => map.routes[one].name),
+      ),
+      start: starts[0],
+      stops: gates,
+      finish: goals[0],
+      laps: 1,
+      width: profile.player.radius * 24,
+      points,
+      branches: [],
     };
-    const lacks = [starts.length === 0 && 'a start', goals.length === 0 && 'a finish'].filter(Boolean).join(' and ');
+    const fresh = freshId(map.routes, 'r');
+    dispatch(edited({ name: 'lay route', changes: [{ of: 'routes', id: fresh, to }] }));
+    setChosen(fresh);
+  };
+  const lacks = [starts.length === 0 && 'a start', goals.length === 0 && 'a finish'].filter(Boolean).join(' and ');
+  if (!route || !ribbon) {
     return (
       <>
         <h2 className="m-0">No route yet</h2>
@@ -84,7 +93,18 @@ export function RoutePanel() {
   const unused = gates.filter((gate) => !route.stops.includes(gate));
   return (
     <>
-      <h2 className="m-0">Route</h2>
+      <div className="d-flex align-items-center gap-1">
+        <h2 className="m-0 flex-grow-1">Route</h2>
+        <button className="btn btn-quiet btn-sm" onClick={() => dispatch(viewChanged({ sheet: 'zones' }))}>
+          <Icon name="signpost-split" /> Zones
+        </button>
+        <button className="btn btn-quiet btn-sm" onClick={() => dispatch(viewChanged({ sheet: 'picture' }))}>
+          <Icon name="map" /> Picture
+        </button>
+      </div>
+      {ids.length > 1 && (
+        <ChoiceField label="Which" value={id} choices={ids.map((one) => [one, map.routes[one].name])} onCommit={(next) => setChosen(next)} />
+      )}
       <TextField label="Name" value={route.name} onCommit={(name) => change('rename route', { name: name.slice(0, 60) })} />
       <NumberField label="Laps" value={route.laps} min={1} max={99} onCommit={(laps) => change('laps', { laps: Math.round(laps) })} />
       <NumberField
@@ -200,8 +220,19 @@ export function RoutePanel() {
         >
           <Icon name="trash" /> Remove
         </button>
+        <button className="btn btn-quiet btn-sm" disabled={lacks !== ''} title="Another race over the same ground" onClick={lay}>
+          <Icon name="plus-lg" /> Another route
+        </button>
       </div>
+      <BranchList
+        route={route}
+        objects={whole.objects}
+        unused={unused}
+        path={view.selection.paths.length > 0 ? map.paths[view.selection.paths[0]].points : null}
+        onChange={(name, branches) => change(name.slice(0, 120), { branches })}
+      />
       <h3>Jumps</h3>
+      <p className="faint small mb-1">Drag a landing in the plan or the section to see the speed that it needs.</p>
       <RangeField
         label={`At ${view.jumpSpeed} m/s`}
         hint="Speed at the take-off"

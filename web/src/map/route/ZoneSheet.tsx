@@ -1,5 +1,6 @@
 import { useMemo, useState } from 'react';
 import { Modal } from 'react-bootstrap';
+import { SYMBOLS } from '@violet-crate/core/overview/symbols';
 import { hasPart } from '@violet-crate/core/profile/parts';
 import type { Change } from '@violet-crate/core/document/edit';
 import type { MapObject, PropertyValue } from '@violet-crate/core/document/schema';
@@ -167,9 +168,9 @@ export function ZoneSheet({ close }: { close(): void }) {
                         onChange={(e) => put(id, 'icon', e.target.value)}
                       >
                         <option value="">none</option>
-                        {[...new Set([...textures, text(object, 'icon')])].filter(Boolean).map((path) => (
+                        {[...new Set([...textures, ...SYMBOLS, text(object, 'icon')])].filter(Boolean).map((path) => (
                           <option key={path} value={path}>
-                            {path.replace(/^textures\//, '')}
+                            {path.replace(/^textures\//, '').replace('symbols/', 'symbol: ')}
                           </option>
                         ))}
                       </select>

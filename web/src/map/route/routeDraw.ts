@@ -1,6 +1,7 @@
 /** Routes on the sheets: the ribbon, its stops by number, and the jumps with their flights. */
 
 import type { GameMap } from '@violet-crate/core/document/schema';
+import { smoothLine } from '@violet-crate/core/math/smoothLine';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { jumpsOf, type Jump } from '@violet-crate/core/route/jumps';
@@ -44,6 +45,12 @@ export function drawRoutes({ context, place, scale, colours }: RoutePen, map: Ga
     context.lineWidth = 1.5;
     trace(context, line);
     context.stroke();
+    for (const { points } of route.branches) {
+      trace(context, smoothLine(points, false, route.width).map(place));
+      context.setLineDash([8, 5]);
+      context.stroke();
+      context.setLineDash([]);
+    }
     for (const jump of jumpsAt(map, profile, ribbon, speed)) drawFlight({ context, place, scale, colours }, jump.flight.path, jump.flight.landing);
     [route.start, ...route.stops, route.finish].forEach((id, n) => {
       const object = whole.objects[id];
