@@ -8,6 +8,7 @@ import { own } from '../own.ts';
 import { numberOf } from '../part/part.ts';
 import { hasPart } from '../profile/parts.ts';
 import type { Profile } from '../profile/schema.ts';
+import { valueOf } from '../profile/valueOf.ts';
 import { steepestFor } from '../profile/vehicle.ts';
 import { jumpsOf } from '../route/jumps.ts';
 import { beside, ribbonOf } from '../route/ribbon.ts';
@@ -138,7 +139,7 @@ function checkBranches(map: GameMap, mapName: string, id: string, route: Route):
 /** The least that vehicles of the map can take; null where none says so. */
 function toughness(profile: Profile, map: GameMap): number | null {
   const all = Object.values(map.objects).flatMap((object) =>
-    hasPart(profile, object.class, 'vehicle') ? [numberOf(object.properties.toughness)] : [],
+    hasPart(profile, object.class, 'vehicle') ? [numberOf(valueOf(profile, object, 'toughness'))] : [],
   );
   const known = all.filter((v) => v > 0);
   return known.length > 0 ? Math.min(...known) : null;

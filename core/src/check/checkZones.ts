@@ -8,6 +8,7 @@ import type { BoxGrid } from '../math/boxGrid.ts';
 import { own } from '../own.ts';
 import { hasPart } from '../profile/parts.ts';
 import type { Profile } from '../profile/schema.ts';
+import { valueOf } from '../profile/valueOf.ts';
 import { groundBelow, groundsOf, type Ground } from '../terrain/ground.ts';
 import { solidGrid } from './solidGrid.ts';
 
@@ -22,7 +23,7 @@ export function checkZones({ profile }: Pick<CrateWorld, 'profile'>, map: GameMa
   const solids = solidGrid(profile, map);
   for (const [id, object] of zones) {
     const place = { map: mapName, object: id, point: object.position };
-    const use = uses.find((one) => one.id === object.properties.use);
+    const use = uses.find((one) => one.id === valueOf(profile, object, 'use'));
     const code = String(object.properties.code ?? '');
     if (code !== '') byCode.set(code, [...(byCode.get(code) ?? []), id]);
     if (!use) {
@@ -36,7 +37,7 @@ export function checkZones({ profile }: Pick<CrateWorld, 'profile'>, map: GameMa
       });
       continue;
     }
-    if (use.icon && !object.properties.icon)
+    if (use.icon && !valueOf(profile, object, 'icon'))
       findings.push({
         code: 'zone-no-icon',
         severity: 'warning',
@@ -45,7 +46,7 @@ export function checkZones({ profile }: Pick<CrateWorld, 'profile'>, map: GameMa
         hint: `Choose a texture with a side of ${(profile.mapIcons ?? [32]).join(' or ')} pixels.`,
         place,
       });
-    if (use.partner) findings.push(...partnerFindings(map, object, use, uses, place));
+    if (use.partner) findings.push(...partnerFindings(profile, map, object, use, uses, place));
     if (use.leaves) {
       const wall = facesWall(profile, solids, grounds, object);
       if (wall)
@@ -75,7 +76,7 @@ export function checkZones({ profile }: Pick<CrateWorld, 'profile'>, map: GameMa
 type Use = NonNullable<Profile['zoneUses']>[number];
 
 /** A pair names each other, and one is what the other wants. */
-function partnerFindings(map: GameMap, object: MapObject, use: Use, uses: readonly Use[], place: Finding['place']): Finding[] {
+function partnerFindings(profile: Profile, map: GameMap, object: MapObject, use: Use, uses: readonly Use[], place: Finding['place']): Finding[] {
   const wanted = uses.find(({ id }) => id === use.partner);
   const partner = own(map.objects, String(object.properties.partner ?? ''));
   if (!partner)
@@ -89,7 +90,7 @@ function partnerFindings(map: GameMap, object: MapObject, use: Use, uses: readon
         place,
       },
     ];
-  if (partner.properties.use === use.partner) return [];
+  if (valueOf(profile, partner, 'use') === use.partner) return [];
   return [
     {
       code: 'zone-wrong-partner',

@@ -5,6 +5,7 @@ import type { GameMap, MapObject, MapPath, Route } from '../document/schema.ts';
 import { objectBox } from '../map/objectBox.ts';
 import { collidersOf } from '../map/member/members.ts';
 import { hasPart } from '../profile/parts.ts';
+import { valueOf } from '../profile/valueOf.ts';
 import { shapeOf, type Point2 } from '../solid/shape.ts';
 import { isSymbol } from './symbols.ts';
 
@@ -103,8 +104,8 @@ export function overviewInputs(world: CrateWorld, mapName: string): OverviewInpu
     stops: only((id, { position }) => (stops.has(id) ? { at: [position[0], position[1]] } : null)),
     places: only((_, object) => {
       if (!hasPart(profile, object.class, 'zone')) return null;
-      const icon = String(object.properties.icon ?? '');
-      const label = String(object.properties.label ?? '');
+      const icon = String(valueOf(profile, object, 'icon') ?? '');
+      const label = String(valueOf(profile, object, 'label') ?? '');
       if (icon === '' && label === '') return null;
       const { position, name, labelAt } = object;
       const sha256 = icon === '' || isSymbol(icon) ? '' : (findFile(world, icon)?.sha256 ?? '');
