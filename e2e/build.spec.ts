@@ -38,7 +38,7 @@ test('a moved lamp makes its light alone out of date, says so, and only light is
   await newCrate(page, application.url, 'Lamp Room', 'Sealed room');
   await build(page);
   await expect(fresh(page)).toBeVisible({ timeout: 60_000 });
-  for (const name of ['check', 'geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'packing'])
+  for (const name of ['check', 'geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'overview', 'packing'])
     await expect(row(page, name)).toHaveAttribute('data-fresh', 'true');
 
   await moveTo(page, 'lamp', '48');

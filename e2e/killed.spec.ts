@@ -25,7 +25,7 @@ const MAPS = [
   },
   {
     map: 'snowgate',
-    stages: ['check', 'geometry', 'ground', 'lighting', 'daylight', 'navigation', 'packing'],
+    stages: ['check', 'geometry', 'ground', 'lighting', 'daylight', 'navigation', 'overview', 'packing'],
     parameters: { luxel: 5, navCell: 0.9, merge: 'no', groundError: 1.5 },
   },
 ];

@@ -3,7 +3,11 @@ import { defineConfig } from '@playwright/test';
 /** Browser tests against the real application, each file with a server and a data folder of its own. */
 export default defineConfig({
   testDir: '.',
-  testMatch: '*.spec.ts',
+  // Tests that need no browser can run beside other work; those that draw keep both cores busy.
+  projects: [
+    { name: 'bare', testMatch: 'killed.spec.ts' },
+    { name: 'browser', testMatch: '*.spec.ts', testIgnore: 'killed.spec.ts' },
+  ],
   timeout: 480_000,
   expect: { timeout: 12_000 },
   workers: 1,

@@ -67,24 +67,27 @@ const counted = (name) => (text) => [
   number(new RegExp(`${name}: (\\d+) passed`), text),
   number(new RegExp(`${name}: \\d+ passed, (\\d+) failed`), text),
 ];
+const tests = (name, project) =>
+  part(name, bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts', '--project', project], (text) => [
+    number(/(\d+) passed/, text),
+    number(/(\d+) failed/, text),
+  ]);
 await Promise.all([
   part('Unit and API tests', node, ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', '--maxWorkers=1'], (text) => [
     number(/Tests:.*?(\d+) passed/, text),
     number(/Tests:.*?(\d+) failed/, text),
   ]),
-  part('Attack', node, ['bench/attack/run.mjs', '--short'], counted('attack')),
-]);
-await Promise.all([
+  // Everything that needs no browser, one after the other on the other core.
   (async () => {
+    await part('Attack', node, ['bench/attack/run.mjs', '--short'], counted('attack'));
     await part('Damaged files', node, ['bench/fuzz/run.mjs', '1000', '1'], counted('fuzz'));
     await part('Files of other programs', node, ['bench/corpus/run.mjs'], counted('corpus'));
+    await part('Command line', 'bash', ['e2e/commandLine.sh'], (text) => [number(/commandLine\.sh: (\d+) passed/, text), 0]);
+    await tests('Killed builds', 'bare');
   })(),
-  part('Command line', 'bash', ['e2e/commandLine.sh'], (text) => [number(/commandLine\.sh: (\d+) passed/, text), 0]),
 ]);
-await part('Browser', bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], (text) => [
-  number(/(\d+) passed/, text),
-  number(/(\d+) failed/, text),
-]);
+// Browsers keep both cores busy with drawing.
+await tests('Browser', 'browser');
 
 rmSync(prepared, { recursive: true, force: true });
 console.log(`\n${passed} passed, ${failed} failed`);

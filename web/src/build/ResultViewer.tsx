@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { Box3, Color, ReinhardToneMapping, Vector3, type Object3D } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import { expandMap } from '@violet-crate/core/map/prefab';
 import { decodeNavigation } from '@violet-crate/core/stages/pack/navBin';
 import { decodeVisibilityFile, groupsSeenFrom, sectorAt, type VisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
 import type { NavigationOutput } from '@violet-crate/core/stages/navigation/stage';
@@ -8,6 +9,7 @@ import { message, request } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
 import { selectWorld } from '../state/world.ts';
 import { store, useAppSelector } from '../state/store.ts';
+import { groundInDaylight, type BuiltGround } from '../three/builtGround.ts';
 import { BuiltMap } from '../three/builtMap.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { dressFor, LOOKS, navigationLines, type Look } from './resultLooks.ts';
@@ -20,6 +22,8 @@ interface Parts {
   visibility: VisibilityFile;
   navigation: NavigationOutput | null;
   walkable: Object3D;
+  /** Null where the map has none. */
+  ground: BuiltGround | null;
 }
 
 /** What a build made, to be looked at from every side: its light, its sectors, what is seen from here, where one walks. */
@@ -40,6 +44,7 @@ export function ResultViewer({ build, crateId }: { build: Build; crateId: string
     const controls = new OrbitControls(stage.camera, stage.renderer.domElement);
     let gone = false;
     let built: BuiltMap | null = null;
+    let ground: BuiltGround | null = null;
     const load = async () => {
       const world = selectWorld(store.getState());
       if (!world) return;
@@ -53,23 +58,30 @@ export function ResultViewer({ build, crateId }: { build: Build; crateId: string
         file('visibility.bin').then(decodeVisibilityFile),
         has('nav.bin') ? file('nav.bin').then(decodeNavigation) : null,
       ]);
-      built = new BuiltMap(world, { view, profileId: profile.id }, stage.renderer);
+      const source = { view, profileId: profile.id };
+      built = new BuiltMap(world, source, stage.renderer, has('terrain.bin'));
       const root = await built.load(glb.buffer, light?.buffer);
-      if (gone) return built.dispose();
+      const map = expandMap(world.crate.maps[build.map], world.profile);
+      ground = await groundInDaylight(world, source, stage.renderer, built, map, async (name) => (has(name) ? (await file(name)).buffer : undefined));
+      if (gone) {
+        ground?.dispose();
+        return built.dispose();
+      }
       const walkable = navigation ? navigationLines(navigation, visibility, m) : null;
-      stage.scene.add(root, ...(walkable ? [walkable] : []));
-      const box = new Box3().setFromObject(root);
+      stage.scene.add(root, ...(walkable ? [walkable] : []), ...(ground ? [ground.group] : []));
+      const box = new Box3().setFromObject(ground?.group ?? root);
       const size = box.getSize(new Vector3()).length();
       box.getCenter(controls.target);
       stage.camera.position.copy(controls.target).add(new Vector3(-0.25, 0.5, 0.42).multiplyScalar(size));
       controls.update();
       controls.addEventListener('change', () => stage.draw());
-      setParts({ stage, controls, built, root, visibility, navigation, walkable: walkable ?? root.clone(false) });
+      setParts({ stage, controls, built, root, visibility, navigation, walkable: walkable ?? root.clone(false), ground });
     };
     load().catch((error) => !gone && setProblem(message(error)));
     return () => {
       gone = true;
       controls.dispose();
+      ground?.dispose();
       built?.dispose();
       stage.dispose();
     };
@@ -79,15 +91,21 @@ export function ResultViewer({ build, crateId }: { build: Build; crateId: string
 
   useEffect(() => {
     if (!parts) return;
-    const { stage, controls, built, visibility } = parts;
+    const { stage, controls, built, visibility, ground } = parts;
     stage.renderer.toneMappingExposure = exposure;
     stage.scene.background = new Color(look === 'overdraw' ? '#000000' : '#17101d');
     dressFor(look, built, visibility);
     parts.walkable.visible = look === 'walkable';
+    if (ground) {
+      // Sectors, layers and texels are of solids.
+      ground.group.visible = look !== 'sectors' && look !== 'overdraw' && look !== 'texels';
+      ground.showEdges(look === 'triangles');
+    }
     const fromHere = () => {
-      if (look !== 'seen') return;
       const { x, y, z } = stage.camera.position;
       const eye: [number, number, number] = [x / m, -z / m, y / m];
+      ground?.update(eye);
+      if (look !== 'seen') return;
       const seen = groupsSeenFrom(visibility, eye);
       built.groups.forEach((node, group) => (node.visible = seen[group]));
       const sector = sectorAt(visibility, eye);

@@ -7,6 +7,7 @@ import {
   Group,
   InstancedMesh,
   LinearFilter,
+  type Material,
   Mesh,
   NoColorSpace,
   Vector2,
@@ -15,6 +16,8 @@ import {
   type WebGLRenderer,
 } from 'three';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
+import type { GameMap } from '@violet-crate/core/document/schema';
+import { mapSuns } from '@violet-crate/core/map/lights';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { decodeTerrains, type TerrainFile } from '@violet-crate/core/stages/pack/terrainBin';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
@@ -22,6 +25,7 @@ import { BLOCK } from '@violet-crate/core/terrain/mesh/rightTriangles';
 import type { AssetSource } from '../api/assetUrl.ts';
 import { loadModel } from './assets3d.ts';
 import type { BuiltMap } from './builtMap.ts';
+import { daylightLamps } from './daylight.ts';
 import { groundMaterial } from './groundMaterial.ts';
 import { ktx2Loader } from './ktx2.ts';
 import { freeTree } from './stage3d.ts';
@@ -187,6 +191,11 @@ export class BuiltGround {
     }
   }
 
+  /** Shows triangles as their edges, or as they are. */
+  showEdges(edges: boolean): void {
+    for (const { levels } of this.blocks) for (const { material } of levels) (material as Material & { wireframe: boolean }).wireframe = edges;
+  }
+
   /** Draws what is near finely, what is far coarsely, and leaves out what would be specks. @param eye in map units */
   update(eye: Vec3): void {
     for (const { levels, centre, radius } of this.blocks) {
@@ -211,4 +220,19 @@ export class BuiltGround {
     freeTree(this.group);
     this.textures.forEach((texture) => texture.dispose());
   }
+}
+
+/** The ground of a build with lamps for what stands on it, to be looked at from outside; null where the build has none. */
+export async function groundInDaylight(
+  world: CrateWorld,
+  source: AssetSource,
+  renderer: WebGLRenderer,
+  built: BuiltMap,
+  { settings, objects }: Pick<GameMap, 'settings' | 'objects'>,
+  read: ReadBuilt,
+): Promise<BuiltGround | null> {
+  const ground = new BuiltGround(world, source, renderer, built);
+  if (!(await ground.load(read))) return null;
+  ground.group.add(daylightLamps(mapSuns(world.profile, { objects }), settings));
+  return ground;
 }

@@ -24,6 +24,7 @@ import { freeTree, type Stage3d } from '../../three/stage3d.ts';
 import type { CameraPlace } from '../editing/camera.ts';
 import { currentGhost, onGhost } from '../editing/ghost.ts';
 import type { SheetColours } from '../editing/useDocument.ts';
+import type { BuiltGround } from '../../three/builtGround.ts';
 import { GroundScene } from '../ground/groundScene.ts';
 import { FlyCamera } from './fly.ts';
 import {
@@ -224,6 +225,7 @@ export class PerspectiveScene {
   private readonly read = new Map<Follower, readonly unknown[]>();
   private flight: FlyCamera | null = null;
   private brushing = false;
+  private builtGround: BuiltGround | null = null;
   private readonly offGhost: () => void;
 
   /**
@@ -308,12 +310,21 @@ export class PerspectiveScene {
     this.controls.enabled = !held && !this.flight;
   }
 
-  /** The ground as it is, or as the brush has it now. */
+  /** Puts the ground of a build in the place of the one that is edited; null takes it away. */
+  stand(ground: BuiltGround | null): void {
+    if (this.builtGround) this.picture.scene.remove(this.builtGround.group);
+    this.builtGround = ground;
+    if (ground) this.picture.scene.add(ground.group);
+    this.showGround();
+  }
+
+  /** The ground as it is, or as the brush has it now; as it was built where that is shown. */
   showGround(): void {
     if (!this.inputs) return;
+    this.builtGround?.update(this.place().position);
     const { world, source, map, stands } = this.inputs;
     const brushed = currentGhost()?.ground;
-    const grounds = stands ? [] : groundsOf(map).map((ground) => (ground.id === brushed?.ground.id ? brushed.ground : ground));
+    const grounds = stands && this.builtGround ? [] : groundsOf(map).map((ground) => (ground.id === brushed?.ground.id ? brushed.ground : ground));
     this.ground.update(world, source, grounds, this.place().position, brushed?.tiles ?? null);
     this.draw();
   }

@@ -1,11 +1,13 @@
 import { useEffect, useRef, useState } from 'react';
 import { NoToneMapping, ReinhardToneMapping, type Object3D } from 'three';
 import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
+import { expandMap } from '@violet-crate/core/map/prefab';
 import { decodeProbes } from '@violet-crate/core/stages/pack/probesBin';
 import { message, request } from '../../api/http.ts';
 import { selectWorld } from '../../state/world.ts';
 import { store, useAppSelector } from '../../state/store.ts';
 import type { AssetSource } from '../../api/assetUrl.ts';
+import { groundInDaylight, type BuiltGround } from '../../three/builtGround.ts';
 import { BuiltMap } from '../../three/builtMap.ts';
 import { freeTree } from '../../three/stage3d.ts';
 import type { PerspectiveScene } from './perspectiveScene.ts';
@@ -49,6 +51,7 @@ export function useBuiltLight(scene: PerspectiveScene | null, wanted: boolean, e
     let gone = false;
     let map: BuiltMap | null = null;
     let root: Object3D | null = null;
+    let ground: BuiltGround | null = null;
     const load = async () => {
       const world = selectWorld(store.getState());
       if (!world) return;
@@ -57,9 +60,20 @@ export function useBuiltLight(scene: PerspectiveScene | null, wanted: boolean, e
       const [glb, light, grid] = await Promise.all(
         ['map.glb', 'lightmap.ktx2', 'probes.bin'].map((name) => (has(name) ? bytesOf(`${folder}/${name}`) : undefined)),
       );
-      map = new BuiltMap(world, source, scene.picture.renderer);
+      const open = !runningId && has('terrain.bin');
+      map = new BuiltMap(world, source, scene.picture.renderer, open);
       root = await map.load(glb!, light);
-      if (gone) return freeTree(root);
+      // What is computed still has no ground: the one that is edited stays in its place.
+      if (open) {
+        const whole = expandMap(world.crate.maps[mapName], world.profile);
+        const read = async (name: string) => (has(name) ? bytesOf(`${folder}/${name}`) : undefined);
+        ground = await groundInDaylight(world, source, scene.picture.renderer, map, whole, read);
+      }
+      if (gone) {
+        ground?.dispose();
+        return freeTree(root);
+      }
+      if (ground) scene.stand(ground);
       current.current = { map, version: 0 };
       scene.built.add(root);
       scene.solids.visible = false;
@@ -71,6 +85,8 @@ export function useBuiltLight(scene: PerspectiveScene | null, wanted: boolean, e
     return () => {
       gone = true;
       current.current = null;
+      scene.stand(null);
+      ground?.dispose();
       if (root) {
         scene.built.remove(root);
         freeTree(root);
