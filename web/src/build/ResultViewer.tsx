@@ -72,6 +72,10 @@ export function ResultViewer({ build, crateId }: { build: Build; crateId: string
       const box = new Box3().setFromObject(ground?.group ?? root);
       const size = box.getSize(new Vector3()).length();
       box.getCenter(controls.target);
+      // Wide maps reach farther than rooms; depth is told apart in shares of the nearest.
+      stage.camera.far = Math.max(stage.camera.far, size * 3);
+      stage.camera.near = Math.max(stage.camera.near, size / 20_000);
+      stage.camera.updateProjectionMatrix();
       stage.camera.position.copy(controls.target).add(new Vector3(-0.25, 0.5, 0.42).multiplyScalar(size));
       controls.update();
       controls.addEventListener('change', () => stage.draw());
