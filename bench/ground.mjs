@@ -73,13 +73,6 @@ function strokes(side) {
 const mib = (bytes) => (bytes / 1048576).toFixed(0);
 
 export async function ground() {
-  strokes(513);
-  const rows = [513, 1025, 2049, 4097].map(strokes);
-  console.log('Strokes of radius 32 on ground (95th percentile, ms)');
-  for (const r of rows) console.log(`  ${r.side}²: a move ${r.move.toFixed(2)}, the edit in the end ${r.end.toFixed(2)}, undo ${r.undo.toFixed(2)}`);
-  const growth = (key) => (Math.log(rows[2][key] / rows[0][key]) / Math.log((2049 / 513) ** 2)).toFixed(2);
-  console.log(`  growth from 513² to 2049² by samples: move n^${growth('move')}, edit n^${growth('end')}, undo n^${growth('undo')}`);
-
   globalThis.gc?.();
   const before = process.memoryUsage();
   const big = hills(4097, { depth: 'u16' });
@@ -91,6 +84,13 @@ export async function ground() {
   console.log(
     `  4097²: ${mib(after.heapUsed + after.arrayBuffers - before.heapUsed - before.arrayBuffers)} MiB in memory, ${mib(text)} MiB of it as text`,
   );
+
+  strokes(513);
+  const rows = [513, 1025, 2049, 4097].map(strokes);
+  console.log('Strokes of radius 32 on ground (95th percentile, ms)');
+  for (const r of rows) console.log(`  ${r.side}²: a move ${r.move.toFixed(2)}, the edit in the end ${r.end.toFixed(2)}, undo ${r.undo.toFixed(2)}`);
+  const growth = (key) => (Math.log(rows[2][key] / rows[0][key]) / Math.log((2049 / 513) ** 2)).toFixed(2);
+  console.log(`  growth from 513² to 2049² by samples: move n^${growth('move')}, edit n^${growth('end')}, undo n^${growth('undo')}`);
 
   const many = hills(2049, {
     things: [{ id: 'pine', label: 'Pine', model: 'models/pine_tall.glb', size: [1, 1], sink: 0, lean: 0, radius: 0.3, tall: 6 }],

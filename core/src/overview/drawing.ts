@@ -4,6 +4,7 @@
  */
 
 import { encode } from 'fast-png';
+import { toBase64 } from '../base64.ts';
 import { linearOfHex, linearToSrgb } from '../math/srgb.ts';
 import { smoothLine } from '../math/smoothLine.ts';
 import { ribbonOf } from '../route/ribbon.ts';
@@ -284,11 +285,5 @@ function freeFrame([x, y]: Point2, half: number, w: number, h: number, taken: re
 
 const rgbOf = (hex: string): Rgb => linearOfHex(hex).map((v) => Math.round(linearToSrgb(v) * 255)) as unknown as Rgb;
 
-const CHUNK = 0x8000;
-
-/** Bytes of a PNG as an address. */
-export function dataUri(png: Uint8Array): string {
-  let binary = '';
-  for (let i = 0; i < png.length; i += CHUNK) binary += String.fromCharCode(...png.subarray(i, i + CHUNK));
-  return `data:image/png;base64,${btoa(binary)}`;
-}
+/** A PNG as an address. */
+export const dataUri = (png: Uint8Array): string => `data:image/png;base64,${toBase64(png)}`;

@@ -16,16 +16,10 @@ export interface Erodible {
   share?: Float32Array;
 }
 
-const NEIGHBOURS = [
-  [1, 0, 1],
-  [-1, 0, 1],
-  [0, 1, 1],
-  [0, -1, 1],
-  [1, 1, Math.SQRT2],
-  [-1, 1, Math.SQRT2],
-  [1, -1, Math.SQRT2],
-  [-1, -1, Math.SQRT2],
-] as const;
+/** The eight about a sample: along x, along y, and how many spacings away. */
+const DI = Int32Array.of(1, -1, 0, 0, 1, -1, 1, -1);
+const DJ = Int32Array.of(0, 0, 1, -1, 1, 1, -1, -1);
+const FAR = Float64Array.of(1, 1, 1, 1, Math.SQRT2, Math.SQRT2, Math.SQRT2, Math.SQRT2);
 
 /** Share of the excess that slides in one step: above a half, samples would swing. */
 const SLIDE = 0.25;
@@ -39,18 +33,21 @@ const SLIDE = 0.25;
 export function slide({ nx, ny, heights, share }: Erodible, spacing: number, rest: number, strength: number): void {
   const drop = Math.tan((rest * Math.PI) / 180) * spacing;
   const moved = new Float64Array(nx * ny);
-  const excess = new Float64Array(NEIGHBOURS.length);
+  const excess = new Float64Array(DI.length);
+  // Plain loops over numbers: millions of samples a step.
   for (let j = 0; j < ny; j++)
     for (let i = 0; i < nx; i++) {
       const k = j * nx + i;
       if (share && share[k] === 0) continue;
-      let [sum, most] = [0, 0];
-      for (let n = 0; n < NEIGHBOURS.length; n++) {
-        const [di, dj, far] = NEIGHBOURS[n];
+      const height = heights[k];
+      const inside = i > 0 && j > 0 && i < nx - 1 && j < ny - 1;
+      let sum = 0;
+      let most = 0;
+      for (let n = 0; n < DI.length; n++) {
         excess[n] = 0;
-        if (i + di < 0 || i + di >= nx || j + dj < 0 || j + dj >= ny) continue;
-        const other = k + dj * nx + di;
-        const over = (heights[k] - heights[other] - drop * far) * (share ? share[other] : 1);
+        if (!inside && (i + DI[n] < 0 || i + DI[n] >= nx || j + DJ[n] < 0 || j + DJ[n] >= ny)) continue;
+        const other = k + DJ[n] * nx + DI[n];
+        const over = (height - heights[other] - drop * FAR[n]) * (share ? share[other] : 1);
         if (over <= 0) continue;
         excess[n] = over;
         sum += over;
@@ -59,8 +56,7 @@ export function slide({ nx, ny, heights, share }: Erodible, spacing: number, res
       if (sum === 0) continue;
       const leaves = most * SLIDE * strength * (share ? share[k] : 1);
       moved[k] -= leaves;
-      for (let n = 0; n < NEIGHBOURS.length; n++)
-        if (excess[n] > 0) moved[k + NEIGHBOURS[n][1] * nx + NEIGHBOURS[n][0]] += (leaves * excess[n]) / sum;
+      for (let n = 0; n < DI.length; n++) if (excess[n] > 0) moved[k + DJ[n] * nx + DI[n]] += (leaves * excess[n]) / sum;
     }
   for (let k = 0; k < moved.length; k++) heights[k] += moved[k];
 }
@@ -115,8 +111,8 @@ export class Rain {
         const most = total > 0 ? Math.min(1, (water[k] * area) / (total * STEP)) : 1;
         if (most < 1) for (let n = 0; n < 4; n++) flow[k * 4 + n] *= most;
       }
-    const newWater = Float64Array.from(water);
-    const newCarried = Float64Array.from(carried);
+    const newWater = water.slice();
+    const newCarried = carried.slice();
     for (let k = 0; k < size; k++) {
       if (water[k] <= 0) continue;
       for (let n = 0; n < 4; n++) {
@@ -135,12 +131,18 @@ export class Rain {
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++) {
         const k = j * nx + i;
-        const [w, e] = [i > 0 ? k - 1 : k, i < nx - 1 ? k + 1 : k];
-        const [s, n] = [j > 0 ? k - nx : k, j < ny - 1 ? k + nx : k];
-        const tilt = Math.hypot((heights[e] - heights[w]) / (2 * spacing), (heights[n] - heights[s]) / (2 * spacing));
-        const speed =
-          water[k] > 1e-6 ? Math.hypot(flow[k * 4 + 1] - flow[k * 4], flow[k * 4 + 3] - flow[k * 4 + 2]) / (spacing * (water[k] + 0.05)) : 0;
-        const room = CARRIES * Math.max(LEAST_TILT, Math.sin(Math.atan(tilt))) * Math.min(4, speed) * Math.min(1, water[k] * 8);
+        const w = i > 0 ? k - 1 : k;
+        const e = i < nx - 1 ? k + 1 : k;
+        const s = j > 0 ? k - nx : k;
+        const n = j < ny - 1 ? k + nx : k;
+        const dx = (heights[e] - heights[w]) / (2 * spacing);
+        const dy = (heights[n] - heights[s]) / (2 * spacing);
+        const square = dx * dx + dy * dy;
+        const along = flow[k * 4 + 1] - flow[k * 4];
+        const across = flow[k * 4 + 3] - flow[k * 4 + 2];
+        const speed = water[k] > 1e-6 ? Math.sqrt(along * along + across * across) / (spacing * (water[k] + 0.05)) : 0;
+        // The sine of the slope: sin(atan t) = t / √(1 + t²).
+        const room = CARRIES * Math.max(LEAST_TILT, Math.sqrt(square / (1 + square))) * Math.min(4, speed) * Math.min(1, water[k] * 8);
         const part = (share ? share[k] : 1) * this.strength;
         if (room > carried[k]) {
           // A sample gives no more than brings it down to its lowest neighbour: rain makes no pits.

@@ -54,10 +54,14 @@ export function tileHeights(tile: Tile, frame: Frame): Float32Array | null {
 export function withHeights(tile: Tile, heights: Float32Array, frame: Frame): Tile {
   const numbers = new Uint32Array(TILE_SAMPLES);
   const rounded = new Float32Array(TILE_SAMPLES);
-  for (let i = 0; i < TILE_SAMPLES; i++) {
-    numbers[i] = toNumber(heights[i], frame);
-    rounded[i] = toHeight(numbers[i], frame);
-  }
+  if (frame.depth === 'f32') {
+    rounded.set(heights);
+    numbers.set(new Uint32Array(rounded.buffer));
+  } else
+    for (let i = 0; i < TILE_SAMPLES; i++) {
+      numbers[i] = toNumber(heights[i], frame);
+      rounded[i] = toHeight(numbers[i], frame);
+    }
   const next: Tile = { ...tile, heights: packNumbers(numbers, frame.depth) };
   heightsOf.set(next, { frame: frameKey(frame), heights: rounded });
   return next;

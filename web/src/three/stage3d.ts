@@ -87,11 +87,18 @@ export class Stage3d {
   }
 }
 
+/** Milliseconds in which what comes next has been drawn. */
+const HELD_FOR = 400;
+
 /** Frees geometries and materials below an object. Shared textures are their caches' to free. */
 export function freeTree(root: Object3D): void {
+  const materials: Material[] = [];
   root.traverse((child) => {
     const mesh = child as Mesh;
     mesh.geometry?.dispose();
-    for (const material of ([] as Material[]).concat(mesh.material ?? [])) material.dispose();
+    materials.push(...([] as Material[]).concat(mesh.material ?? []));
   });
+  // A little later: what takes the place of the tree most often needs the very same shaders, and to compile them anew takes longer than
+  // all the rest of a picture. By then it has been drawn once and holds them.
+  if (materials.length > 0) setTimeout(() => materials.forEach((material) => material.dispose()), HELD_FOR);
 }
