@@ -81,7 +81,7 @@ describe('a ground as a model', () => {
     }
     // 128 × 64 units of half a metre.
     expect(area).toBeCloseTo(64 * 32, 3);
-    expect([Math.min(...uvs), Math.max(...uvs)]).toEqual([0, 1]);
+    expect([Math.min(...uvs!), Math.max(...uvs!)]).toEqual([0, 1]);
     for (let k = 1; k < normals!.length; k += 3) expect(normals![k]).toBeGreaterThan(0);
   });
 

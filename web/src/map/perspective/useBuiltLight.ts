@@ -98,7 +98,7 @@ export function useBuiltLight(scene: PerspectiveScene | null, wanted: boolean, e
       setProbes(null);
       scene.draw();
     };
-  }, [scene, crateId, build, runningId, shown, source]);
+  }, [scene, crateId, mapName, build, runningId, shown, source]);
 
   // Later pictures of the same build bring their light only.
   useEffect(() => {

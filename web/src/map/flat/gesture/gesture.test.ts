@@ -8,11 +8,14 @@ import { newObject } from '@violet-crate/core/profile/newObject';
 import { block } from '@violet-crate/core/solid/primitives';
 import { shapeOf, type Point2 } from '@violet-crate/core/solid/shape';
 import { shapeById } from '@violet-crate/core/solid/shapes';
+import { ribbonOf } from '@violet-crate/core/route/ribbon';
+import { shaped, terrain } from '@violet-crate/core/testing/terrains';
 import { testProfile } from '@violet-crate/core/testing/world';
 import { toSheet, type Sheet } from '../../../common/sheet.ts';
 import { chosen, emptySelection, viewReducer, type ViewState } from '../../../state/viewSlice.ts';
 import { handleGroups } from '../../editing/handleGroups.ts';
 import type { Doc } from '../../editing/useDocument.ts';
+import { jumpsAt } from '../../route/routeDraw.ts';
 import { planProjection } from '../projection/planProjection.ts';
 import type { SheetPointer } from '../projection/pointer.ts';
 import { cutThrough, sectionProjection } from '../projection/sectionProjection.ts';
@@ -292,5 +295,41 @@ describe('tools', () => {
   });
   test('tools of the plan do nothing in the section', () => {
     for (const tool of ['place', 'path', 'measure', 'section']) expect(drag(sceneOf('section', { tool }), [0, 64], [50, 64]).id).toBeNull();
+  });
+});
+
+describe('the landing of a jump', () => {
+  // A rise of 20 units, then a slope that falls away; the route leads straight over it.
+  const { map: land } = shaped(terrain([301, 61], { spacing: 1 }), (i) =>
+    i < 60 ? Math.max(0, i - 40) * 0.4 : i === 60 ? 8 : Math.max(-40, 6 - (i - 61) * 0.3),
+  );
+  const course: GameMap = {
+    ...emptyMap(profile),
+    terrains: land.terrains,
+    tiles: land.tiles,
+    routes: { r1: { name: 'Race', start: 's', stops: [], finish: 'f', laps: 1, width: 4, points: [[2, 30, 0], [298, 30, 0]], branches: [] } }, // prettier-ignore
+  };
+  const scene = (view: Partial<ViewState> = {}, name: 'plan' | 'section' = 'plan') =>
+    sceneOf(name, { panel: 'route', jumpSpeed: 6, section: { from: [0, 30], to: [300, 30] }, ...view }, course);
+  const landing = jumpsAt(course, profile, ribbonOf(course, course.routes.r1), 6)[0]?.flight.landing;
+
+  test('is dragged along the flight: jumps are shown at the speed that it needs', () => {
+    const [x, y, z] = landing!;
+    const plan = drag(scene(), [x, y], [x + 30, y + 25]);
+    expect(plan.id).toBe('landing');
+    const { jumpSpeed } = plan.outcome!.view!;
+    expect(jumpSpeed).toBeGreaterThan(6);
+    // At that speed it comes down there.
+    const again = jumpsAt(course, profile, ribbonOf(course, course.routes.r1), jumpSpeed!)[0].flight.landing!;
+    expect(Math.abs(again[0] - x - 30)).toBeLessThan(8);
+    expect(plan.ghost!.lines[0].length).toBeGreaterThan(5);
+    const section = drag(scene({}, 'section'), [x, z], [x + 30, z - 9]);
+    expect([section.id, section.outcome!.view!.jumpSpeed]).toEqual(['landing', jumpSpeed]);
+  });
+
+  test('is left alone while the panel of routes is closed, and refused where no flight leads', () => {
+    const [x, y] = landing!;
+    expect(drag(scene({ panel: 'properties' }), [x, y], [x + 30, y]).id).not.toBe('landing');
+    expect(drag(scene(), [x, y], [x - 250, y]).outcome!.refusal).toMatch(/No speed/);
   });
 });
