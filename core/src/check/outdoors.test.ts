@@ -211,7 +211,15 @@ describe('routes', () => {
     const jumps = (map: GameMap) => codes(race({}, sled, map)).filter((code) => code.startsWith('jump'));
     expect(jumps(over(() => 20))).toEqual(['jump-hard']);
     // What a vehicle of a prefab does not say is what its class says.
-    expect(codes(race({}, { o5: { ...sled.o5, properties: {} } }, over(() => 20)))).toContain('jump-hard');
+    expect(
+      codes(
+        race(
+          {},
+          { o5: { ...sled.o5, properties: {} } },
+          over(() => 20),
+        ),
+      ),
+    ).toContain('jump-hard');
     expect(jumps(over((beyond) => 64 - beyond * 0.25))).toEqual([]);
     const short = shaped(terrain([96, 201]), (i) => (i <= 80 ? 60 + Math.max(0, i - 60) * 0.2 : -90)).map;
     expect(jumps(short)).toEqual(['jump-nowhere']);
