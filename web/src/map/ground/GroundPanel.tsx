@@ -8,11 +8,12 @@ import { newTerrain } from '@violet-crate/core/terrain/newTerrain';
 import { Icon } from '../../common/Icon.tsx';
 import { CheckField, ChoiceField, NumberField, TextField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
-import { useAppDispatch, useAppSelector } from '../../state/store.ts';
+import { useAppDispatch } from '../../state/store.ts';
 import { viewChanged } from '../../state/viewSlice.ts';
 import { TOOLS } from '../editing/toolList.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import { brushGround } from './brushing.ts';
+import { GroundSurfaces, GroundThings } from './GroundLayers.tsx';
 import { GroundRules } from './GroundRules.tsx';
 import { GroundTools } from './GroundTools.tsx';
 import { slopeWords } from './slopeWords.ts';
@@ -22,26 +23,14 @@ export function GroundPanel() {
   const dispatch = useAppDispatch();
   const { map, profile, view } = useDocument();
   const id = brushGround(map, view.terrain);
-  const base = useAppSelector((s) => s.crate.base);
-  const own = useAppSelector((s) => s.crate.view?.manifest.materials) ?? [];
-  const files = useAppSelector((s) => s.crate.view?.files) ?? [];
   const [making, setMaking] = useState(false);
   const ids = Object.keys(map.terrains);
   if (id === null || making) return <NewGround first={id === null} onDone={() => setMaking(false)} />;
   const terrain = map.terrains[id];
   const change = (name: string, part: Partial<Terrain>) => dispatch(edited({ name, changes: [{ of: 'terrains', id, to: { ...terrain, ...part } }] }));
-  const materials = [...own, ...(base?.materials ?? [])].map(({ name }): [string, string] => [name, name]);
-  const models = [...files, ...(base?.files ?? [])]
-    .filter(({ path }) => path.startsWith('models/'))
-    .map(({ path }): [string, string] => [path, path.slice(7)]);
   const ground = groundOf(map, id)!;
   const [low, high] = ground.reach;
   const metres = (v: number) => Math.round(v * profile.unit.metres);
-  const freeId = (prefix: string, taken: readonly { id: string }[]) =>
-    freeName(
-      prefix,
-      taken.map((one) => one.id),
-    );
   return (
     <>
       <div className="d-flex align-items-center gap-2">
@@ -93,104 +82,8 @@ export function GroundPanel() {
           ))}
         </ul>
       )}
-      <div className="d-flex align-items-center">
-        <h3 className="flex-grow-1">Surfaces</h3>
-        <button
-          className="btn btn-quiet btn-sm py-0"
-          disabled={terrain.surfaces.length >= 8 || materials.length === 0}
-          title={terrain.surfaces.length >= 8 ? 'A ground has eight at most' : 'Another surface to paint with'}
-          onClick={() =>
-            change('add surface', {
-              surfaces: [
-                ...terrain.surfaces,
-                { id: freeId('surface', terrain.surfaces), label: `Surface ${terrain.surfaces.length + 1}`, material: materials[0][0] },
-              ],
-            })
-          }
-        >
-          <Icon name="plus-lg" /> Add
-        </button>
-      </div>
-      {terrain.surfaces.map((surface, n) => (
-        <div key={surface.id} className="ground-row">
-          <TextField
-            label={n === 0 ? 'Everywhere' : 'Label'}
-            value={surface.label}
-            onCommit={(label) => change('rename surface', { surfaces: terrain.surfaces.map((one) => (one === surface ? { ...one, label } : one)) })}
-          />
-          <ChoiceField
-            label="Material"
-            value={surface.material}
-            choices={materials}
-            onCommit={(material) =>
-              change('change material of the ground', { surfaces: terrain.surfaces.map((one) => (one === surface ? { ...one, material } : one)) })
-            }
-          />
-          {n > 0 && (
-            <button
-              className="btn btn-quiet btn-sm py-0"
-              aria-label={`Remove the surface ${surface.label}`}
-              onClick={() => change('remove surface', { surfaces: terrain.surfaces.filter((one) => one !== surface) })}
-            >
-              <Icon name="x" /> Remove
-            </button>
-          )}
-        </div>
-      ))}
-      <div className="d-flex align-items-center">
-        <h3 className="flex-grow-1">Things</h3>
-        <button
-          className="btn btn-quiet btn-sm py-0"
-          disabled={models.length === 0}
-          title={models.length === 0 ? 'Import a model first' : 'Something to scatter'}
-          onClick={() =>
-            change('add thing', {
-              things: [
-                ...terrain.things,
-                {
-                  id: freeId('thing', terrain.things),
-                  label: models[0][1].replace(/\.glb$/, ''),
-                  model: models[0][0],
-                  size: [0.8, 1.2],
-                  sink: 0,
-                  lean: 0,
-                  radius: 0,
-                  tall: 0,
-                },
-              ],
-            })
-          }
-        >
-          <Icon name="plus-lg" /> Add
-        </button>
-      </div>
-      {terrain.things.length === 0 && <p className="faint small mb-1">Models that are scattered by the brush or by rule.</p>}
-      {terrain.things.map((thing, n) => {
-        const put = (part: Partial<typeof thing>) =>
-          change('change thing', { things: terrain.things.map((one) => (one === thing ? { ...one, ...part } : one)) });
-        return (
-          <details key={thing.id} className="ground-row">
-            <summary>{thing.label}</summary>
-            <TextField label="Label" value={thing.label} onCommit={(label) => put({ label })} />
-            <ChoiceField label="Model" value={thing.model} choices={models} onCommit={(model) => put({ model })} />
-            <NumberField label="Smallest" value={thing.size[0]} min={0.01} max={thing.size[1]} onCommit={(v) => put({ size: [v, thing.size[1]] })} />
-            <NumberField label="Largest" value={thing.size[1]} min={thing.size[0]} max={100} onCommit={(v) => put({ size: [thing.size[0], v] })} />
-            <NumberField label="Sinks in" value={thing.sink} onCommit={(sink) => put({ sink })} />
-            <NumberField label="Leans" value={thing.lean} min={0} max={1} onCommit={(lean) => put({ lean })} />
-            <NumberField label="Stops within" value={thing.radius} min={0} onCommit={(radius) => put({ radius })} />
-            <NumberField label="Up to" value={thing.tall} min={0} onCommit={(tall) => put({ tall })} />
-            {n === terrain.things.length - 1 && (
-              <button
-                className="btn btn-quiet btn-sm py-0"
-                title="Only the last one can go: scattered things know theirs by its number"
-                onClick={() => change('remove thing', { things: terrain.things.slice(0, -1) })}
-              >
-                <Icon name="x" /> Remove
-              </button>
-            )}
-          </details>
-        );
-      })}
+      <GroundSurfaces terrain={terrain} onChange={change} />
+      <GroundThings terrain={terrain} onChange={change} />
       <GroundRules id={id} terrain={terrain} onChange={change} />
       <GroundTools id={id} terrain={terrain} />
       <div className="d-flex gap-1 mt-2">

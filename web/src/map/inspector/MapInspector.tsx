@@ -2,6 +2,7 @@ import { freshId } from '@violet-crate/core/document/edit';
 import { inLayer } from '@violet-crate/core/map/member/find';
 import { classOf } from '@violet-crate/core/profile/schema';
 import { plural } from '../../common/format.ts';
+import { AddHeading } from '../../common/AddHeading.tsx';
 import { Icon } from '../../common/Icon.tsx';
 import { LuxelFactor } from '../../common/LuxelFactor.tsx';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
@@ -41,12 +42,7 @@ export function MapInspector() {
         {plural(Object.keys(map.solids).length, 'solid')}, {plural(objects.length, 'object')}, {plural(Object.keys(map.signals).length, 'signal')}.
         Select something to see its properties.
       </p>
-      <div className="d-flex align-items-center">
-        <h3 className="flex-grow-1">Bands</h3>
-        <button className="btn btn-quiet btn-sm py-0" onClick={addBand}>
-          <Icon name="plus-lg" /> Add
-        </button>
-      </div>
+      <AddHeading title="Bands" onAdd={addBand} />
       {Object.entries(map.bands).map(([id, band]) => (
         <div key={id} className="d-flex gap-1 mb-1 align-items-center">
           <input

@@ -1,5 +1,6 @@
 import type { GameMap, Route } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { AddHeading } from '../../common/AddHeading.tsx';
 import { ChoiceField, TextField } from '../../common/fields.tsx';
 import { Icon } from '../../common/Icon.tsx';
 
@@ -34,17 +35,12 @@ export function BranchList({ route, objects, unused, path, onChange }: Props) {
     onChange('add a branch', [...route.branches, laid({ name: `Branch ${route.branches.length + 1}`, after: 0, until: 1, stops: [free[0]] })]);
   return (
     <>
-      <div className="d-flex align-items-center">
-        <h3 className="flex-grow-1">Branches</h3>
-        <button
-          className="btn btn-quiet btn-sm py-0"
-          disabled={free.length === 0}
-          title={free.length === 0 ? 'Place another checkpoint first, or take one out of the route' : 'Another way, past a checkpoint of its own'}
-          onClick={add}
-        >
-          <Icon name="plus-lg" /> Add
-        </button>
-      </div>
+      <AddHeading
+        title="Branches"
+        disabled={free.length === 0}
+        hint={free.length === 0 ? 'Place another checkpoint first, or take one out of the route' : 'Another way, past a checkpoint of its own'}
+        onAdd={add}
+      />
       {route.branches.map((branch, n) => (
         <details key={n} className="ground-row" open={route.branches.length === 1}>
           <summary>
