@@ -25,6 +25,7 @@ import type { CameraPlace } from '../editing/camera.ts';
 import { currentGhost, onGhost } from '../editing/ghost.ts';
 import type { SheetColours } from '../editing/useDocument.ts';
 import type { BuiltGround } from '../../three/builtGround.ts';
+import { routesGroup } from '../route/routeScene.ts';
 import { GroundScene } from '../ground/groundScene.ts';
 import { FlyCamera } from './fly.ts';
 import {
@@ -162,6 +163,10 @@ const FOLLOWERS: readonly Follower[] = [
     },
   },
   {
+    reads: (i) => [i.map.routes, i.map.terrains, i.map.tiles, i.view.jumpSpeed, i.colours, asGame(i)],
+    apply: ({ routes }, i) => refill(routes, ...(asGame(i) ? [] : [routesGroup(i.map, i.world.profile, i.view.jumpSpeed, i.colours)])),
+  },
+  {
     reads: (i) => [i.whole, i.view.lit || asGame(i), i.view.hour, i.stands],
     apply(scene, i) {
       // What was built has its light in it.
@@ -214,6 +219,7 @@ export class PerspectiveScene {
   readonly ground = new GroundScene(() => this.draw());
   readonly marks = new Group();
   readonly links = new Group();
+  readonly routes = new Group();
   readonly lights = new Group();
   readonly figure = new Group();
   /** Where what is dragged is drawn. */
@@ -241,8 +247,8 @@ export class PerspectiveScene {
     this.controls.addEventListener('change', this.draw);
     // What is near the eye is drawn more finely: looked at again when the view comes to rest.
     this.controls.addEventListener('end', () => this.showGround());
-    const { marks, links, lights, figure, draft, ghost, built } = this;
-    picture.scene.add(this.solids, this.ground.group, this.objects.group, marks, links, lights, figure, draft, ghost, built);
+    const { marks, links, routes, lights, figure, draft, ghost, built } = this;
+    picture.scene.add(this.solids, this.ground.group, this.objects.group, marks, links, routes, lights, figure, draft, ghost, built);
     this.offGhost = onGhost(() => this.showGhost());
   }
 
@@ -366,7 +372,7 @@ export class PerspectiveScene {
 
   /** The view as a PNG data URL without marks. */
   takePicture(width: number, height: number): string {
-    const marks = [this.marks, this.links, this.figure, this.draft, this.ghost].filter((group) => group.visible);
+    const marks = [this.marks, this.links, this.routes, this.figure, this.draft, this.ghost].filter((group) => group.visible);
     for (const group of marks) group.visible = false;
     const url = this.picture.picture(width, height);
     for (const group of marks) group.visible = true;

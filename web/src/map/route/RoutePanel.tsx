@@ -1,10 +1,11 @@
 import { useMemo, useState } from 'react';
 import { freeName } from '@violet-crate/core/crate/naming';
 import { freshId } from '@violet-crate/core/document/edit';
-import type { Route } from '@violet-crate/core/document/schema';
+import type { GameMap, Route } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { factOf } from '@violet-crate/core/profile/parts';
-import { speedFor } from '@violet-crate/core/route/flight';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import { fly, speedFor, type TakeOff } from '@violet-crate/core/route/flight';
 import { beside, ribbonOf } from '@violet-crate/core/route/ribbon';
 import { round } from '../../common/format.ts';
 import { Icon } from '../../common/Icon.tsx';
@@ -17,6 +18,18 @@ import { showGhost } from '../editing/ghost.ts';
 import { BranchList } from './BranchList.tsx';
 import { jumpsAt } from './routeDraw.ts';
 import { RouteProfile } from './RouteProfile.tsx';
+
+/** Metres a second by which riders come slower and faster than stated. */
+const SPREAD = 4;
+
+/** Between where slower and faster riders come down; null where one of them does not. */
+function reachOf(map: GameMap, takeOff: TakeOff, speed: number, profile: Profile): string | null {
+  const { metres } = profile.unit;
+  const speeds = [Math.max(1, speed - SPREAD), speed + SPREAD];
+  const [near, far] = speeds.map((v) => fly(map, { ...takeOff, speed: v / metres }, profile.player.gravity, metres));
+  if (!near.landing || !far.landing) return null;
+  return `from ${round(speeds[0])} to ${round(speeds[1])} m/s: ${Math.round(near.distance * metres)} to ${Math.round(far.distance * metres)} m`;
+}
 
 /** The way of a race: its stops in order, what it is like along the way, and its jumps. */
 export function RoutePanel() {
@@ -244,10 +257,17 @@ export function RoutePanel() {
       />
       {jumpsAt(map, profile, ribbon, view.jumpSpeed).map(({ along: at, flight, takeOff }) => {
         const landing = flight.landing;
+        const spread = reachOf(map, takeOff, view.jumpSpeed, profile);
         const needs = landing && speedFor(takeOff.pitch, flight.distance, takeOff.at[2] - landing[2], gravity);
         return (
           <button key={at} className="btn btn-quiet btn-sm w-100 text-start mb-1 jump" onClick={() => show(takeOff.at)}>
             <b>{Math.round(at * m)} m</b>: {round(flight.seconds)} s, {Math.round(flight.distance * m)} m far, {round(flight.height * m)} m high
+            {spread && (
+              <>
+                <br />
+                <span className="faint">{spread}</span>
+              </>
+            )}
             <br />
             {landing ? (
               <span className={flight.angle > 25 ? 'text-warm' : 'faint'}>
