@@ -11,7 +11,6 @@ import { message } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
 import { selectWorld } from '../state/world.ts';
 import { trialFound } from '../state/checksSlice.ts';
-import { Icon } from '../common/Icon.tsx';
 import { isTyping } from '../common/isTyping.ts';
 import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
 import type { AssetSource } from '../api/assetUrl.ts';
@@ -29,6 +28,7 @@ import { ScriptPanel } from './ScriptPanel.tsx';
 import { TimeBar } from './TimeBar.tsx';
 import type { SharedRun } from './sharedRun.ts';
 import { Together } from './Together.tsx';
+import { FirstScreen, LastScreen, LoadingScreen, TroubleScreen } from './screens.tsx';
 import { TimelinePanel } from './TimelinePanel.tsx';
 import { TrialStage, type Shown } from './trialStage.ts';
 import { WalksPanel } from './WalksPanel.tsx';
@@ -287,76 +287,25 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
             {shown.words}
           </div>
         )}
-        {problem && (
-          <div className="overlay">
-            <div role="alert">
-              <h2>The test run could not start</h2>
-              {problem}
-            </div>
-          </div>
-        )}
-        {!loaded && !problem && (
-          <div className="overlay">
-            <div role="status">
-              <Icon name="arrow-repeat" className="turning" /> Loading the built map …
-            </div>
-          </div>
-        )}
+        {problem && <TroubleScreen problem={problem} />}
+        {!loaded && !problem && <LoadingScreen />}
         {loaded && !started && (
-          <div className="overlay" onClick={enter}>
-            <div>
-              <h2>
-                {race ? 'Ride' : 'Walk'} through {build.map}
-              </h2>
-              <p className="mb-2">
-                Click to look around with the mouse, or use the keyboard alone. <kbd>W A S D</kbd> or <kbd>arrows</kbd> walk, <kbd>Q</kbd> operates
-                and picks up, <kbd>F</kbd> throws, <kbd>Space</kbd> jumps, <kbd>C</kbd> crouches, <kbd>G</kbd> glides, <kbd>P</kbd> pauses,{' '}
-                <kbd>O</kbd> takes one step, <kbd>Esc</kbd> frees the pointer.
-                {race && (
-                  <>
-                    {' '}
-                    On a sled <kbd>W</kbd> lets the kite pull, <kbd>S</kbd> brakes, <kbd>A</kbd> and <kbd>D</kbd> steer, <kbd>V</kbd> changes the
-                    view, and <kbd>C</kbd> held brings you back to the last checkpoint.
-                  </>
-                )}
-              </p>
-              {stale && (
-                <p className="severity warning text-wrap">
-                  <Icon name="clock-history" /> The crate was changed after this build.
-                </p>
-              )}
-              <button className="btn btn-primary">{race ? 'Start riding' : 'Start walking'}</button>
-              {shown?.ride && (
-                <button
-                  className="btn btn-quiet ms-2"
-                  onClick={(e) => {
-                    e.stopPropagation();
+          <FirstScreen
+            map={build.map}
+            race={race}
+            stale={stale}
+            enter={enter}
+            letRide={
+              shown?.ride
+                ? () => {
                     setStarted(true);
                     stage.current?.drive(true);
-                  }}
-                >
-                  <Icon name="person-video" /> Let it ride
-                </button>
-              )}
-            </div>
-          </div>
+                  }
+                : undefined
+            }
+          />
         )}
-        {shown?.ended && (
-          <div className="overlay">
-            <div role="status">
-              <h2>{ENDINGS[shown.ended]}</h2>
-              <p>
-                {shown.ended === 'won' && shown.lines.findLast((l) => l.kind === 'system')?.text}
-                {shown.ended === 'fell' && 'The start point is named in the findings below, with what to do.'}
-                {shown.ended === 'died' && 'Where and how is named in the findings below, with what to do.'}
-                {shown.ended === 'stopped' && shown.reason}
-              </p>
-              <button className="btn btn-primary" onClick={() => again()}>
-                Start again
-              </button>
-            </div>
-          </div>
-        )}
+        {shown?.ended && <LastScreen shown={shown} ended={shown.ended} again={() => again()} />}
       </div>
       <aside className={`beside-${panel}`}>
         <div className="d-flex flex-wrap gap-2 align-items-center pb-2 border-bottom">
@@ -443,4 +392,3 @@ function wordsOf(profile: Profile, map: GameMap | null, scripts: Readonly<Record
 
 const NO_LINES: readonly ConsoleLine[] = [];
 const NO_SIGNALS: readonly Delivery[] = [];
-const ENDINGS = { won: 'The run is won', fell: 'Fell out of the world', died: 'Lost all health', stopped: 'The run was ended' };
