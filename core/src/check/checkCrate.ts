@@ -3,13 +3,16 @@
 import { sortFindings, type Finding } from '../finding.ts';
 import { linkMap, checkLinks, type LinkReport } from '../link/graph.ts';
 import { checkMap } from './checkMap.ts';
-import { checkPrefabs, copyOf, expandWorld } from '../map/prefab.ts';
+import { checkPrefabs, copyOf, expandMap, expandWorld } from '../map/prefab.ts';
 import { scriptAdvice } from '../script/advice.ts';
 import { checkScripts, globalFunctions } from '../script/check.ts';
 import { classOf } from '../profile/schema.ts';
 import { isWorkingFile } from '../crate/contents.ts';
 import { nameProblem } from '../crate/naming.ts';
 import type { CrateWorld } from '../crate/world.ts';
+import type { Copy, GameMap } from '../document/schema.ts';
+import { canonicalJson } from '../hash.ts';
+import type { Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
 
 export interface CrateCheck {
@@ -90,12 +93,26 @@ function scriptsOfObjects({ profile, crate }: CrateWorld): Map<string, Set<strin
   return events;
 }
 
-/** A finding about a member of a placed prefab leads to its copy; a fix of it would make a stray member of the map. */
+/** A finding about a member of a placed prefab leads to its copy. A fix that moves it moves the copy; any other would make a stray member. */
 function ofCopy(given: CrateWorld, finding: Finding): Finding {
   const map = finding.place?.map === undefined ? undefined : own(given.crate.maps, finding.place.map);
   const member = finding.place?.object ?? finding.place?.solid;
   const copy = map && member ? copyOf(map, member) : null;
   if (!copy) return finding;
+  const place = { ...finding.place, copy };
+  const fix = movedCopy(expandMap(map!, given.profile), map!.copies[copy], copy, finding.fix);
+  if (fix) return { ...finding, place, fix };
   const { fix: _fix, ...rest } = finding;
-  return { ...rest, hint: `${finding.hint ?? ''} It belongs to a prefab: edit that in its place.`.trim(), place: { ...finding.place, copy } };
+  return { ...rest, hint: `${finding.hint ?? ''} It belongs to a prefab: edit that in its place.`.trim(), place };
+}
+
+/** A fix that moves one object of a copy and does nothing else, as one that moves the copy by as much. */
+function movedCopy(whole: GameMap, copy: Copy, id: string, fix: Finding['fix']): Finding['fix'] {
+  const [change, ...more] = fix?.kind === 'edit' ? fix.edit.changes : [];
+  if (change?.of !== 'objects' || !change.to || more.length > 0) return undefined;
+  const before = own(whole.objects, change.id);
+  if (!before || canonicalJson({ ...before, position: null }) !== canonicalJson({ ...change.to, position: null })) return undefined;
+  const { position: to } = change.to;
+  const position = copy.position.map((v, k) => v + to[k] - before.position[k]) as Vec3;
+  return { kind: 'edit', label: fix!.label, edit: { name: `move ${copy.name}`, changes: [{ of: 'copies', id, to: { ...copy, position } }] } };
 }

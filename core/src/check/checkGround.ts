@@ -141,7 +141,7 @@ function checkRoads({ profile }: CrateWorld, map: GameMap, mapName: string): Fin
   const steepest = steepestFor(profile) ?? slopeOf(profile.player);
   const findings: Finding[] = [];
   for (const [id, path] of Object.entries(map.paths)) {
-    if (path.road === undefined) continue;
+    if (path.road === undefined || path.contact === 'keep') continue;
     const line = smoothLine(path.points, path.loop, path.road);
     const laid = measure(line.map(([x, y, z]): Vec3 => [x, y, groundBelow(grounds, x, y)?.height ?? z]));
     const steep = laid.stations.reduce((worst, one) => (Math.abs(one.gradient) > Math.abs(worst.gradient) ? one : worst));

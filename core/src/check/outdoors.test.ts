@@ -8,6 +8,8 @@ import { newObject } from '../profile/newObject.ts';
 import { block } from '../solid/primitives.ts';
 import { shaped, terrain } from '../testing/terrains.ts';
 import { testProfile, testWorld } from '../testing/world.ts';
+import { newCrateContents } from '../crate/template.ts';
+import { checkCrate } from './checkCrate.ts';
 import { checkGround } from './checkGround.ts';
 import { checkRoutes } from './checkRoutes.ts';
 import { checkZones } from './checkZones.ts';
@@ -249,5 +251,29 @@ describe('roads', () => {
     const map = way([at(20, 50), at(100, 50, 16), at(180, 50)]);
     expect(found(map)).toMatchObject([{ code: 'road-off-ground', message: 'The road lane is 6 metres above the ground at its point 1.' }]);
     expect(mended(map, 'road-off-ground').paths.w1.points[1]).toEqual([100, 50, 10]);
+  });
+});
+
+describe('placed prefabs', () => {
+  const crate = newCrateContents(profile, { name: 'hall', title: 'Hall', template: 'ridge-race' });
+  const lifted = (contact?: 'keep'): GameMap => {
+    const { hall } = crate.maps;
+    const [x, y, z] = hall.copies.c2.position;
+    return { ...hall, copies: { ...hall.copies, c2: { ...hall.copies.c2, position: [x, y, z + 6], ...(contact ? { contact } : {}) } } };
+  };
+  const contactOf = (map: GameMap) =>
+    checkCrate({ ...world, crate: { ...crate, maps: { hall: map } } }).findings.filter(({ code }) => /air|off-ground/.test(code));
+
+  it('that float are moved as a whole by the fix of any of their members', () => {
+    const map = lifted();
+    const [first] = contactOf(map);
+    expect(first).toMatchObject({ place: { copy: 'c2' }, fix: { edit: { changes: [{ of: 'copies', id: 'c2' }] } } });
+    const done = applyEdit(map, (first.fix as Extract<Finding['fix'], { kind: 'edit' }>).edit);
+    expect(Math.abs(done.copies.c2.position[2] - crate.maps.hall.copies.c2.position[2])).toBeLessThan(0.5);
+    expect(contactOf(done)).toEqual([]);
+  });
+
+  it('that keep their height are no findings', () => {
+    expect(contactOf(lifted('keep'))).toEqual([]);
   });
 });

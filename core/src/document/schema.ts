@@ -46,6 +46,13 @@ export const SolidSchema = Type.Object(
 
 export const PropertyValueSchema = Type.Union([Type.Number(), Type.String(), Type.Boolean(), VectorSchema, Type.Array(Type.String())]);
 
+/** What lies on ground does when the ground under it changes. */
+const ContactSchema = Type.Optional(
+  Type.Union([Type.Literal('follow'), Type.Literal('keep')], {
+    description: 'When the ground under it changes: goes up and down with it, or stays as it is and is no finding. Without it, one is asked.',
+  }),
+);
+
 export const MapObjectSchema = Type.Object(
   {
     class: Ref,
@@ -58,11 +65,7 @@ export const MapObjectSchema = Type.Object(
     ),
     layer: Type.Optional(Ref),
     tags: Type.Optional(Type.Array(Type.String())),
-    contact: Type.Optional(
-      Type.Union([Type.Literal('follow'), Type.Literal('keep')], {
-        description: 'When the ground under it changes: goes up and down with it, or stays as it is and is no finding. Without it, one is asked.',
-      }),
-    ),
+    contact: ContactSchema,
     labelAt: Type.Optional(
       Type.Unsafe<[number, number]>(
         Type.Tuple([Type.Number(), Type.Number()], {
@@ -103,6 +106,7 @@ export const PathSchema = Type.Object(
     name: Type.String(),
     points: Type.Array(VectorSchema, { minItems: 2 }),
     loop: Type.Boolean({ description: 'The last point leads back to the first.' }),
+    contact: ContactSchema,
     road: Type.Optional(Type.Number({ exclusiveMinimum: 0, description: 'Width of the road that was laid along it, in units.' })),
   },
   closed,
@@ -135,7 +139,14 @@ export const PrefabParameterSchema = Type.Object(
 
 /** A placed prefab: everything of the prefab, turned about z and moved; `values` are its parameters. */
 export const CopySchema = Type.Object(
-  { prefab: Ref, name: Type.String(), position: VectorSchema, turn: Type.Number(), values: Type.Record(Type.String(), PropertyValueSchema) },
+  {
+    prefab: Ref,
+    name: Type.String(),
+    position: VectorSchema,
+    turn: Type.Number(),
+    values: Type.Record(Type.String(), PropertyValueSchema),
+    contact: ContactSchema,
+  },
   closed,
 );
 
@@ -344,6 +355,7 @@ export type Layer = Static<typeof LayerSchema>;
 export type MapPath = Static<typeof PathSchema>;
 export type Prefab = Static<typeof PrefabSchema>;
 export type Copy = Static<typeof CopySchema>;
+export type Contact = MapObject['contact'];
 export type Bookmark = Static<typeof BookmarkSchema>;
 export type Note = Static<typeof NoteSchema>;
 export type Terrain = Static<typeof TerrainSchema>;

@@ -10,7 +10,7 @@ import { freshId, type Change, type MapEdit } from '../document/edit.ts';
 import { deleteMembers, noMembers } from '../document/members.ts';
 import { withReferences } from './references.ts';
 import { cycleProblem, memberCounter, MOST_MEMBERS, nameOf, prefabCycle, prefabsOf } from '../document/prefabGraph.ts';
-import type { Copy, GameMap, MapObject, Prefab, Signal } from '../document/schema.ts';
+import type { Contact, Copy, GameMap, MapObject, Prefab, Signal } from '../document/schema.ts';
 import { own } from '../own.ts';
 
 /** The prefab of that id, of the map or else of the game. */
@@ -55,7 +55,7 @@ export function expandMap(map: GameMap, profile: Profile): GameMap {
   const known = expanded.get(map);
   if (known?.profile === profile) return known.map;
   const out: GameMap = { ...map, solids: { ...map.solids }, objects: { ...map.objects }, signals: { ...map.signals }, copies: {} };
-  const place = (id: string, name: string, copy: Copy, outer: Affine, outerTurn: number, layer?: string) => {
+  const place = (id: string, name: string, copy: Copy, outer: Affine, outerTurn: number, contact: Contact) => {
     const prefab = findPrefab(map, profile, copy.prefab);
     if (!prefab) return;
     const placed = placing(copy);
@@ -74,17 +74,18 @@ export function expandMap(map: GameMap, profile: Profile): GameMap {
         ...placed,
         name: `${name}_${object.name}`,
         properties: { ...placed.properties, ...Object.fromEntries(values.map((p) => [p.property, copy.values[p.id]])) },
-        ...(layer ? { layer } : {}),
+        ...(contact ? { contact } : {}),
       };
     }
     for (const [signalId, signal] of Object.entries(prefab.signals)) {
       const to: Signal['to'] = 'object' in signal.to ? { ...signal.to, object: `${id}_${signal.to.object}` } : signal.to;
       out.signals[`${id}_${signalId}`] = { ...signal, from: `${id}_${signal.from}`, to };
     }
-    for (const [innerId, inner] of Object.entries(prefab.copies)) place(`${id}_${innerId}`, `${name}_${inner.name}`, inner, affine, turn, layer);
+    for (const [innerId, inner] of Object.entries(prefab.copies)) place(`${id}_${innerId}`, `${name}_${inner.name}`, inner, affine, turn, contact);
   };
   const { fits } = layOut(map, profile);
-  for (const [id, copy] of Object.entries(map.copies)) if (fits.has(id)) place(id, copy.name, copy, placing({ position: [0, 0, 0], turn: 0 }), 0);
+  for (const [id, copy] of Object.entries(map.copies))
+    if (fits.has(id)) place(id, copy.name, copy, placing({ position: [0, 0, 0], turn: 0 }), 0, copy.contact);
   expanded.set(map, { profile, map: out });
   return out;
 }

@@ -34,6 +34,18 @@ describe('objects that follow the ground', () => {
     expect(Object.values(after.objects).map(({ position }) => position[2])).toEqual([7, 4, 9, 4, 4]);
   });
 
+  it('as do placed prefabs and the points of paths', () => {
+    const more = {
+      ...map,
+      copies: {
+        c1: { prefab: 'gate', name: 'gate', position: [10, 30, 4] as [number, number, number], turn: 0, values: {}, contact: 'follow' as const },
+      },
+      paths: { w1: { name: 'lane', points: [[10, 30, 5], [40, 30, 5]] as [number, number, number][], loop: false, contact: 'follow' as const } }, // prettier-ignore
+    };
+    const moved = applyEdit(more, withFollowers(more, raise));
+    expect([moved.copies.c1.position[2], moved.paths.w1.points.map((p) => p[2])]).toEqual([7, [8, 5]]);
+  });
+
   it('go back with one undo', () => {
     const back = applyEdit(after, invertEdit(map, edit));
     expect(back.objects).toEqual(map.objects);

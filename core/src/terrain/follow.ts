@@ -1,22 +1,34 @@
-/** What follows the ground: objects that are set to it go up and down with the height under them. */
+/** What follows the ground: objects, placed prefabs and paths that are set to it go up and down with the height under them. */
 
 import { applyEdit, type Change, type MapEdit } from '../document/edit.ts';
 import type { GameMap } from '../document/schema.ts';
+import type { Vec3 } from '../math/vec3.ts';
 import { groundBelow, groundsOf } from './ground.ts';
 
-/** The edit with what follows from it: the same value where nothing does, or where it moves what would follow by itself. */
+/** The edit with what follows from it: the same value where nothing does. What the edit moves itself does not follow as well. */
 export function withFollowers(map: GameMap, edit: MapEdit): MapEdit {
   if (!edit.changes.some(({ of }) => of === 'tiles' || of === 'terrains')) return edit;
-  const moved = new Set(edit.changes.flatMap((change) => (change.of === 'objects' ? [change.id] : [])));
-  const followers = Object.entries(map.objects).filter(([id, { contact }]) => contact === 'follow' && !moved.has(id));
+  const changed = new Set(edit.changes.map((change) => (change.of === 'settings' ? '' : `${change.of}/${change.id}`)));
+  const followers = (['objects', 'copies', 'paths'] as const).flatMap((of) =>
+    Object.keys(map[of]).flatMap((id) => (map[of][id].contact === 'follow' && !changed.has(`${of}/${id}`) ? [{ of, id }] : [])),
+  );
   if (followers.length === 0) return edit;
   const [before, after] = [groundsOf(map), groundsOf(applyEdit(map, edit))];
-  const changes = followers.flatMap(([id, object]): Change[] => {
-    const [x, y, z] = object.position;
+  const moved = (point: Vec3): Vec3 => {
+    const [x, y, z] = point;
     const [was, is] = [before, after].map((grounds) => groundBelow(grounds, x, y)?.height);
-    if (was === undefined || is === undefined || was === is) return [];
+    if (was === undefined || is === undefined || was === is) return point;
     // As coarse as heights are told: strokes back and forth leave no dust of digits.
-    return [{ of: 'objects', id, to: { ...object, position: [x, y, Math.round((z + is - was) * 1e4) / 1e4] } }];
+    return [x, y, Math.round((z + is - was) * 1e4) / 1e4];
+  };
+  const changes = followers.flatMap(({ of, id }): Change[] => {
+    if (of === 'paths') {
+      const points = map.paths[id].points.map(moved);
+      return points.every((point, n) => point === map.paths[id].points[n]) ? [] : [{ of, id, to: { ...map.paths[id], points } }];
+    }
+    const position = moved(map[of][id].position);
+    if (position === map[of][id].position) return [];
+    return [of === 'objects' ? { of, id, to: { ...map.objects[id], position } } : { of, id, to: { ...map.copies[id], position } }];
   });
   return changes.length > 0 ? { ...edit, changes: [...edit.changes, ...changes] } : edit;
 }

@@ -6,6 +6,7 @@ import { Icon } from '../../common/Icon.tsx';
 import { useAppDispatch } from '../../state/store.ts';
 import { Field, TextField, VectorField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
+import { ContactField, withContact } from './ContactField.tsx';
 import { PropertyField } from './PropertyField.tsx';
 import { startMapCommand } from '../commands/startMapCommand.ts';
 import { useDocument } from '../editing/useDocument.ts';
@@ -45,6 +46,12 @@ export function CopyInspector({ id }: { id: string }) {
       />
       <VectorField label="Position" value={copy.position} onCommit={(position) => change({ position }, `move ${copy.name}`)} />
       <TurnField value={copy.turn} mixed={false} onCommit={(turn) => change({ turn: ((turn % 360) + 360) % 360 }, `turn ${copy.name}`)} />
+      <ContactField
+        value={copy.contact}
+        onCommit={(contact) =>
+          dispatch(edited({ name: `contact of ${copy.name} with the ground`, changes: [{ of: 'copies', id, to: withContact(copy, contact) }] }))
+        }
+      />
       {prefab?.parameters.map((parameter) => {
         const object = prefab.objects[parameter.object];
         const definition = object && classOf(profile, object.class)?.properties.find((p) => p.id === parameter.property);

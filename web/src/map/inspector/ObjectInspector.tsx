@@ -5,8 +5,9 @@ import { classOf, type PropertyDefinition } from '@violet-crate/core/profile/sch
 import { Icon } from '../../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
 import { changeObject } from '../editing/edits.ts';
-import { ChoiceField, TextField, VectorField } from '../../common/fields.tsx';
+import { TextField, VectorField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
+import { ContactField, withContact } from './ContactField.tsx';
 import { PropertyField } from './PropertyField.tsx';
 import { looksOf } from '../../part/looks.ts';
 import { SignalEditor } from './SignalEditor.tsx';
@@ -77,29 +78,18 @@ export function ObjectInspector({ ids }: { ids: string[] }) {
         </button>
         {objectClass?.series && <SeriesButtons classId={object.class} />}
       </div>
-      {Object.keys(map.terrains).length > 0 && (
-        <ChoiceField
-          label="When the ground changes"
-          value={mixed((o) => o.contact) ? 'mixed' : (object.contact ?? 'ask')}
-          choices={[
-            ...(mixed((o) => o.contact) ? ([['mixed', 'different']] as [string, string][]) : []),
-            ['ask', 'ask: what floats or sinks is found'],
-            ['follow', 'follow it up and down'],
-            ['keep', 'keep its height'],
-          ]}
-          onCommit={(contact) =>
-            dispatch(
-              edited({
-                name: `contact of ${ids.length === 1 ? object.name : `${ids.length} objects`} with the ground`,
-                changes: ids.map((one) => {
-                  const { contact: _, ...rest } = map.objects[one];
-                  return { of: 'objects', id: one, to: contact === 'follow' || contact === 'keep' ? { ...rest, contact } : rest };
-                }),
-              }),
-            )
-          }
-        />
-      )}
+      <ContactField
+        value={object.contact}
+        mixed={mixed((o) => o.contact ?? null)}
+        onCommit={(contact) =>
+          dispatch(
+            edited({
+              name: `contact of ${ids.length === 1 ? object.name : `${ids.length} objects`} with the ground`,
+              changes: ids.map((one) => ({ of: 'objects', id: one, to: withContact(map.objects[one], contact) })),
+            }),
+          )
+        }
+      />
       {objectClass && objectClass.properties.length > 0 && <h3>Properties</h3>}
       {objectClass?.properties.map((definition) => (
         <PropertyField

@@ -8,6 +8,7 @@ import { useAppDispatch } from '../../state/store.ts';
 import { CheckField, TextField, VectorField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
 import { useDocument } from '../editing/useDocument.ts';
+import { ContactField, withContact } from './ContactField.tsx';
 import { selected } from '../../state/viewSlice.ts';
 import { SelectionButtons } from './SelectionButtons.tsx';
 
@@ -34,6 +35,12 @@ export function PathInspector({ id }: { id: string }) {
         onCommit={(name) => change({ name }, `rename ${path.name}`)}
       />
       <CheckField label="Loop" title="The last point leads back to the first" value={path.loop} onCommit={(loop) => change({ loop }, 'loop path')} />
+      <ContactField
+        value={path.contact}
+        onCommit={(contact) =>
+          dispatch(edited({ name: `contact of ${path.name} with the ground`, changes: [{ of: 'paths', id, to: withContact(path, contact) }] }))
+        }
+      />
       <div className="faint small mb-1">
         {path.points.length} points, {round(pathLength(path))} {profile.unit.plural} ({round(pathLength(path) * profile.unit.metres)} m). Drag its
         points in the plan.
