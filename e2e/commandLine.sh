@@ -128,7 +128,7 @@ race=$(field shareCode <"$work/out")
 expect_code 0 "install the race" crate install "$race" --workshop "$url" --game "$ridge" --json
 [ -f "$ridge/mods/short_ridge/maps/short_ridge/terrain.bin" ] && ok "it lies in the second game's mods" || fail "installed race"
 expect_code 0 "launch the race" crate launch "$work/short_ridge" --game "$ridge" --quit-after 2 --json
-grep -q 'ground of [0-9]* triangles.*with 3 stops' "$work/out" && ok "the second game opens ground and route" || fail "race launch"
+grep -q 'ground of [0-9]* triangles.*to look at.*with 3 stops' "$work/out" && ok "the second game opens ground, map picture and route" || fail "race launch"
 snow=$VIOLET_CRATE_DATA/crates/snowgate
 expect_code 0 "the ridge demo has no findings" crate check "$snow" --json
 [ "$(field counts.blocker <"$work/out")$(field counts.warning <"$work/out")$(field counts.note <"$work/out")" = 000 ] && ok "none at all" || fail "ridge demo findings"

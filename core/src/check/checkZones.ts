@@ -43,7 +43,7 @@ export function checkZones({ profile }: Pick<CrateWorld, 'profile'>, map: GameMa
         severity: 'warning',
         stage: 'map',
         message: `${object.name} stands on the player’s map as ${use.label}, but has no picture.`,
-        hint: `Choose a texture with a side of ${(profile.mapIcons ?? [32]).join(' or ')} pixels.`,
+        hint: `Choose a symbol, or a texture with a side of ${(profile.mapIcons ?? [32]).join(' or ')} pixels.`,
         place,
       });
     if (use.partner) findings.push(...partnerFindings(profile, map, object, use, uses, place));

@@ -89,7 +89,7 @@ export function linkMap(world: CrateWorld, mapName: string): LinkReport {
     for (const property of classOf(world.profile, object.class)?.properties ?? []) {
       const value = object.properties[property.id] ?? property.default;
       if (typeof value !== 'string' || value === '') continue;
-      if (isFileKind(property.type) && !isSymbol(value)) {
+      if (isFileKind(property.type) && !(property.symbols && isSymbol(value))) {
         needFile(property.type, value, object.name, { object: id });
         // A model's slots that take materials need those as well.
         for (const slot of assetRecord(world, value)?.slots ?? []) if (slot.material) needMaterial(slot.material, `model ${value}`, { object: id });

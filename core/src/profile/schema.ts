@@ -46,6 +46,7 @@ export const PropertySchema = Type.Object(
     default: Type.Union([Type.Number(), Type.String(), Type.Boolean(), Vector, Type.Array(Type.String())]),
     /** Ids of classes that an `object` may be of. */
     of: Type.Optional(Type.Array(Id)),
+    symbols: Type.Optional(Type.Boolean({ description: 'Of a `texture`: a symbol that ships with the application may stand there as well.' })),
   },
   closed,
 );

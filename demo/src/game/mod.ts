@@ -139,6 +139,13 @@ export function loadMap(game: GameData, folder: string, name: string): LoadedMap
       readKtx2(read(`weights_${id}_0.ktx2`), `weights_${id}_0.ktx2`);
       words.push(`ground of ${ground} triangles with ${things} things on it`);
     }
+  if (there('overview.json')) {
+    const { pictures } = json(join(folder, place, 'overview.json'), `${place}/overview.json`) as {
+      pictures: { file: string; width: number; height: number }[];
+    };
+    for (const { file } of pictures) if (read(file)[1] !== 0x50) throw new Refusal(`${place}/${file}: is no PNG`);
+    words.push(`a map of ${pictures.map(({ width, height }) => `${width} × ${height}`).join(' and ')} to look at`);
+  }
   if (there('probes.bin')) words.push(`${readProbes(read('probes.bin'))} probes`);
   if (there('lightmap.ktx2')) {
     const { width, height } = readKtx2(read('lightmap.ktx2'), 'lightmap.ktx2');

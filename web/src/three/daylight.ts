@@ -1,6 +1,18 @@
 /** Sun, sky, fog and weather of a map in the open, for what has no light built in. */
 
-import { BufferAttribute, BufferGeometry, Color, DirectionalLight, FogExp2, Group, HemisphereLight, Points, PointsMaterial, type Scene } from 'three';
+import {
+  Color,
+  DirectionalLight,
+  FogExp2,
+  Group,
+  HemisphereLight,
+  InstancedBufferAttribute,
+  InstancedBufferGeometry,
+  Mesh,
+  PlaneGeometry,
+  type Scene,
+  ShaderMaterial,
+} from 'three';
 import type { MapSettings } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { SunLight } from '@violet-crate/core/part/lightSource';
@@ -30,9 +42,28 @@ const BOX = 16;
 /** Metres about the eye that stay free. */
 const CLEAR = 2;
 
+/** A small upright square that faces the eye, one a flake: points of a graphics library are slivers on some machines. */
+const FLAKE_VERTEX = `
+attribute vec3 place;
+varying vec2 on;
+void main() {
+  on = uv * 2.0 - 1.0;
+  vec4 at = modelViewMatrix * vec4(place, 1.0);
+  at.xy += position.xy;
+  gl_Position = projectionMatrix * at;
+}`;
+const FLAKE_FRAGMENT = `
+uniform vec3 colour;
+varying vec2 on;
+void main() {
+  float far = dot(on, on);
+  if (far > 1.0) discard;
+  gl_FragColor = vec4(colour, 0.75 * (1.0 - far * 0.6));
+}`;
+
 /** Snow or rain about the eye, drifting with the wind. */
 export class Falling {
-  private readonly points: Points | null = null;
+  private readonly flakes: Mesh<InstancedBufferGeometry> | null = null;
   private readonly speed: number;
 
   constructor(
@@ -45,34 +76,32 @@ export class Falling {
     if (!weather || weather.falling === 'none') return;
     const at = new Float32Array(FLAKES * 3);
     for (let k = 0; k < at.length; k++) at[k] = (((Math.imul(k + 1, 2654435761) >>> 0) / 2 ** 32) * 2 - 1) * BOX;
-    const geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(at, 3));
-    const flakes = new PointsMaterial({
-      color: rain ? '#9fb4c8' : '#ffffff',
-      size: rain ? 0.03 : 0.055,
+    const square = rain ? new PlaneGeometry(0.012, 0.5) : new PlaneGeometry(0.05, 0.05);
+    const geometry = new InstancedBufferGeometry();
+    geometry.setIndex(square.getIndex());
+    for (const name of ['position', 'uv']) geometry.setAttribute(name, square.getAttribute(name));
+    geometry.setAttribute('place', new InstancedBufferAttribute(at, 3));
+    const colour = new Color(rain ? '#9fb4c8' : '#ffffff');
+    const material = new ShaderMaterial({
+      uniforms: { colour: { value: colour } },
+      vertexShader: FLAKE_VERTEX,
+      fragmentShader: FLAKE_FRAGMENT,
       transparent: true,
-      opacity: 0.75,
-      fog: false,
+      depthWrite: false,
     });
-    // Flakes that stand nearly beside the eye would be as large as the picture, and some cards draw slivers of them.
-    flakes.onBeforeCompile = (shader) => {
-      shader.vertexShader = shader.vertexShader.replace(
-        '#include <logdepthbuf_vertex>',
-        'gl_PointSize = min(gl_PointSize, 8.0);\n#include <logdepthbuf_vertex>',
-      );
-    };
-    this.points = new Points(geometry, flakes);
-    this.points.frustumCulled = false;
-    scene.add(this.points);
+    this.flakes = new Mesh(geometry, material);
+    this.flakes.frustumCulled = false;
+    scene.add(this.flakes);
   }
 
   /** @param eye scene space; @param seconds since the last call */
   update(eye: Vec3, seconds: number): void {
-    if (!this.points || !this.weather) return;
+    if (!this.flakes || !this.weather) return;
     const to = ((this.weather.windFrom + 180) * Math.PI) / 180;
     const drift = this.weather.wind * this.m * 0.6;
     const move = [Math.cos(to) * drift, -this.speed, -Math.sin(to) * drift].map((v) => v * Math.min(0.1, seconds));
-    const moved = [0, 1, 2].map((k) => eye[k] - this.points!.position.getComponent(k));
-    const at = this.points.geometry.getAttribute('position') as BufferAttribute;
+    const moved = [0, 1, 2].map((k) => eye[k] - this.flakes!.position.getComponent(k));
+    const at = this.flakes.geometry.getAttribute('place') as InstancedBufferAttribute;
     const values = at.array as Float32Array;
     for (let i = 0; i < values.length; i++) {
       const k = i % 3;
@@ -84,6 +113,6 @@ export class Falling {
     // None flies through the eye: so near it would cover half the picture.
     for (let i = 0; i < values.length; i += 3) if (values[i] ** 2 + values[i + 1] ** 2 + values[i + 2] ** 2 < CLEAR ** 2) values[i + 1] = BOX;
     at.needsUpdate = true;
-    this.points.position.set(...eye);
+    this.flakes.position.set(...eye);
   }
 }

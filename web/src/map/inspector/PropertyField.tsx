@@ -1,5 +1,6 @@
 import type { PropertyValue } from '@violet-crate/core/document/schema';
 import { ASSETS, isFileKind } from '@violet-crate/core/crate/assetKind';
+import { SYMBOLS } from '@violet-crate/core/overview/symbols';
 import { classOf, type PropertyDefinition } from '@violet-crate/core/profile/schema';
 import { globalFunctions } from '@violet-crate/core/script/check';
 import { useAppSelector } from '../../state/store.ts';
@@ -31,8 +32,11 @@ export function PropertyField({
       .map(([path, origin]) => [path, `${path.slice(folder.length + 1)}${origin === 'crate' ? ' (crate)' : ''}`] as const);
   const { unit, min, max } = definition;
   const label = mixed ? `${definition.label} (mixed)` : definition.label;
-  if (isFileKind(definition.type))
-    return <ChoiceField label={label} value={String(value)} choices={[none, ...fileChoices(ASSETS[definition.type].folder)]} onCommit={onCommit} />;
+  if (isFileKind(definition.type)) {
+    const symbols = definition.symbols ? SYMBOLS.map((symbol) => [symbol, symbol.replace('symbols/', 'symbol: ')] as const) : [];
+    const choices = [none, ...symbols, ...fileChoices(ASSETS[definition.type].folder)];
+    return <ChoiceField label={label} value={String(value)} choices={choices} onCommit={onCommit} />;
+  }
   switch (definition.type) {
     case 'number':
     case 'angle':

@@ -6,6 +6,7 @@ import { expandWorld } from '@violet-crate/core/map/prefab';
 import type { Drawing, DrawnPlace } from '@violet-crate/core/overview/drawing';
 import { overviewInputs } from '@violet-crate/core/overview/inputs';
 import { isSymbol } from '@violet-crate/core/overview/symbols';
+import { own } from '@violet-crate/core/own';
 import { previewUrl } from '../../api/assetUrl.ts';
 import { saveFile } from '../../common/saveFile.ts';
 import { Icon } from '../../common/Icon.tsx';
@@ -29,7 +30,7 @@ export function MapPicture({ close }: { close(): void }) {
   const moved = map ? Object.keys(map.objects).filter((id) => map.objects[id].labelAt) : [];
   /** Puts the middle of a label at a place of the picture, in pixels of the drawing. */
   const put = (place: DrawnPlace, middle: readonly [number, number]) => {
-    if (!map || !drawing || !Object.hasOwn(map.objects, place.id)) return;
+    if (!map || !drawing) return;
     const object = map.objects[place.id];
     const perUnit = drawing.width / (drawing.max[0] - drawing.min[0]);
     const labelAt: [number, number] = [0, 1].map((k) => Math.round(((middle[k] - place.at[k]) / perUnit) * (k === 0 ? 100 : -100)) / 100) as [
@@ -90,7 +91,8 @@ export function MapPicture({ close }: { close(): void }) {
             Make ground or draw a solid first.
           </div>
         )}
-        {drawing && <Sheet drawing={drawing} nameOf={(id) => map?.objects[id]?.name ?? id} put={put} />}
+        {/* Places of prefabs are moved with them: only the map's own have labels of their own. */}
+        {drawing && map && <Sheet drawing={drawing} nameOf={(id) => own(map.objects, id)?.name ?? null} put={put} />}
       </Modal.Body>
     </Modal>
   );
@@ -135,7 +137,8 @@ function useDrawing(): { drawing: Drawing | null | undefined; trouble: string } 
 
 interface SheetProps {
   drawing: Drawing;
-  nameOf(id: string): string;
+  /** Null of what is not the map's own. */
+  nameOf(id: string): string | null;
   put(place: DrawnPlace, middle: readonly [number, number]): void;
 }
 
@@ -154,7 +157,8 @@ function Sheet({ drawing, nameOf, put }: SheetProps) {
       {/* The drawing is made of numbers and outlines; names in it are outlines too, and addresses are escaped. */}
       <div dangerouslySetInnerHTML={{ __html: drawing.svg }} />
       {drawing.places.map((place) => {
-        if (!place.label) return null;
+        const name = nameOf(place.id);
+        if (!place.label || name === null) return null;
         const [l, t, r, b] = place.label;
         const by = drag?.id === place.id ? drag.by : [0, 0];
         const middle = (dx: number, dy: number): [number, number] => [(l + r) / 2 + dx, (t + b) / 2 + dy];
@@ -181,7 +185,7 @@ function Sheet({ drawing, nameOf, put }: SheetProps) {
           <button
             key={place.id}
             className="map-label"
-            aria-label={`Label of ${nameOf(place.id)}: arrow keys move it`}
+            aria-label={`Label of ${name}: arrow keys move it`}
             style={{
               left: percent(l - 3, drawing.width),
               top: percent(t - 2, drawing.height),
