@@ -211,5 +211,8 @@ describe('files of heights', () => {
     const ground = groundOf(next, 'e1')!;
     expect([ground.nx, ground.ny, Object.keys(next.tiles)]).toEqual([w, h, ['e1_0_0']]);
     expect(ground.at(3, 2)).toBeCloseTo(heights[2 * w + 3], 2);
+    expect(ground.spacing).toBe(1);
+    const apart = applyEdit(map, { name: 'in', changes: workOnGround(map, 'e1', { ...work, spacing: 2.5 }).changes });
+    expect(apart.terrains.e1.spacing).toBe(2.5);
   });
 });

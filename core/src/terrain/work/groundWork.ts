@@ -18,6 +18,8 @@ export type GroundWork =
       bytes: Uint8Array;
       /** Heights of the lowest and the highest number, where the file has shares. */
       range: [number, number] | null;
+      /** Distance of samples, units; as it was without it. */
+      spacing?: number;
       raw: RawSettings;
     }
   /** A surface covers what is white in a picture. */
@@ -48,8 +50,8 @@ function rebuilt(map: GameMap, ground: Ground, onProgress: (done: number) => voi
   return rebuild(ground, Object.values(map.paths), again, onProgress);
 }
 
-/** The terrain takes the file's number of samples; tiles beyond them go. Its range grows to hold what comes in. */
-function withHeightsOf(map: GameMap, ground: Ground, { file, bytes, range, raw }: Extract<GroundWork, { kind: 'heights' }>): Change[] {
+/** The terrain takes the file's number of samples, and remembers how far they are apart; tiles beyond them go. Its range grows to hold what comes in. */
+function withHeightsOf(map: GameMap, ground: Ground, { file, bytes, range, spacing, raw }: Extract<GroundWork, { kind: 'heights' }>): Change[] {
   const read = readHeights(bytes, file, raw);
   const heights = heightsInUnits(read, range, file);
   let [low, high] = [Infinity, -Infinity];
@@ -61,6 +63,7 @@ function withHeightsOf(map: GameMap, ground: Ground, { file, bytes, range, raw }
   const next = {
     ...terrain,
     samples: [read.width, read.height] as [number, number],
+    spacing: spacing ?? terrain.spacing,
     range: [Math.min(terrain.range[0], Math.floor(low)), Math.max(terrain.range[1], Math.ceil(high))] as [number, number],
   };
   const gone = Object.entries(map.tiles).flatMap(([tile, { terrain: of }]): Change[] => (of === id ? [{ of: 'tiles', id: tile, to: null }] : []));

@@ -32,10 +32,11 @@ export function GroundFiles(props: Props) {
 }
 
 function HeightFiles({ id, terrain, busy, run }: Props) {
-  const { map } = useDocument();
+  const { map, profile } = useDocument();
   const [file, setFile] = useState<File | null>(null);
   const [low, setLow] = useState(terrain.range[0]);
   const [high, setHigh] = useState(terrain.range[1]);
+  const [spacing, setSpacing] = useState(terrain.spacing);
   const [width, setWidth] = useState(0);
   const [depth, setDepth] = useState('');
   const format = file && heightFormat(file.name);
@@ -43,7 +44,7 @@ function HeightFiles({ id, terrain, busy, run }: Props) {
   const bringIn = async () => {
     const bytes = new Uint8Array(await file!.arrayBuffer());
     const raw = { ...(width > 0 ? { width } : {}), ...(depth ? { depth: depth as 'u16' | 'f32' } : {}) };
-    run(id, { kind: 'heights', file: file!.name, bytes, range: high > low ? [low, high] : null, raw });
+    run(id, { kind: 'heights', file: file!.name, bytes, range: high > low ? [low, high] : null, spacing, raw });
     setFile(null);
   };
   const takeOut = (as: 'png' | 'tif' | 'r16' | 'r32') => {
@@ -95,7 +96,8 @@ function HeightFiles({ id, terrain, busy, run }: Props) {
               />
             </>
           )}
-          <p className="faint small mb-1">The ground takes the file’s number of samples, {terrain.spacing} apart. It can be undone.</p>
+          <NumberField label="Samples apart" unit={profile.unit.plural} value={spacing} min={0.01} max={1024} onCommit={setSpacing} />
+          <p className="faint small mb-1">The ground takes the file’s number of samples and remembers these settings. It can be undone.</p>
           <button className="btn btn-primary btn-sm" disabled={busy} onClick={() => void bringIn()}>
             Use these heights
           </button>
