@@ -46,11 +46,11 @@ rm -rf "$work/tide_room/build/cache"
 expect_code 0 "build with three threads" crate build "$work/tide_room" --quality draft --threads 3 --json
 [ "$(hashes)" = "$before" ] && ok "three threads give the same bytes" || fail "threads"
 expect_code 0 "build with more bounces" crate build "$work/tide_room" --quality draft --bounces 5 --json
-field maps.0.stages.5.changes <"$work/out" | grep -q Bounces && ok "what changed is named" || fail "changes"
+field maps.0.stages.5.changes <"$work/out" >"$work/field" && grep -q Bounces "$work/field" && ok "what changed is named" || fail "changes"
 expect_code 2 "a parameter out of bounds" crate build "$work/tide_room" --luxel 0
 expect_code 2 "a stage that is none" crate build "$work/tide_room" --only magic
 expect_code 0 "inspect" crate inspect "$work/tide_room" --json
-field maps.0.files <"$work/out" | grep -q '"nav.bin"' && ok "the navmesh is told" || fail "inspect"
+field maps.0.files <"$work/out" >"$work/field" && grep -q '"nav.bin"' "$work/field" && ok "the navmesh is told" || fail "inspect"
 expect_code 2 "inspect without a build" crate inspect "$work"
 expect_code 0 "trial" crate trial "$work/tide_room" --json
 grep -q '"it turns"' "$work/out" && ok "the signal ran the script" || fail "script did not run"
@@ -83,7 +83,7 @@ unzip -t "$work/tide_room.zip" >/dev/null && ok "unzip -t accepts the package" |
 expect_code 2 "publish with a wrong token" crate publish "$work/tide_room.zip" --workshop "$url" --token wrong
 expect_code 0 "publish" crate publish "$work/tide_room.zip" --workshop "$url" --token shell-token --json
 code=$(field shareCode <"$work/out")
-curl -s "$url" | grep -q "$code" && ok "share code $code is in the workshop's listing" || fail "listing"
+curl -s "$url" >"$work/page" && grep -q "$code" "$work/page" && ok "share code $code is in the workshop's listing" || fail "listing"
 expect_code 0 "install" crate install "$code" --workshop "$url" --game "$game" --json
 (cd "$game/mods/tide_room" && node -e '
 const fs = require("fs"), { createHash } = require("crypto");
@@ -122,7 +122,7 @@ expect_code 0 "build of the race" crate build "$work/short_ridge" --quality draf
 expect_code 0 "trial of the race" crate trial "$work/short_ridge" --races 3 --json
 [ "$(field races.2.finished <"$work/out")" = true ] && [ "$(field races.0.splits.3.name <"$work/out")" = finish_finish ] && ok "the driver finishes in three winds" || fail "race"
 expect_code 0 "pack of the race" crate pack "$work/short_ridge" --quality draft --out "$work/short_ridge.zip" --json
-unzip -l "$work/short_ridge.zip" | grep -q terrain.bin && ok "the ground travels" || fail "race package"
+unzip -l "$work/short_ridge.zip" >"$work/list" && grep -q terrain.bin "$work/list" && ok "the ground travels" || fail "race package"
 expect_code 0 "publish the race" crate publish "$work/short_ridge.zip" --workshop "$url" --token shell-token --json
 race=$(field shareCode <"$work/out")
 expect_code 0 "install the race" crate install "$race" --workshop "$url" --game "$ridge" --json

@@ -39,6 +39,7 @@ test('is built, and walked from the start to the lamp gallery', async ({ page })
   // Then the map's own steps, from the start again.
   await page.getByRole('button', { name: 'Restart' }).click();
   await expect(hud).toBeVisible({ timeout: 60_000 });
+  await page.locator('#trial-speed').selectOption('4');
   await page.getByRole('button', { name: 'Show trial steps' }).click();
   await expect(page.getByRole('log')).toContainText('The lamp gallery', { timeout: 200_000 });
   await expect(page.getByRole('log')).toContainText('Lamp 3 burns.', { timeout: 60_000 });

@@ -302,6 +302,7 @@ test('built, ridden by the driver to its finish, published, installed and launch
   await page.goto(`${application.url}/crates/${id}/trial`);
   await page.getByRole('heading', { name: 'Ride through short_ridge' }).waitFor({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Let it ride' }).click();
+  await page.locator('#trial-speed').selectOption('4');
   await page.keyboard.press('v');
   const hud = page.getByTestId('race-hud');
   await expect.poll(async () => Number(await hud.getAttribute('data-passed')), { timeout: 120_000 }).toBeGreaterThan(0);
