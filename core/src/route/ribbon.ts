@@ -83,8 +83,13 @@ export function beside({ stations }: Ribbon, [x, y]: readonly number[]): { along
 
 /** The place at a distance along the ribbon, and where it leads: radians from +x. */
 export function placeAlong({ stations }: Ribbon, along: number): { at: Vec3; heading: number } {
-  let n = 1;
-  while (n < stations.length - 1 && stations[n].along < along) n++;
+  // The first station from there on, by halving.
+  let [n, high] = [1, stations.length - 1];
+  while (n < high) {
+    const middle = (n + high) >> 1;
+    if (stations[middle].along < along) n = middle + 1;
+    else high = middle;
+  }
   const [a, b] = [stations[n - 1], stations[n]];
   const t = Math.min(1, Math.max(0, (along - a.along) / (b.along - a.along || 1)));
   return {

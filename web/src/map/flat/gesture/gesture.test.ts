@@ -299,37 +299,39 @@ describe('tools', () => {
 });
 
 describe('the landing of a jump', () => {
-  // A rise of 20 units, then a slope that falls away; the route leads straight over it.
-  const { map: land } = shaped(terrain([301, 61], { spacing: 1 }), (i) =>
-    i < 60 ? Math.max(0, i - 40) * 0.4 : i === 60 ? 8 : Math.max(-40, 6 - (i - 61) * 0.3),
+  // 75 metres: a rise, then a slope that falls away; the route leads straight over it.
+  const side = 8;
+  const { map: land } = shaped(
+    terrain([301, 61], { spacing: side, range: [-4000, 4000] }),
+    (i) => (i <= 60 ? Math.max(0, i - 40) * 0.4 : Math.max(-40, 6 - (i - 61) * 0.3)) * side,
   );
   const course: GameMap = {
     ...emptyMap(profile),
     terrains: land.terrains,
     tiles: land.tiles,
-    routes: { r1: { name: 'Race', start: 's', stops: [], finish: 'f', laps: 1, width: 4, points: [[2, 30, 0], [298, 30, 0]], branches: [] } }, // prettier-ignore
+    routes: { r1: { name: 'Race', start: 's', stops: [], finish: 'f', laps: 1, width: 64, points: [[16, 240, 0], [2384, 240, 0]], branches: [] } }, // prettier-ignore
   };
   const scene = (view: Partial<ViewState> = {}, name: 'plan' | 'section' = 'plan') =>
-    sceneOf(name, { panel: 'route', jumpSpeed: 6, section: { from: [0, 30], to: [300, 30] }, ...view }, course);
-  const landing = jumpsAt(course, profile, ribbonOf(course, course.routes.r1), 6)[0]?.flight.landing;
+    sceneOf(name, { panel: 'route', jumpSpeed: 10, section: { from: [0, 240], to: [2400, 240] }, ...view }, course);
+  const landing = jumpsAt(course, profile, ribbonOf(course, course.routes.r1), 10)[0]?.flight.landing;
 
   test('is dragged along the flight: jumps are shown at the speed that it needs', () => {
     const [x, y, z] = landing!;
-    const plan = drag(scene(), [x, y], [x + 30, y + 25]);
+    const plan = drag(scene(), [x, y], [x + 240, y + 200]);
     expect(plan.id).toBe('landing');
     const { jumpSpeed } = plan.outcome!.view!;
-    expect(jumpSpeed).toBeGreaterThan(6);
+    expect(jumpSpeed).toBeGreaterThan(10);
     // At that speed it comes down there.
     const again = jumpsAt(course, profile, ribbonOf(course, course.routes.r1), jumpSpeed!)[0].flight.landing!;
-    expect(Math.abs(again[0] - x - 30)).toBeLessThan(8);
+    expect(Math.abs(again[0] - x - 240)).toBeLessThan(16);
     expect(plan.ghost!.lines[0].length).toBeGreaterThan(5);
-    const section = drag(scene({}, 'section'), [x, z], [x + 30, z - 9]);
+    const section = drag(scene({}, 'section'), [x, z], [x + 240, z - 72]);
     expect([section.id, section.outcome!.view!.jumpSpeed]).toEqual(['landing', jumpSpeed]);
   });
 
   test('is left alone while the panel of routes is closed, and refused where no flight leads', () => {
     const [x, y] = landing!;
-    expect(drag(scene({ panel: 'properties' }), [x, y], [x + 30, y]).id).not.toBe('landing');
-    expect(drag(scene(), [x, y], [x - 250, y]).outcome!.refusal).toMatch(/No speed/);
+    expect(drag(scene({ panel: 'properties' }), [x, y], [x + 240, y]).id).not.toBe('landing');
+    expect(drag(scene(), [x, y], [x - 2000, y]).outcome!.refusal).toMatch(/No speed/);
   });
 });
