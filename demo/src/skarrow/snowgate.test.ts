@@ -1,11 +1,12 @@
+import { readFileSync } from 'node:fs';
 import { describe, expect, it } from '@jest/globals';
 import { expandMap } from '@violet-crate/core/map/prefab';
 import { jumpsOf } from '@violet-crate/core/route/jumps';
+import { loadProfile } from '@violet-crate/core/profile/load';
 import { ribbonOf } from '@violet-crate/core/route/ribbon';
-import { testProfile } from '@violet-crate/core/testing/world';
 import { snowgateMap } from './map.ts';
 
-const profile = testProfile('skarrow');
+const profile = loadProfile(readFileSync(new URL('../../../core/profiles/skarrow.json', import.meta.url), 'utf8'), 'skarrow.json');
 const whole = expandMap(snowgateMap(profile), profile);
 
 describe('Snowgate Ridge', () => {
