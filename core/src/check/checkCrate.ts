@@ -93,14 +93,17 @@ function scriptsOfObjects({ profile, crate }: CrateWorld): Map<string, Set<strin
   return events;
 }
 
-/** A finding about a member of a placed prefab leads to its copy. A fix that moves it moves the copy; any other would make a stray member. */
+/** Findings of how something lies on the ground: what holds for a member holds for the prefab around it. */
+const ON_GROUND = new Set(['object-off-ground', 'object-buried', 'zone-in-air', 'zone-buried']);
+
+/** A finding about a member of a placed prefab leads to its copy. On ground the whole copy is moved; any other fix would make a stray member. */
 function ofCopy(given: CrateWorld, finding: Finding): Finding {
   const map = finding.place?.map === undefined ? undefined : own(given.crate.maps, finding.place.map);
   const member = finding.place?.object ?? finding.place?.solid;
   const copy = map && member ? copyOf(map, member) : null;
   if (!copy) return finding;
   const place = { ...finding.place, copy };
-  const fix = movedCopy(expandMap(map!, given.profile), map!.copies[copy], copy, finding.fix);
+  const fix = ON_GROUND.has(finding.code) ? movedCopy(expandMap(map!, given.profile), map!.copies[copy], copy, finding.fix) : undefined;
   if (fix) return { ...finding, place, fix };
   const { fix: _fix, ...rest } = finding;
   return { ...rest, hint: `${finding.hint ?? ''} It belongs to a prefab: edit that in its place.`.trim(), place };
