@@ -134,6 +134,28 @@ expect_code 0 "the ridge demo has no findings" crate check "$snow" --json
 [ "$(field counts.blocker <"$work/out")$(field counts.warning <"$work/out")$(field counts.note <"$work/out")" = 000 ] && ok "none at all" || fail "ridge demo findings"
 expect_code 0 "and is ridden to its finish" crate trial "$snow" --races 1 --json
 [ "$(field races.0.finished <"$work/out")$(field races.0.crashes <"$work/out")" = "true[]" ] && ok "without a crash" || fail "ridge demo race"
+# What the demo promises: more than a square kilometre, eight gates, three soft jumps at any speed, a shed to enter and to leave.
+node --input-type=module -e '
+import { readFileSync } from "node:fs";
+import { completeMap } from "@violet-crate/core/document/schema";
+import { expandMap } from "@violet-crate/core/map/prefab";
+import { loadProfile } from "@violet-crate/core/profile/load";
+import { jumpsOf } from "@violet-crate/core/route/jumps";
+import { ribbonOf } from "@violet-crate/core/route/ribbon";
+const profile = loadProfile(readFileSync("core/profiles/skarrow.json", "utf8"), "skarrow.json");
+const map = expandMap(completeMap(JSON.parse(readFileSync(process.argv[1], "utf8"))), profile);
+const [{ samples, spacing }] = Object.values(map.terrains);
+const [route] = Object.values(map.routes);
+const need = (holds, what) => { if (!holds) throw new Error(what); };
+need((samples[0] - 1) * (samples[1] - 1) * spacing ** 2 > 1e6, "area");
+need(route.stops.length === 8, "gates");
+for (const speed of [12, 18, 26]) {
+  const jumps = jumpsOf(map, ribbonOf(map, route), speed, profile.player.gravity, profile.unit.metres);
+  need(jumps.length === 3 && jumps.every(({ flight }) => flight.into < 9), `jumps at ${speed}`);
+}
+const uses = Object.values(map.objects).map(({ properties }) => properties.use);
+for (const use of ["entrance", "exit", "photo"]) need(uses.includes(use), use);
+' "$snow/maps/snowgate.map.json" && ok "the ridge demo holds what it promises" || fail "ridge demo"
 # A wall across the way: the driver says that it is never finished.
 node -e '
 const fs = require("fs"), file = process.argv[1], map = JSON.parse(fs.readFileSync(file, "utf8"));
