@@ -75,7 +75,14 @@ export class Falling {
     this.speed = rain ? 9 : 1.3;
     if (!weather || weather.falling === 'none') return;
     const at = new Float32Array(FLAKES * 3);
-    for (let k = 0; k < at.length; k++) at[k] = (((Math.imul(k + 1, 2654435761) >>> 0) / 2 ** 32) * 2 - 1) * BOX;
+    // Any even numbers will do, but not those of one lattice: flakes would stand in rows.
+    let seed = 1;
+    for (let k = 0; k < at.length; k++) {
+      seed = (seed + 0x6d2b79f5) | 0;
+      let t = Math.imul(seed ^ (seed >>> 15), 1 | seed);
+      t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+      at[k] = (((t ^ (t >>> 14)) >>> 0) / 2 ** 31 - 1) * BOX;
+    }
     const square = rain ? new PlaneGeometry(0.012, 0.5) : new PlaneGeometry(0.05, 0.05);
     const geometry = new InstancedBufferGeometry();
     geometry.setIndex(square.getIndex());
