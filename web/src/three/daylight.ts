@@ -14,6 +14,7 @@ import {
   ShaderMaterial,
 } from 'three';
 import type { MapSettings } from '@violet-crate/core/document/schema';
+import { chance } from '@violet-crate/core/math/chance';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { SunLight } from '@violet-crate/core/part/lightSource';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
@@ -76,13 +77,8 @@ export class Falling {
     if (!weather || weather.falling === 'none') return;
     const at = new Float32Array(FLAKES * 3);
     // Any even numbers will do, but not those of one lattice: flakes would stand in rows.
-    let seed = 1;
-    for (let k = 0; k < at.length; k++) {
-      seed = (seed + 0x6d2b79f5) | 0;
-      let t = Math.imul(seed ^ (seed >>> 15), 1 | seed);
-      t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-      at[k] = (((t ^ (t >>> 14)) >>> 0) / 2 ** 31 - 1) * BOX;
-    }
+    const random = chance(1);
+    for (let k = 0; k < at.length; k++) at[k] = (random() * 2 - 1) * BOX;
     const square = rain ? new PlaneGeometry(0.012, 0.5) : new PlaneGeometry(0.05, 0.05);
     const geometry = new InstancedBufferGeometry();
     geometry.setIndex(square.getIndex());
