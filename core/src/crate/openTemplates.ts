@@ -7,14 +7,13 @@ import type { Vec3 } from '../math/vec3.ts';
 import { newObject } from '../profile/newObject.ts';
 import { hasPart, placingOf } from '../profile/parts.ts';
 import type { Profile } from '../profile/schema.ts';
+import type { PartId } from '../part/parts.ts';
 import { groundOf, type Ground } from '../terrain/ground.ts';
 import { newTerrain } from '../terrain/newTerrain.ts';
 import { noiseOf } from '../terrain/noise.ts';
 import { replaceHeights, road } from '../terrain/reshape.ts';
 
 const ID = 'e1';
-
-const partsOfClass = (profile: Profile, id: string): readonly string[] => profile.classes.find((c) => c.id === id)?.parts ?? [];
 
 /** The game's prefab that holds an object with a part; for checkpoints one that is numbered. */
 function prefabWith(profile: Profile, test: (object: MapObject) => boolean): string | null {
@@ -29,7 +28,7 @@ interface RacePrefabs {
 
 /** What a race is made of in a game; null where it has no races. */
 export function racePrefabs(profile: Profile): RacePrefabs | null {
-  const has = (part: string) => (object: MapObject) => partsOfClass(profile, object.class).includes(part);
+  const has = (part: PartId) => (object: MapObject) => hasPart(profile, object.class, part);
   const numbered = (object: MapObject) => has('volume')(object) && profile.classes.find((c) => c.id === object.class)?.series !== undefined;
   const [start, gate, finish] = [prefabWith(profile, has('vehicle')), prefabWith(profile, numbered), prefabWith(profile, has('goal'))];
   return start && gate && finish ? { start, gate, finish } : null;
@@ -151,8 +150,8 @@ export function ridgeRace(map: GameMap, profile: Profile, prefabs: RacePrefabs):
     const [a, b] = [laid[n - 1], laid[n]];
     return { prefab, name, position: b, turn: (Math.atan2(b[1] - a[1], b[0] - a[0]) * 180) / Math.PI, values };
   };
-  const idIn = (prefab: string, part: string): string =>
-    Object.entries(profile.prefabs![prefab].objects).find(([, object]) => partsOfClass(profile, object.class).includes(part))![0];
+  const idIn = (prefab: string, part: PartId): string =>
+    Object.entries(profile.prefabs![prefab].objects).find(([, object]) => hasPart(profile, object.class, part))![0];
   // Gates are numbered by the parameter that the prefab has for it.
   const numbering = profile.prefabs![prefabs.gate].parameters.find(({ object, property }) => {
     const held = profile.prefabs![prefabs.gate].objects[object];

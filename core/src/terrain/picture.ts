@@ -2,10 +2,11 @@
 
 import { TILE } from '../document/schema.ts';
 import type { Ground } from './ground.ts';
+import { gradient, hillShade, slopeOfGradient } from './relief.ts';
 import { tileBytes } from './tile.ts';
 
 /** Where the light of the drawing comes from: north-west, as maps have it; degrees from +x, counter-clockwise, and over the horizon. */
-const LIGHT = { from: 135, above: 45 };
+const shadeOf = hillShade(135, 45);
 
 export type Rgb = readonly [number, number, number];
 
@@ -49,21 +50,24 @@ export function tilePicture(
   );
   const holes = tile?.holes === undefined ? null : tileBytes(tile, 'holes');
   const guard = tile?.guard === undefined ? null : tileBytes(tile, 'guard');
-  const [a, h] = [(LIGHT.from * Math.PI) / 180, (LIGHT.above * Math.PI) / 180];
-  const [lx, ly, lz] = [Math.cos(h) * Math.cos(a), Math.cos(h) * Math.sin(a), Math.sin(h)];
   const base = colours[0];
-  const reach = 2 * step * ground.terrain.spacing;
+  // The ground as coarse as the picture is.
+  const coarse = {
+    nx: Math.ceil((ground.nx - 1) / step) + 1,
+    ny: Math.ceil((ground.ny - 1) / step) + 1,
+    at: (u: number, v: number) => ground.at(u * step, v * step),
+  };
+  const apart = step * ground.terrain.spacing;
   for (let row = 0; row < height; row++)
     for (let column = 0; column < width; column++) {
       const [i, j] = [i0 + column * step, j0 + (height - 1 - row) * step];
       const to = (row * width + column) * 4;
       const at = (j - j0) * TILE + i - i0;
       if (holes?.[at]) continue;
-      const dx = (ground.at(i + step, j) - ground.at(i - step, j)) / reach;
-      const dy = (ground.at(i, j + step) - ground.at(i, j - step)) / reach;
+      const fall = gradient(coarse, i / step, j / step, apart);
       let [r, g, b] = base;
       if (slopes) {
-        const slope = (Math.atan(Math.hypot(dx, dy)) * 180) / Math.PI;
+        const slope = slopeOfGradient(fall);
         for (const { from, colour } of slopes) if (slope >= from) [r, g, b] = colour;
       } else
         for (const layer of layers) {
@@ -81,7 +85,7 @@ export function tilePicture(
           g += (lg / sum - g) * share;
           b += (lb / sum - b) * share;
         }
-      const light = Math.max(0, (lz - dx * lx - dy * ly) / Math.sqrt(1 + dx * dx + dy * dy));
+      const light = shadeOf(fall);
       const shade = 0.3 + light;
       const kept = guard ? 1 - (guard[at] / 255) * 0.45 : 1;
       data[to] = r * shade * kept;

@@ -43,15 +43,17 @@ export function aspectOfGradient([dx, dy]: readonly [number, number]): number | 
 }
 
 /**
- * Light of a distant lamp on matt ground, 0..1 (Lambert's law).
+ * Light of a distant lamp on matt ground, 0..1, by its gradient (Lambert's law).
  *
  * @param from where the lamp is: degrees from +x, counter-clockwise
  * @param above its height over the horizon, degrees
  */
-export function hillShade([dx, dy]: readonly [number, number], from: number, above: number): number {
+export function hillShade(from: number, above: number): (gradient: readonly [number, number]) => number {
   const [a, h] = [from / DEGREES, above / DEGREES];
-  const cosine = (Math.sin(h) - Math.cos(h) * (dx * Math.cos(a) + dy * Math.sin(a))) / Math.sqrt(1 + dx * dx + dy * dy);
-  return Math.max(0, cosine);
+  const x = Math.cos(h) * Math.cos(a);
+  const y = Math.cos(h) * Math.sin(a);
+  const z = Math.sin(h);
+  return ([dx, dy]) => Math.max(0, (z - dx * x - dy * y) / Math.sqrt(1 + dx * dx + dy * dy));
 }
 
 /** How the ground bends, per unit: above 0 on crests, below 0 in hollows (the Laplacian, turned over). */

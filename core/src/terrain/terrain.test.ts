@@ -129,8 +129,8 @@ describe('relief of Maunga Whau (open data, 10 m)', () => {
       expect(slopeOfGradient(g)).toBeCloseTo(45, 9);
       expect(aspectOfGradient(g)).toBeCloseTo(180, 9);
       // Lit square on from the west at 45°, and not at all from the east.
-      expect(hillShade(g, 180, 45)).toBeCloseTo(1, 9);
-      expect(hillShade(g, 0, 45)).toBeCloseTo(0, 9);
+      expect(hillShade(180, 45)(g)).toBeCloseTo(1, 9);
+      expect(hillShade(0, 45)(g)).toBeCloseTo(0, 9);
     }
     expect(aspectOfGradient([0, 0])).toBeNull();
   });

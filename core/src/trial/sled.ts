@@ -4,7 +4,7 @@
  * them it is that of the edges; the air brakes by ½ ρ c A v², and a kite pulls by ½ ρ c A of the wind that it feels.
  */
 
-import { add, addScaled, cross, dot, length, normalise, scale, sub, type Vec3 } from '../math/vec3.ts';
+import { addScaled, cross, dot, length, normalise, scale, sub, type Vec3 } from '../math/vec3.ts';
 
 /** Kilograms per cubic metre of dry air at 15 °C and 101 325 Pa (ISO 2533, standard atmosphere). */
 const AIR = 1.225;
@@ -132,7 +132,3 @@ export function sledTurn({ velocity, onGround }: SledState, { steer }: SledFacts
 
 /** Whether a point counts as on the ground. */
 export const touches = (at: Vec3, ground: SledGround | null): boolean => ground !== null && at[2] - ground.height <= CONTACT;
-
-/** The way of a flight in closed form: where it is `t` seconds after a take-off, without air. */
-export const flightAt = (from: Vec3, velocity: Vec3, gravity: number, t: number): Vec3 =>
-  add(addScaled(from, velocity, t), [0, 0, -0.5 * gravity * t * t]);

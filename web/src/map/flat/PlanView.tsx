@@ -17,7 +17,7 @@ import { useDocument, useSheetColours } from '../editing/useDocument.ts';
 import { brushGround } from '../ground/brushing.ts';
 import { drawContours, drawGround, drawThings, TilePictures, type GroundLook } from '../ground/groundPlan.ts';
 import { surfaceColours } from '../ground/groundColours.ts';
-import { slopeWordAt, slopeWords } from '../ground/slopeWords.ts';
+import { fallsTo, slopeWordAt, slopeWords } from '../ground/slopeWords.ts';
 import { drawRoutes } from '../route/routeDraw.ts';
 import { MEMBER_LOOKS } from '../member/members.ts';
 import { FlatView, type SheetProps } from './FlatView.tsx';
@@ -197,7 +197,9 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
 
   const begin = keysOf(whole.solids).length === 0 && keysOf(map.terrains).length === 0 && !opened && tool === 'select';
   const under = hover && groundBelow(groundsOf(map), hover.at[0], hover.at[1]);
-  const onGround = under ? `  ground ${under.height.toFixed(1)}, ${slopeWordAt(words, steepness(under.ground.normalAt(...hover.at)))}` : '';
+  const normal = under?.ground.normalAt(...hover!.at);
+  const lie = normal && [slopeWordAt(words, steepness(normal)), fallsTo(normal) && `falls ${fallsTo(normal)}`].filter(Boolean).join(', ');
+  const onGround = under ? `  ground ${under.height.toFixed(1)}, ${lie}` : '';
   return (
     <FlatView
       label={opened ? `Plan, prefab ${real.prefabs[real.copies[opened]?.prefab]?.name ?? ''}` : `Plan, ${band.name}`}

@@ -17,7 +17,7 @@ import { ObjectInspector } from '../inspector/ObjectInspector.tsx';
 import { BrushOptions } from './BrushOptions.tsx';
 import { beginStroke, strokeEdit } from './strokes.ts';
 import { GroundPanel } from './GroundPanel.tsx';
-import { slopeWordAt, slopeWords } from './slopeWords.ts';
+import { fallsTo, slopeWordAt, slopeWords } from './slopeWords.ts';
 
 const profile = testProfile('skarrow');
 const map = (): GameMap => store.getState().map.map!;
@@ -157,6 +157,8 @@ describe('words for slopes', () => {
       'too steep to ride up',
       'too steep to walk',
     ]);
+    // Ground that rises to the east falls to the west; one that rises to the south-west falls to the north-east.
+    expect([fallsTo([-0.6, 0, 0.8]), fallsTo([0.4, 0.4, 0.8]), fallsTo([0, 0, 1])]).toEqual(['W', 'NE', '']);
     expect(slopeWords(testProfile()).some(({ word }) => word.includes('ride'))).toBe(false);
   });
 });

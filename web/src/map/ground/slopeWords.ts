@@ -2,7 +2,9 @@
 
 import { slopeOf } from '@violet-crate/core/profile/player';
 import { steepestFor } from '@violet-crate/core/profile/vehicle';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import { aspectOfGradient } from '@violet-crate/core/terrain/relief';
 import type { SlopeWord } from '@violet-crate/core/terrain/picture';
 
 export function slopeWords(profile: Profile): SlopeWord[] {
@@ -19,3 +21,11 @@ export function slopeWords(profile: Profile): SlopeWord[] {
 }
 
 export const slopeWordAt = (words: readonly SlopeWord[], slope: number): string => [...words].reverse().find(({ from }) => slope >= from)?.word ?? '';
+
+const WINDS = ['E', 'NE', 'N', 'NW', 'W', 'SW', 'S', 'SE'];
+
+/** Where ground with this normal falls to, north being +y; empty where it is level. */
+export function fallsTo([x, y, z]: Vec3): string {
+  const aspect = aspectOfGradient([-x / z, -y / z]);
+  return aspect === null ? '' : WINDS[Math.round(aspect / 45) % 8];
+}

@@ -3,7 +3,8 @@ import { freeName } from '@violet-crate/core/crate/naming';
 import { freshId } from '@violet-crate/core/document/edit';
 import type { GameMap, Route } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
-import { factOf } from '@violet-crate/core/profile/parts';
+import type { PartId } from '@violet-crate/core/part/parts';
+import { factOf, hasPart } from '@violet-crate/core/profile/parts';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { fly, speedFor, type TakeOff } from '@violet-crate/core/route/flight';
 import { beside, ribbonOf } from '@violet-crate/core/route/ribbon';
@@ -42,10 +43,7 @@ export function RoutePanel() {
   const route = id === undefined ? null : map.routes[id];
   const ribbon = useMemo(() => route && ribbonOf(map, route), [map, route]);
   const nameOf = (object: string) => whole.objects[object]?.name ?? object;
-  const has = (part: string) => (object: string) => {
-    const found = profile.classes.find((c) => c.id === whole.objects[object].class);
-    return found?.parts.some((one) => (one as string) === part) ?? false;
-  };
+  const has = (part: PartId) => (object: string) => hasPart(profile, whole.objects[object].class, part);
   const starts = Object.keys(whole.objects).filter((o) => factOf(profile, whole.objects[o].class, 'start'));
   const goals = Object.keys(whole.objects).filter(has('goal'));
   const gates = Object.keys(whole.objects)
