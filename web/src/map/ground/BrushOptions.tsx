@@ -1,3 +1,4 @@
+import './ground.css';
 import { BRUSH_KINDS, BRUSHES, type BrushAsk, type BrushSettings } from '@violet-crate/core/terrain/brush/brush';
 import { Icon } from '../../common/Icon.tsx';
 import { NumberInput } from '../../common/fields.tsx';
@@ -44,7 +45,7 @@ export function BrushOptions() {
   );
   if (!terrain)
     return (
-      <div className="tool-options" role="group" aria-label="Brush options">
+      <div className="tool-options over-readout" role="group" aria-label="Brush options">
         <span className="faint">This map has no ground yet.</span>
         <button className="btn btn-quiet" onClick={() => dispatch(viewChanged({ panel: 'ground' }))}>
           <Icon name="plus-lg" /> Make ground
@@ -53,7 +54,7 @@ export function BrushOptions() {
     );
   const choices = asks('thing') ? terrain.things : asks('surface') ? terrain.surfaces : [];
   return (
-    <div className="tool-options" role="group" aria-label="Brush options">
+    <div className="tool-options over-readout" role="group" aria-label="Brush options">
       <label className="d-inline-flex align-items-center gap-1">
         Brush
         <select
