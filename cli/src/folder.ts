@@ -2,11 +2,10 @@
 
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { BasePackSchema, EMPTY_PACK, type BasePack } from '@violet-crate/core/crate/basePack';
+import type { BasePack } from '@violet-crate/core/crate/basePack';
 import { readCrate } from '@violet-crate/core/crate/contents';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
-import { readDocument } from '@violet-crate/core/document/readDocument';
 import type { Finding } from '@violet-crate/core/finding';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { loadProfile } from '@violet-crate/core/profile/load';
@@ -14,6 +13,7 @@ import type { Profile } from '@violet-crate/core/profile/schema';
 import type { StageCache } from '@violet-crate/core/stages/contract/stage';
 import { stageCache } from '@violet-crate/host/files';
 import { readTree } from '@violet-crate/host/folderTree';
+import { gameVersion, readStock } from '@violet-crate/host/setup/readFacts';
 import { own } from '@violet-crate/core/own';
 import { fileURLToPath } from 'node:url';
 
@@ -30,11 +30,8 @@ export function profileById(id: string): Profile {
   return loadProfile(readFileSync(file, 'utf8'), `${id}.json`);
 }
 
-/** The base pack of the game's install; an empty one where no game lies there. */
-export function basePackOf(profile: Profile, game: string): BasePack {
-  const file = join(game, profile.install.basePack, 'pack.json');
-  return existsSync(file) ? readDocument(readFileSync(file, 'utf8'), BasePackSchema, file) : EMPTY_PACK;
-}
+/** The stock of the game's install; none where no game lies there. */
+export const basePackOf = (profile: Profile, game: string): BasePack => readStock({ profile, folder: game });
 
 /** Where the game of a profile lies unless told otherwise. */
 export const defaultGame = (profileId: string): string =>
@@ -42,6 +39,9 @@ export const defaultGame = (profileId: string): string =>
 
 export interface OpenCrate {
   folder: string;
+  /** The install that it is made with, and that one's version; an empty text where no game lies there. */
+  game: string;
+  gameVersion: string;
   tree: FileTree;
   world: CrateWorld;
   /** Reads a file of the crate, or of the game's base pack. */
@@ -58,7 +58,8 @@ export function openCrate(folder: string, game?: string, recover = false): OpenC
   const profile = profileById(crate.manifest.profile);
   const install = game ?? defaultGame(profile.id);
   const readFile = (path: string) => Promise.resolve(tree.get(path) ?? new Uint8Array(readFileSync(join(install, profile.install.basePack, path))));
-  return { folder, tree, damage, readFile, world: { profile, base: basePackOf(profile, install), crate } };
+  const version = gameVersion({ profile, folder: install }) ?? '';
+  return { folder, game: install, gameVersion: version, tree, damage, readFile, world: { profile, base: basePackOf(profile, install), crate } };
 }
 
 /** The maps that a command works on. @throws UnreadableInput where there are none, or the main one is missing */

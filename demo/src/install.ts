@@ -1,5 +1,7 @@
 /** The stand-in install of a game, laid out on disk like a game: version, tools, base pack, mods, redist. */
 
+import { readFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
 import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
@@ -51,7 +53,7 @@ export async function basePack(profile: Profile): Promise<{ pack: BasePack; file
   return { pack, files };
 }
 
-/** Every file of the install by path. `mods/` holds a note only. */
+/** Every file of the install by path, before anybody started it. `mods/` holds a note only. */
 export async function gameInstall(profile: Profile): Promise<FileTree> {
   const { install } = profile;
   const tree: FileTree = new Map();
@@ -62,13 +64,36 @@ export async function gameInstall(profile: Profile): Promise<FileTree> {
   for (const [path, bytes] of base) tree.set(`${install.basePack}/${path}`, bytes);
   tree.set(`${install.redist}/${install.basePack}.zip`, writeZip(base));
   for (const tool of install.tools) {
-    const own: FileTree = new Map([['tool.json', json({ tool: tool.id, title: tool.title, version: TOOL_VERSION })]]);
-    tree.set(`${tool.folder}/tool.json`, own.get('tool.json')!);
+    const own = toolFiles(profile, tool.id, TOOL_VERSION);
+    for (const [path, bytes] of own) tree.set(`${tool.folder}/${path}`, bytes);
     tree.set(`${install.redist}/${tool.id}.zip`, writeZip(own));
   }
   const program = gameProgram(profile);
   if (program) tree.set(program.path, program.bytes);
   tree.set(`${install.mods}/about.txt`, encode('Installed mods lie here, one folder each.\n'));
+  return tree;
+}
+
+/** What a first start leaves behind, with mods allowed: the value of every step of the preparation that is a setting. */
+export function startedSettings({ preparation = [] }: Profile): FileTree {
+  const tree: FileTree = new Map();
+  for (const { done } of preparation) {
+    if (done.when !== 'setting') continue;
+    const path = done.file.replace('{game}/', '');
+    tree.set(path, path.endsWith('.json') ? json({ [done.key]: true }) : encode(`volume = 8\n${done.key} = ${done.value}\n`));
+  }
+  return tree;
+}
+
+/** The programs of a tool: a map's stamp, or a table of contents of textures. Both import Node.js only, so that they run wherever they lie. */
+const PROGRAMS: Record<string, string> = { mapkit: 'stamp', ridgekit: 'stamp', texpress: 'contents' };
+
+/** A tool as it lies in its folder. */
+export function toolFiles(profile: Profile, id: string, version: string): FileTree {
+  const { title } = profile.install.tools.find((tool) => tool.id === id)!;
+  const tree: FileTree = new Map([['tool.json', json({ tool: id, title, version })]]);
+  const program = PROGRAMS[id];
+  if (program) tree.set(`${program}.mjs`, new Uint8Array(readFileSync(fileURLToPath(import.meta.resolve(`@violet-crate/demo/tools/${program}`)))));
   return tree;
 }
 
@@ -79,3 +104,8 @@ export function gameProgram({ launch }: Profile): { path: string; bytes: Uint8Ar
   const main = import.meta.resolve('@violet-crate/demo/game/main');
   return { path, bytes: encode(`#!/usr/bin/env node\nimport ${JSON.stringify(main)};\n`) };
 }
+
+/** The title of a crate in its folder. */
+export const crateTitle = (tree: FileTree): string => (JSON.parse(new TextDecoder().decode(tree.get('crate.json'))) as { title: string }).title;
+
+export const isExecutable = (path: string): boolean => path.startsWith('bin/');

@@ -5,8 +5,10 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { loadProfile } from '@violet-crate/core/profile/load';
+import type { Profile } from '@violet-crate/core/profile/schema';
 import { DEMO_GAMES } from './games.ts';
-import { gameInstall, gameProgram } from './install.ts';
+import { depotTree } from './depot.ts';
+import { crateTitle, gameInstall, gameProgram, startedSettings } from './install.ts';
 
 const target = process.argv[2];
 if (!target) {
@@ -22,11 +24,18 @@ function write(folder: string, tree: FileTree): void {
   }
 }
 
+const games: { profile: Profile; install: FileTree }[] = [];
+const crates: { profile: string; name: string; title: string; tree: FileTree }[] = [];
 for (const { profile: id, crate, makeCrate } of DEMO_GAMES) {
   const profileFile = fileURLToPath(import.meta.resolve(`@violet-crate/core/profiles/${id}.json`));
   const profile = loadProfile(readFileSync(profileFile, 'utf8'), `${id}.json`);
-  write(join(target, 'games', id), await gameInstall(profile));
+  const install = await gameInstall(profile);
+  games.push({ profile, install });
+  write(join(target, 'games', id), new Map([...install, ...startedSettings(profile)]));
   const program = gameProgram(profile);
   if (program) chmodSync(join(target, 'games', id, program.path), 0o755);
-  write(join(target, 'crates', crate), await makeCrate(profile));
+  const tree = await makeCrate(profile);
+  crates.push({ profile: id, name: crate, title: crateTitle(tree), tree });
+  write(join(target, 'crates', crate), tree);
 }
+write(join(target, 'depot'), await depotTree(games, crates));

@@ -6,7 +6,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { isAbsolute, join } from 'node:path';
-import { createInterface } from 'node:readline';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { Finding } from '@violet-crate/core/finding';
 import type { Launch, Profile } from '@violet-crate/core/profile/schema';
@@ -15,6 +14,8 @@ import { installRelease } from '@violet-crate/core/release/install';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { modsFolder } from './modsFolder.ts';
+import { eachLine } from './setup/eachLine.ts';
+import { strangersEnvironment } from './setup/runProgram.ts';
 
 /** Characters of a line that are kept, and milliseconds that a game has to end when asked to, and when told to. */
 const LINE_LIMIT = 4000;
@@ -78,12 +79,11 @@ export class GameRun {
     this.child = spawn(
       program,
       launch.arguments.map((argument) => replaced(argument, plan)),
-      { cwd: folder, shell: false, stdio: ['pipe', 'pipe', 'pipe'], env: environment() },
+      { cwd: folder, shell: false, stdio: ['pipe', 'pipe', 'pipe'], env: strangersEnvironment() },
     );
     // A game that has closed its input is told nothing more; that is no error of ours.
     this.child.stdin!.on('error', () => {});
-    for (const stream of [this.child.stdout!, this.child.stderr!])
-      createInterface({ input: stream }).on('line', (line) => this.hear(line.slice(0, LINE_LIMIT)));
+    for (const stream of [this.child.stdout!, this.child.stderr!]) eachLine(stream, LINE_LIMIT, (line) => this.hear(line));
     if (this.child.pid !== undefined) writeFileSync(lockFile(plan), String(this.child.pid));
     this.done = new Promise((resolve) => {
       this.child.on('error', (error: NodeJS.ErrnoException) => {
@@ -158,11 +158,6 @@ function runningIn(plan: LaunchPlan): number | null {
   } catch {
     return null;
   }
-}
-
-/** What a game gets to know of our environment: nothing of ours, which may hold a token. */
-function environment(): NodeJS.ProcessEnv {
-  return Object.fromEntries(Object.entries(process.env).filter(([name]) => !name.startsWith('VIOLET_CRATE_')));
 }
 
 function cannotStart({ profile }: LaunchPlan, program: string, error: NodeJS.ErrnoException): Finding {

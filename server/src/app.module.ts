@@ -10,8 +10,12 @@ import { CratesController } from './crates/crates.controller.ts';
 import { CratesService } from './crates/crates.service.ts';
 import { KnownCrateGuard } from './crates/knownCrate.guard.ts';
 import { DATABASE, openDatabase } from './database/database.ts';
+import { DepotController } from './depot/depot.controller.ts';
+import { DepotService } from './depot/depot.service.ts';
+import { FoldersController } from './folders/folders.controller.ts';
 import { GamesController } from './games/games.controller.ts';
 import { GamesService } from './games/games.service.ts';
+import { ProfilesService } from './games/profiles.service.ts';
 import { JobsController } from './jobs/jobs.controller.ts';
 import { JobsService } from './jobs/jobs.service.ts';
 import { LaunchController } from './launch/launch.controller.ts';
@@ -39,6 +43,8 @@ export class AppModule {
       module: AppModule,
       controllers: [
         GamesController,
+        DepotController,
+        FoldersController,
         CratesController,
         JobsController,
         AssetsController,
@@ -56,6 +62,7 @@ export class AppModule {
         { provide: CONFIG, useValue: config },
         { provide: DATABASE, useFactory: () => openDatabase(config.database) },
         { provide: BlobStore, useValue: new BlobStore(config.blobs) },
+        ProfilesService,
         GamesService,
         CratesService,
         JobsService,
@@ -67,6 +74,7 @@ export class AppModule {
         WatchService,
         BuildsService,
         SettingsService,
+        DepotService,
         SpaceService,
         TogetherService,
         TogetherGateway,

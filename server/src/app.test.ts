@@ -9,10 +9,8 @@ import { newCrateTree } from '@violet-crate/core/crate/template';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { BlobStore } from './blobs/blobStore.ts';
 import { readConfig, type Config } from './config.ts';
-import { CratesService } from './crates/crates.service.ts';
-import { GamesService } from './games/games.service.ts';
+import { openCrates } from './crates/openCrates.ts';
 import { JobsService } from './jobs/jobs.service.ts';
-import { Notices } from './notices/notices.ts';
 import { TASKS } from './jobs/tasks.ts';
 import { createApp } from './app.ts';
 import { QUICK_LIGHT, demoData } from './testing.ts';
@@ -267,9 +265,9 @@ describe('tasks of the workers', () => {
     const id = await newCrate('packed');
     const world = app.get(CratesService).world(id);
     const { GamesService } = await import('./games/games.service.ts');
-    const base = app.get(GamesService).basePackFolder('brinewick');
+    const base = app.get(GamesService).basePackFolder(app.get(CratesService).game(id));
     const built = await TASKS.build(
-      { world, map: 'packed', quality: 'draft', parameters: QUICK_LIGHT, anyway: false, blobs: config.blobs, cache: config.cache, base },
+      { world, map: 'packed', quality: 'draft', parameters: QUICK_LIGHT, anyway: false, blobs: config.blobs, cache: config.cache, base, game: null },
       quiet,
     );
     expect(built.ok).toBe(true);
@@ -309,8 +307,7 @@ describe('jobs', () => {
         { ...row, id: 'c', state: 'done' },
       ])
       .run();
-    const crates = new CratesService(database, new BlobStore(config.blobs), new GamesService(config), new Notices());
-    const revived = new JobsService(database, config, crates);
+    const revived = new JobsService(database, config, openCrates(config, database));
     expect(['a', 'b', 'c'].map((id) => revived.get(id).state)).toEqual(['interrupted', 'interrupted', 'done']);
   });
 

@@ -13,6 +13,11 @@ export interface Config {
   games: string;
   /** Memory that a build or another long piece of work may take, MiB. */
   workerMemory: number;
+  /** Folder of the stand-in depot, which the workshop's process serves; and where a depot is asked. */
+  depot: string;
+  depotUrl: string;
+  /** Whether the demo games and their crates are laid out. */
+  demo: boolean;
   workshopUrl: string;
   workshopToken: string;
   /** Folder of the built web application. */
@@ -35,6 +40,9 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     cache: join(data, 'cache'),
     games: resolve(env.VIOLET_CRATE_GAMES ?? join(data, 'games')),
     workerMemory,
+    depot: resolve(env.VIOLET_CRATE_DEPOT_FOLDER ?? join(data, 'depot')),
+    depotUrl: env.VIOLET_CRATE_DEPOT ?? `http://127.0.0.1:${env.VIOLET_CRATE_WORKSHOP_PORT ?? 4281}/depot`,
+    demo: env.VIOLET_CRATE_DEMO !== 'none',
     workshopUrl: env.VIOLET_CRATE_WORKSHOP ?? `http://127.0.0.1:${env.VIOLET_CRATE_WORKSHOP_PORT ?? 4281}`,
     workshopToken: env.VIOLET_CRATE_WORKSHOP_TOKEN ?? '',
     web: resolve(env.VIOLET_CRATE_WEB ?? join(import.meta.dirname, '..', '..', 'web', 'dist')),

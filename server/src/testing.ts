@@ -71,8 +71,8 @@ export async function startApplication(): Promise<TestApplication> {
     async build(crateId, map) {
       const world = app.get(CratesService).world(crateId);
       const { blobs, cache } = config;
-      const base = app.get(GamesService).basePackFolder(world.profile.id);
-      const order = { world, map, quality: 'draft' as const, parameters: QUICK_LIGHT, anyway: false, blobs, cache, base };
+      const base = app.get(GamesService).basePackFolder(app.get(CratesService).game(crateId));
+      const order = { world, map, quality: 'draft' as const, parameters: QUICK_LIGHT, anyway: false, blobs, cache, base, game: null };
       const { ok, stages, artefacts, picture, plan } = await TASKS.build(order, { progress: () => {}, log: () => {}, picture: () => {} });
       app
         .get<Database>(DATABASE)

@@ -7,6 +7,7 @@ import { sameOrigin } from '@violet-crate/host/sameOrigin';
 import helmet from 'helmet';
 import express, { type Request, type Response } from 'express';
 import { DATABASE, openDatabase } from './database.ts';
+import { DEPOT, DepotController } from './depot.controller.ts';
 import { listingPage } from './listingPage.ts';
 import { Refusal, RefusalFilter } from './refusal.ts';
 import { ReleasesService } from './releases.service.ts';
@@ -61,12 +62,19 @@ export interface WorkshopConfig {
   database: string;
   /** Whoever has it may publish. */
   token: string;
+  /** Folder of the depot. */
+  depot: string;
 }
 
 export async function createWorkshop(config: WorkshopConfig): Promise<NestExpressApplication> {
   @Module({
-    controllers: [ReleasesController],
-    providers: [{ provide: DATABASE, useFactory: () => openDatabase(config.database) }, { provide: TOKEN, useValue: config.token }, ReleasesService],
+    controllers: [ReleasesController, DepotController],
+    providers: [
+      { provide: DATABASE, useFactory: () => openDatabase(config.database) },
+      { provide: TOKEN, useValue: config.token },
+      { provide: DEPOT, useValue: config.depot },
+      ReleasesService,
+    ],
   })
   class WorkshopModule {}
 

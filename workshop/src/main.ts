@@ -12,7 +12,11 @@ await startOrExplain(async () => {
   const lock = lockData(data, 'workshop');
   const port = Number(process.env.VIOLET_CRATE_WORKSHOP_PORT ?? 4281);
   await needPort(port);
-  const app = await createWorkshop({ database: join(data, 'workshop.sqlite'), token });
+  const app = await createWorkshop({
+    database: join(data, 'workshop.sqlite'),
+    token,
+    depot: resolve(process.env.VIOLET_CRATE_DEPOT_FOLDER ?? join(data, 'depot')),
+  });
   await app.listen(port, '127.0.0.1');
   const url = (await app.getUrl()).replace('[::1]', '127.0.0.1');
   lock.tell(Number(new URL(url).port));

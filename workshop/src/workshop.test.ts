@@ -38,7 +38,7 @@ describe('the workshop', () => {
   let url: string;
 
   beforeAll(async () => {
-    app = await createWorkshop({ database: join(mkdtempSync(join(tmpdir(), 'violet-workshop-')), 'w.sqlite'), token: 'secret' });
+    app = await createWorkshop({ database: join(mkdtempSync(join(tmpdir(), 'violet-workshop-')), 'w.sqlite'), token: 'secret', depot: tmpdir() });
     await app.listen(0, '127.0.0.1');
     url = await app.getUrl();
   });

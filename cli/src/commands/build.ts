@@ -9,6 +9,7 @@ import { sha256Hex } from '@violet-crate/core/hash';
 import { writeTree, writeWhole } from '@violet-crate/host/files';
 import { draughtsman } from '@violet-crate/host/draughtsman';
 import { lightCrew } from '@violet-crate/host/lightCrew';
+import { programRunner } from '@violet-crate/host/setup/runProgram';
 import { findingLines, UsageError, type Command, type Options } from '../command.ts';
 import { folderCache, needMaps, openCrate, type OpenCrate } from '../folder.ts';
 
@@ -58,6 +59,7 @@ export async function buildAll(open: OpenCrate, order: BuildOrder, progress: (te
         crew: lightCrew(order.threads),
         draughtsman,
         readFile: open.readFile,
+        runProgram: programRunner(open.game, open.gameVersion, (line) => progress(`${name} ${line}`)),
         memory: () => process.memoryUsage.rss(),
         onStage: (report) => progress(`${name} ${report.stage}: ${report.state}, ${report.milliseconds} ms. ${report.summary}`),
       }),

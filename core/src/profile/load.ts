@@ -1,6 +1,7 @@
 import { readDocument } from '../document/readDocument.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import { factOf } from './parts.ts';
+import { isVersionRule } from './versionRule.ts';
 import { ProfileSchema, type Profile } from './schema.ts';
 
 /** Reads a profile and checks what a schema cannot: that its parts refer to each other. */
@@ -16,6 +17,14 @@ export function loadProfile(text: string, file: string): Profile {
     }
   }
   for (const rule of profile.required) if (!ids.has(rule.class)) throw wrong(`required class "${rule.class}" is not in the catalogue`);
+  for (const { id, rule = 'release' } of profile.install.tools)
+    if (!isVersionRule(rule))
+      throw wrong(`tool "${id}" has the rule "${rule}", which is neither "release", "exact" nor a range of versions like ^2.4.0`);
+  const programs = new Set((profile.programs ?? []).map(({ id }) => id));
+  for (const { id, done, offer } of profile.preparation ?? []) {
+    const program = offer?.do === 'run' ? offer.program : done.when === 'program' ? done.program : null;
+    if (program !== null && !programs.has(program)) throw wrong(`step "${id}" needs the program "${program}", which is not among its programs`);
+  }
   for (const rule of Object.values(profile.naming)) {
     try {
       new RegExp(rule.pattern, 'u');

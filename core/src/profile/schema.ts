@@ -8,6 +8,7 @@
 import { Type, type Static } from '@sinclair/typebox';
 import { PrefabSchema } from '../document/schema.ts';
 import { PART_IDS } from '../part/parts.ts';
+import { InstallSchema, LogPatternSchema, ProgramSchema, StepSchema } from './toolchain.ts';
 
 const Id = Type.String({ pattern: '^[a-z][a-z0-9_]*$' });
 const Vector = Type.Tuple([Type.Number(), Type.Number(), Type.Number()]);
@@ -103,16 +104,9 @@ export const LaunchSchema = Type.Object(
     program: Type.String({ maxLength: 400, description: 'The file that is run; {game} is the install.' }),
     arguments: Type.Array(CommandLine, { description: 'One each; {game}, {mod} and {map} are replaced. No shell reads them.' }),
     folder: Type.String({ maxLength: 400, description: 'Where it is run; {game} is the install.' }),
-    log: Type.Array(
-      Type.Object(
-        {
-          line: CommandLine,
-          severity: Type.Union([Type.Literal('blocker'), Type.Literal('warning'), Type.Literal('note')]),
-        },
-        closed,
-      ),
-      { description: 'Lines of its log that are findings, the first that fits: a text with {file}, {line} and {message} in it.' },
-    ),
+    log: Type.Array(LogPatternSchema, {
+      description: 'Lines of its log that are findings, the first that fits: a text with {file}, {line} and {message} in it.',
+    }),
     commands: Type.Object(
       { reload: Type.Optional(CommandLine), map: Type.Optional(CommandLine), quit: CommandLine },
       { ...closed, description: 'What is written to it to load scripts anew, to load {map}, and to end.' },
@@ -126,6 +120,7 @@ export const ProfileSchema = Type.Object(
   {
     format: Type.Literal(1),
     id: Id,
+    version: Type.Optional(Type.String({ description: 'Version of the profile itself, like 1.2.0.' })),
     title: Type.String(),
     description: Type.String(),
     unit: Type.Object({ name: Type.String(), plural: Type.String(), metres: Type.Number({ exclusiveMinimum: 0 }) }, closed),
@@ -278,17 +273,9 @@ export const ProfileSchema = Type.Object(
       },
       closed,
     ),
-    install: Type.Object(
-      {
-        versionFile: Type.String(),
-        basePack: Type.String(),
-        mods: Type.String(),
-        redist: Type.String({ description: 'Folder with the archives from which missing parts are restored.' }),
-        tools: Type.Array(Type.Object({ id: Id, title: Type.String(), folder: Type.String() }, closed)),
-        minFreeBytes: Type.Integer(),
-      },
-      closed,
-    ),
+    install: InstallSchema,
+    preparation: Type.Optional(Type.Array(StepSchema, { description: 'What has to be done once before the game can be modded.' })),
+    programs: Type.Optional(Type.Array(ProgramSchema, { description: 'Programs of the game that run at import, after a build and at launch.' })),
     launch: Type.Optional(LaunchSchema),
     package: Type.Object({ thumbnailWidth: Type.Integer(), thumbnailHeight: Type.Integer(), maxBytes: Type.Integer() }, closed),
   },

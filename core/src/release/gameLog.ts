@@ -8,7 +8,7 @@ const LINE_LIMIT = 4000;
 
 /** Values of the placeholders of a pattern in a text that fits it from start to end, or null. Linear in the text. */
 export function fitLine(pattern: string, text: string): Record<string, string> | null {
-  const pieces = pattern.split(/\{(file|line|message)\}/);
+  const pieces = pattern.split(/\{(file|line|message|version|percent)\}/);
   const found: Record<string, string> = {};
   if (!text.startsWith(pieces[0])) return null;
   let at = pieces[0].length;

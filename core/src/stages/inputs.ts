@@ -24,6 +24,7 @@ import type { GeometryMaterial, GeometryType } from './geometry/stage.ts';
 import type { LightMaterial, LightType } from './lighting/stage.ts';
 import { NAVIGATION_PLAYER, type NavigationPlayer } from './navigation/navmesh.ts';
 import { packingInputs, type PackingInputs } from './pack/inputs.ts';
+import type { ProgramsInputs } from './programs/stage.ts';
 import type { SealingInputs } from './sealing/stage.ts';
 import { formOf, pick } from './surface/form.ts';
 import { collides, materialContext, type MaterialContext } from './surface/materials.ts';
@@ -63,6 +64,7 @@ export interface StageInputs {
   navigation: { solids: Record<string, Solid>; climbs: Climb[]; player: NavigationPlayer; parameters: Pick<BuildParameters, 'navCell'> };
   overview: OverviewInputs;
   packing: PackingInputs;
+  programs: ProgramsInputs;
 }
 
 /** Stages that have inputs of their own; the check looks at everything and is made anew every time. */
@@ -128,6 +130,7 @@ export function stageInputs(world: CrateWorld, mapName: string, parameters: Buil
     // A game without such a picture has nothing that could make one stale.
     overview: profile.mapPicture ? overviewInputs(world, mapName) : NO_OVERVIEW,
     packing: packingInputs(world, mapName, context, pick(parameters, 'embed')),
+    programs: { programs: (profile.programs ?? []).filter(({ at }) => at === 'build') },
   };
 }
 

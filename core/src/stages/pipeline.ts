@@ -27,6 +27,7 @@ import { buildLighting, decodeLighting, encodeLighting, lightingOptions, type Li
 import { buildNavigation, navigationFindings, type NavigationOutput } from './navigation/stage.ts';
 import { decodeNavigation, encodeNavigation } from './pack/navBin.ts';
 import { packMap, packPicture, type Sealed } from './pack/packMap.ts';
+import { runPrograms, type ProgramsOutput, type RunProgram } from './programs/stage.ts';
 import { parametersOf, type BuildParameters } from './contract/parameters.ts';
 import { sealingInputs, skyPicture, type StageInputs } from './inputs.ts';
 import { planBuild, type BuildPlan } from './plan.ts';
@@ -53,6 +54,8 @@ export interface BuildOptions {
   picture?: { due(): boolean; show(files: FileTree): void };
   /** Draws the picture of the map; without it there is none. */
   draughtsman?: () => Draughtsman;
+  /** Runs programs of the game; without it they are left out. */
+  runProgram?: RunProgram;
   /** Threads that light charts; without it lighting runs here. */
   crew?: (scene: LightScene, luxels: number) => LightCrew;
   /** Called often; may throw `Cancelled`. */
@@ -198,7 +201,7 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, inpu
     run.skip('packing', 'Not all stages are up to date.');
     return null;
   }
-  return run.stage(
+  const packed = await run.stage(
     'packing',
     null,
     jsonCodec<FileTree>(),
@@ -213,6 +216,38 @@ async function runStages(run: BuildRun, given: CrateWorld, mapName: string, inpu
       counts: (files) => ({ files: files.size, bytes: bytesOf(files) }),
     },
   );
+  return packed && stampMap(run, world, mapName, inputs.programs, packed);
+}
+
+/** The packed map with what the game's own programs add to it; they see the textures of the crate beside it. */
+async function stampMap(
+  run: BuildRun,
+  { crate, profile }: CrateWorld,
+  mapName: string,
+  inputs: StageInputs['programs'],
+  packed: FileTree,
+): Promise<FileTree | null> {
+  const { runProgram, readFile } = run;
+  if (inputs.programs.length === 0 || !runProgram) {
+    run.skip('programs', inputs.programs.length === 0 ? `${profile.title} has none.` : 'There is nothing here that could run them.');
+    return packed;
+  }
+  const output = await run.stage(
+    'programs',
+    null,
+    jsonCodec<ProgramsOutput>(),
+    async () => {
+      const given: FileTree = new Map(packed);
+      if (readFile) for (const { path } of crate.files) if (path.startsWith('textures/')) given.set(path, await readFile(path));
+      return runPrograms(inputs, mapName, given, runProgram, run.progress('programs'));
+    },
+    {
+      summary: ({ ran, files }) => (ran.length > 0 ? `${ran.join(', ')}; ${files.size} files added.` : 'None ran to its end.'),
+      counts: ({ ran, files }) => ({ programs: ran.length, files: files.size }),
+      findings: ({ findings }) => findings,
+    },
+  );
+  return output && new Map([...packed, ...output.files]);
 }
 
 async function layGround(run: BuildRun, inputs: StageInputs['ground'], mapName: string, unit: string): Promise<GroundOutput | null> {

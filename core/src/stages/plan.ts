@@ -69,6 +69,7 @@ const WORDS: Record<string, string> = {
   sides: 'game’s map pictures',
   icons: 'game’s map icons',
   mostThings: 'game’s budget',
+  programs: 'programs of the game',
   profile: 'game of the map',
   name: 'name of the map',
 };

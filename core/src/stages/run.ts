@@ -52,6 +52,10 @@ export class BuildRun {
     return this.options.draughtsman;
   }
 
+  get runProgram(): BuildOptions['runProgram'] {
+    return this.options.runProgram;
+  }
+
   get picture(): BuildOptions['picture'] {
     return this.options.picture;
   }
@@ -139,9 +143,9 @@ export class BuildRun {
   }
 }
 
-/** A stage with all that it needs, and the check and the packing, which are moments' work. */
+/** A stage with all that it needs, and the check, the packing and the game's programs, which are moments' work. */
 function needsOf(stage: BuildStage): Set<BuildStage> {
-  const all = new Set<BuildStage>(['check', stage, 'packing']);
+  const all = new Set<BuildStage>(['check', stage, 'packing', 'programs']);
   const visit = (one: BuildStage) =>
     STAGE_NEEDS[one].forEach((need) => {
       all.add(need);

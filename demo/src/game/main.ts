@@ -3,6 +3,8 @@
  * without a picture, and is told things on its standard input: `use NAME`, `state NAME`, `where`, `map NAME`, `reload`, `quit`.
  */
 
+import { existsSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { loadMap, openMod, readGame } from './mod.ts';
 import { Play, STEPS_PER_SECOND } from './play.ts';
@@ -11,10 +13,20 @@ import { Refusal } from './readers.ts';
 const print = (line: string): void => console.log(line);
 const option = (name: string): string | undefined => process.argv[process.argv.indexOf(`--${name}`) + 1];
 
+/** What the game keeps for its player; written with the first start. */
+const SETTINGS = 'settings.ini';
+
+function firstStart(folder: string): void {
+  const file = join(folder, SETTINGS);
+  if (!existsSync(file)) writeFileSync(file, 'volume = 8\nallow_mods = no\n');
+  print('first start: settings written');
+}
+
 /** @param folder the game's */
 export async function playGame(folder: string): Promise<void> {
   const game = readGame(folder);
   print(`game: ${game.version}`);
+  if (process.argv.includes('--first-start')) return firstStart(folder);
   const name = option('mod') ?? '';
   let play = await load(option('map'));
   print('ready');

@@ -131,7 +131,7 @@ export class ImportsService implements OnApplicationShutdown {
   }
 
   private profileOf(id: string) {
-    return this.games.profile(this.crates.view(id).manifest.profile);
+    return this.crates.game(id).profile;
   }
 
   private unitOf(id: string, path: string, options: Record<string, unknown>): ImportUnit {
@@ -153,7 +153,7 @@ export class ImportsService implements OnApplicationShutdown {
       companions,
       pack,
       fromPack: record.origin?.pack,
-      materials: [...manifest.materials, ...this.games.basePack(manifest.profile).materials].map((material) => material.name),
+      materials: [...manifest.materials, ...this.games.basePack(this.crates.game(id)).materials].map((material) => material.name),
       options: { ...remembered, ...options },
       replaces: path,
       unchanged: false,

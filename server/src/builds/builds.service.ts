@@ -12,6 +12,7 @@ import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { builds } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
+import { ProfilesService } from '../games/profiles.service.ts';
 import { notFound } from '../http/problem.ts';
 import { JobsService, type Job } from '../jobs/jobs.service.ts';
 import { own } from '@violet-crate/core/own';
@@ -38,6 +39,7 @@ export class BuildsService {
     @Inject(CONFIG) private readonly config: Config,
     @Inject(CratesService) private readonly crates: CratesService,
     @Inject(GamesService) private readonly games: GamesService,
+    @Inject(ProfilesService) private readonly profiles: ProfilesService,
     @Inject(JobsService) private readonly jobs: JobsService,
     @Inject(BlobStore) private readonly blobs: BlobStore,
   ) {}
@@ -47,6 +49,9 @@ export class BuildsService {
     if (!own(world.crate.maps, map)) throw notFound(`map ${map}`);
     const inputHash = this.inputHash(crateId, map);
     const { quality, parameters = {}, only, anyway = false } = order;
+    const game = this.crates.game(crateId);
+    if (world.profile.programs?.some(({ at }) => at === 'build')) this.profiles.needAllowed(world.profile);
+    this.games.needPrepared(game, 'build');
     return this.jobs.add(
       'build',
       crateId,
@@ -60,7 +65,8 @@ export class BuildsService {
         anyway,
         blobs: this.config.blobs,
         cache: this.config.cache,
-        base: this.games.basePackFolder(world.profile.id),
+        base: this.games.basePackFolder(game),
+        game: { folder: game.folder, version: this.games.version(game) ?? '' },
       },
       (output, jobId) => {
         const { ok, stages, artefacts, picture, plan: inputs } = output;

@@ -29,10 +29,9 @@ import { readInputs } from '@violet-crate/core/trial/walk';
 import { readWalk, walkPath } from '@violet-crate/core/trial/walkFiles';
 import type { Response } from 'express';
 import { ImportsService } from '../assets/imports.service.ts';
-import { GamesService } from '../games/games.service.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { UPLOAD_LIMITS, uploadedPath } from '../http/upload.ts';
-import { ManifestDto, MapEditsDto, NewCrateDto, ScriptDto, WalkDto } from './crates.dto.ts';
+import { CrateGameDto, ManifestDto, MapEditsDto, NewCrateDto, ScriptDto, WalkDto } from './crates.dto.ts';
 import { CratesService, plannedPaths } from './crates.service.ts';
 
 /** Express 5 hands a wildcard over as its segments. */
@@ -53,7 +52,6 @@ const CONTENT_TYPES: Record<string, string> = {
 export class CratesController {
   constructor(
     private readonly crates: CratesService,
-    private readonly games: GamesService,
     private readonly imports: ImportsService,
   ) {}
 
@@ -105,6 +103,19 @@ export class CratesController {
     await this.crates.remove(id);
   }
 
+  @Get(':id/game')
+  @ApiOperation({ summary: 'The game that a crate is made with: profile, install, and what has changed since somebody last looked.' })
+  game(@Param('id') id: string) {
+    return this.crates.gameState(id);
+  }
+
+  @Put(':id/game')
+  @ApiOperation({ summary: 'Makes a crate with another install; with the present one, takes it as it is now.' })
+  setGame(@Param('id') id: string, @Body() { install }: CrateGameDto) {
+    this.crates.useInstall(id, install);
+    return this.crates.gameState(id);
+  }
+
   @Get(':id/export')
   @ApiOperation({ summary: 'The crate’s folder as a ZIP, for version control or another machine.' })
   export(@Param('id') id: string, @Res() response: Response) {
@@ -128,7 +139,7 @@ export class CratesController {
   @ApiOperation({ summary: 'Saves a script; a new name makes a new file.' })
   saveScript(@Param('id') id: string, @Param('path') path: string | string[], @Body() body: ScriptDto) {
     const file = `scripts/${joinPath(path)}`;
-    const profile = this.games.profile(this.crates.view(id).manifest.profile);
+    const profile = this.crates.game(id).profile;
     const problem = nameProblem(profile, 'file', /^scripts\/([^/]*)\.lua$/.exec(file)?.[1] ?? '');
     if (!isScript(file) || problem) throw new Problem(422, 'file-name', `"${joinPath(path)}": ${problem ?? 'a script’s name ends in .lua.'}`);
     this.crates.writeFiles(id, [{ path: file, bytes: new TextEncoder().encode(body.source) }]);
@@ -152,7 +163,7 @@ export class CratesController {
   @Put(':id/walks/:map/:name')
   @ApiOperation({ summary: 'Saves a recorded run as a walk of a map; a known name is replaced.' })
   saveWalk(@Param('id') id: string, @Param('map') map: string, @Param('name') name: string, @Body() body: WalkDto) {
-    const profile = this.games.profile(this.crates.view(id).manifest.profile);
+    const profile = this.crates.game(id).profile;
     this.crates.map(id, map);
     const problem = nameProblem(profile, 'file', name);
     if (problem) throw new Problem(422, 'file-name', `"${name}": ${problem}`);

@@ -93,6 +93,13 @@ export class ManifestDto {
   credits?: CreditDto[];
 }
 
+export class CrateGameDto {
+  @ApiProperty({ description: 'Id of an install of the crate’s game.' })
+  @IsString()
+  @MaxLength(40)
+  install!: string;
+}
+
 export class ScriptDto {
   @ApiProperty()
   @IsString()

@@ -12,12 +12,17 @@ import { cycleProblem } from '@violet-crate/core/document/prefabGraph';
 import { applyEdit, touchedBy, type MapEdit } from '@violet-crate/core/document/edit';
 import { sha256Hex } from '@violet-crate/core/hash';
 import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import { gameChange, stockInUse, type GameChange, type SeenGame } from '@violet-crate/core/setup/gameChange';
+import { installId } from '@violet-crate/host/setup/findGames';
+import { readFacts, type GameInstall } from '@violet-crate/host/setup/readFacts';
 import { Value } from '@sinclair/typebox/value';
 import { and, asc, desc, eq, gt, inArray, lte, isNotNull } from 'drizzle-orm';
 import { BlobStore } from '../blobs/blobStore.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { builds, crates, files, mapEdits, maps, mapSnapshots, scriptVersions } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
+import { ProfilesService } from '../games/profiles.service.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { Notices } from '../notices/notices.ts';
 
@@ -40,6 +45,8 @@ export interface CrateView {
   maps: string[];
   files: { path: string; bytes: number; sha256: string; findings: Finding[] }[];
   updatedAt: string;
+  /** Id of the install that it is made with. */
+  install: string;
 }
 
 /** Crates as rows and blobs: manifest, files and maps. Maps are a snapshot plus the edits after it. */
@@ -52,6 +59,7 @@ export class CratesService {
     @Inject(DATABASE) private readonly database: Database,
     @Inject(BlobStore) private readonly blobs: BlobStore,
     @Inject(GamesService) private readonly games: GamesService,
+    @Inject(ProfilesService) private readonly profiles: ProfilesService,
     @Inject(Notices) private readonly notices: Notices,
   ) {}
 
@@ -107,7 +115,45 @@ export class CratesService {
       maps: names.map((m) => m.name),
       files: own.map(({ path, bytes, sha256, findings }) => ({ path, bytes, sha256, findings })),
       updatedAt: row.updatedAt,
+      install: installId(this.game(id).folder),
     };
+  }
+
+  /** The crate's game as it is now, and what of it is other than when somebody last looked. The first look is remembered. */
+  async gameState(
+    id: string,
+  ): Promise<{ profile: Profile; install: { id: string; folder: string; version: string | null }; change: GameChange | null }> {
+    const game = this.game(id);
+    const version = this.games.version(game);
+    const install = { id: installId(game.folder), folder: game.folder, version };
+    const { seenGame } = this.row(id);
+    if (!version) return { profile: game.profile, install, change: null };
+    if (!seenGame) {
+      this.lookAtGame(id);
+      return { profile: game.profile, install, change: null };
+    }
+    const { tools } = await readFacts(game, false);
+    const change = gameChange(game.profile, seenGame, {
+      folder: game.folder,
+      version,
+      tools: Object.fromEntries(tools.map((tool) => [tool.id, tool.version])),
+      stock: new Map(this.games.basePack(game).files.map((file) => [file.path, file.sha256])),
+    });
+    return { profile: game.profile, install, change };
+  }
+
+  /** Takes the game as it is now for the one that the crate is made with. */
+  lookAtGame(id: string): void {
+    const game = this.game(id);
+    const seenGame: SeenGame = { folder: game.folder, version: this.games.version(game) ?? '', stock: stockInUse(this.world(id)) };
+    this.database.update(crates).set({ seenGame }).where(eq(crates.id, id)).run();
+  }
+
+  /** Makes a crate with another install of its game. */
+  useInstall(id: string, install: string): void {
+    const { folder } = this.games.installById(this.row(id).manifest.profile, install);
+    this.database.update(crates).set({ install: folder, seenGame: null }).where(eq(crates.id, id)).run();
+    this.lookAtGame(id);
   }
 
   /** What a new crate would consist of, for a look before it is made. */
@@ -189,8 +235,14 @@ export class CratesService {
 
   world(id: string): CrateWorld {
     const crate = this.contents(id);
-    const profile = this.games.profile(crate.manifest.profile);
-    return { profile, base: this.games.basePack(profile.id), crate };
+    const game = this.game(id);
+    return { profile: game.profile, base: this.games.basePack(game), crate };
+  }
+
+  /** The install that a crate is made with, under the profile that it was made with. */
+  game(id: string): GameInstall {
+    const { manifest, install, profileHash } = this.row(id);
+    return { ...this.games.install(manifest.profile, install), profile: this.profiles.version(manifest.profile, profileHash) };
   }
 
   fileHash(id: string, path: string): string {

@@ -5,6 +5,8 @@ import type { GameMap } from '@violet-crate/core/document/schema';
 import type { AssetPack, PackEntry } from '@violet-crate/core/importing/assetPack';
 import type { AssetRecord, CrateManifest, CrateMaterial } from '@violet-crate/core/crate/manifest';
 import type { Finding } from '@violet-crate/core/finding';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import type { SeenGame } from '@violet-crate/core/setup/gameChange';
 import type { BuildInputs } from '@violet-crate/core/stages/freshness';
 import type { BuildParameters } from '@violet-crate/core/stages/contract/parameters';
 import type { StageReport } from '@violet-crate/core/stages/contract/stage';
@@ -18,7 +20,87 @@ export const crates = sqliteTable('crates', {
   manifest: text('manifest', { mode: 'json' }).$type<CrateManifest>().notNull(),
   createdAt: text('created_at').notNull(),
   updatedAt: text('updated_at').notNull(),
+  /** Folder of the install that it is made with; null for the first that is found. */
+  install: text('install'),
+  /** Its game as somebody last looked at it. */
+  seenGame: text('seen_game', { mode: 'json' }).$type<SeenGame>(),
+  /** Hash of the profile that it is made with, among `profileVersions`; null for the newest. */
+  profileHash: text('profile_hash'),
+  /** When it was put away (it is listed below the others), and when it was deleted (it can be had back for a while). */
+  archivedAt: text('archived_at'),
+  deletedAt: text('deleted_at'),
 });
+
+/** Folders that were chosen for a game by hand. */
+export const installs = sqliteTable('installs', {
+  folder: text('folder').primaryKey(),
+  profile: text('profile').notNull(),
+  addedAt: text('added_at').notNull(),
+});
+
+/** Steps of the preparation that somebody ticked, and programs of it that ran. */
+export const prepared = sqliteTable(
+  'prepared',
+  {
+    install: text('install').notNull(),
+    step: text('step').notNull(),
+    at: text('at').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.install, table.step] })],
+);
+
+/** Programs of profiles that the user has read and allowed, by the hash of all their commands. */
+export const allowedPrograms = sqliteTable('allowed_programs', {
+  hash: text('hash').primaryKey(),
+  profile: text('profile').notNull(),
+  at: text('at').notNull(),
+});
+
+/** Profiles as they were, for crates that were made with them. */
+export const profileVersions = sqliteTable('profile_versions', {
+  hash: text('hash').primaryKey(),
+  profile: text('profile', { mode: 'json' }).$type<Profile>().notNull(),
+  at: text('at').notNull(),
+});
+
+export type DownloadState = 'waiting' | 'running' | 'paused' | 'failed' | 'unpacking' | 'done';
+
+/** What is fetched from a depot. Its bytes lie in the data folder until they are unpacked. */
+export const downloads = sqliteTable('downloads', {
+  id: text('id').primaryKey(),
+  profile: text('profile').notNull(),
+  item: text('item').notNull(),
+  version: text('version').notNull(),
+  title: text('title').notNull(),
+  /** Folder of the install that it goes into. */
+  install: text('install').notNull(),
+  bytes: integer('bytes').notNull(),
+  state: text('state').$type<DownloadState>().notNull(),
+  problem: text('problem'),
+  createdAt: text('created_at').notNull(),
+});
+
+/** Crates that are kept equal to a folder. */
+export const boundFolders = sqliteTable('bound_folders', {
+  crateId: text('crate_id')
+    .primaryKey()
+    .references(() => crates.id, { onDelete: 'cascade' }),
+  folder: text('folder').notNull(),
+  boundAt: text('bound_at').notNull(),
+});
+
+/** What a file was when crate and folder were last equal in it. */
+export const boundFiles = sqliteTable(
+  'bound_files',
+  {
+    crateId: text('crate_id')
+      .notNull()
+      .references(() => crates.id, { onDelete: 'cascade' }),
+    path: text('path').notNull(),
+    sha256: text('sha256').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.crateId, table.path] })],
+);
 
 export const files = sqliteTable(
   'files',

@@ -1,12 +1,12 @@
 import { join, normalize, sep } from 'node:path';
 import { existsSync } from 'node:fs';
-import { Body, Controller, Get, Param, Post, Res } from '@nestjs/common';
-import { ApiOperation, ApiProperty, ApiTags } from '@nestjs/swagger';
-import { IsString, Matches } from 'class-validator';
+import { Body, Controller, Delete, Get, Header, HttpCode, Param, Post, Put, Query, Res } from '@nestjs/common';
+import { ApiOperation, ApiProperty, ApiQuery, ApiTags } from '@nestjs/swagger';
+import { IsBoolean, IsString, Matches, MaxLength } from 'class-validator';
 import type { Response } from 'express';
 import { notFound } from '../http/problem.ts';
 import { GamesService } from './games.service.ts';
-import { checkInstall, gameVersion, repairInstall } from './install.ts';
+import { ProfilesService } from './profiles.service.ts';
 
 export class RepairDto {
   @ApiProperty({ description: 'Action of a failed check, e.g. "base" or "tool:mapkit".' })
@@ -15,45 +15,135 @@ export class RepairDto {
   action!: string;
 }
 
+export class GameFolderDto {
+  @ApiProperty({ description: 'Whole path of the folder that the game lies in.' })
+  @IsString()
+  @MaxLength(4096)
+  folder!: string;
+}
+
+export class TickDto {
+  @ApiProperty()
+  @IsBoolean()
+  done!: boolean;
+}
+
+export class AllowDto {
+  @ApiProperty({ description: 'Hash of the commands that were read.' })
+  @IsString()
+  @Matches(/^[0-9a-f]{64}$/)
+  hash!: string;
+}
+
+const INSTALL = { name: 'install', required: false, description: 'Id of the install; the first without it.' };
+
 @ApiTags('games')
 @Controller('api/games')
 export class GamesController {
-  constructor(private readonly games: GamesService) {}
+  constructor(
+    private readonly games: GamesService,
+    private readonly profiles: ProfilesService,
+  ) {}
 
   @Get()
-  @ApiOperation({ summary: 'All profiles with the game found for each.' })
+  @ApiOperation({ summary: 'All profiles with the installs found for each; `folder` and `version` are those of the first.' })
   list() {
     return this.games.list().map((profile) => {
-      const install = this.games.install(profile.id);
-      return { profile, folder: install.folder, version: gameVersion(install) };
+      const installs = this.games.installs(profile.id);
+      const { folder } = this.games.install(profile.id);
+      return { profile, folder, version: installs[0]?.version ?? null, installs };
     });
   }
 
+  @Post(':id/installs')
+  @ApiOperation({ summary: 'Takes a folder of the machine as an install.' })
+  add(@Param('id') id: string, @Body() { folder }: GameFolderDto) {
+    return this.games.addInstall(id, folder);
+  }
+
+  @Delete(':id/installs/:install')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Forgets a folder that was chosen by hand; nothing on disk is touched.' })
+  forget(@Param('id') id: string, @Param('install') install: string) {
+    this.games.forgetInstall(id, install);
+  }
+
   @Get(':id/checks')
-  @ApiOperation({ summary: 'Looks at the install on disk.' })
-  checks(@Param('id') id: string) {
-    return checkInstall(this.games.install(id));
+  @ApiOperation({ summary: 'Looks at an install on disk.' })
+  @ApiQuery(INSTALL)
+  checks(@Param('id') id: string, @Query('install') install?: string) {
+    return this.games.checks(this.games.installById(id, install));
+  }
+
+  @Get(':id/report')
+  @Header('content-type', 'text/plain; charset=utf-8')
+  @ApiOperation({ summary: 'The state of an install as text; folders are named only with `paths=yes`.' })
+  @ApiQuery(INSTALL)
+  @ApiQuery({ name: 'paths', required: false })
+  report(@Param('id') id: string, @Query('install') install?: string, @Query('paths') paths?: string) {
+    return this.games.report(this.games.installById(id, install), paths === 'yes');
   }
 
   @Post(':id/repairs')
   @ApiOperation({ summary: 'Carries out the fix of a failed check; answers the checks after it.' })
-  repair(@Param('id') id: string, @Body() body: RepairDto) {
-    const install = this.games.install(id);
-    const done = repairInstall(install, body.action);
-    return { done, checks: checkInstall(install) };
+  @ApiQuery(INSTALL)
+  async repair(@Param('id') id: string, @Body() body: RepairDto, @Query('install') install?: string) {
+    const game = this.games.installById(id, install);
+    const done = this.games.repair(game, body.action);
+    return { done, checks: await this.games.checks(game) };
+  }
+
+  @Get(':id/preparation')
+  @ApiOperation({ summary: 'What is done once before the game can be modded, and whether it is.' })
+  @ApiQuery(INSTALL)
+  preparation(@Param('id') id: string, @Query('install') install?: string) {
+    return this.games.preparation(this.games.installById(id, install));
+  }
+
+  @Put(':id/preparation/:step')
+  @ApiOperation({ summary: 'Ticks a step that is done by hand, or takes its tick back.' })
+  @ApiQuery(INSTALL)
+  tick(@Param('id') id: string, @Param('step') step: string, @Body() { done }: TickDto, @Query('install') install?: string) {
+    const game = this.games.installById(id, install);
+    this.games.tick(game, step, done);
+    return this.games.preparation(game);
+  }
+
+  @Post(':id/preparation/:step')
+  @ApiOperation({ summary: 'Does a step, where its profile offers that.' })
+  @ApiQuery(INSTALL)
+  async doStep(@Param('id') id: string, @Param('step') step: string, @Query('install') install?: string) {
+    const game = this.games.installById(id, install);
+    const { done, findings } = await this.games.doStep(game, step);
+    return { done, findings, steps: this.games.preparation(game) };
+  }
+
+  @Get(':id/programs')
+  @ApiOperation({ summary: 'Every command that the profile would run, and whether that is allowed.' })
+  programs(@Param('id') id: string) {
+    return this.profiles.programs(this.games.profile(id));
+  }
+
+  @Post(':id/programs')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Allows the commands of a profile that were read.' })
+  allow(@Param('id') id: string, @Body() { hash }: AllowDto) {
+    this.profiles.allow(id, hash);
+    return this.profiles.programs(this.games.profile(id));
   }
 
   @Get(':id/pack')
   @ApiOperation({ summary: 'The base pack: stock materials, assets and files.' })
-  pack(@Param('id') id: string) {
-    return this.games.basePack(id);
+  @ApiQuery(INSTALL)
+  pack(@Param('id') id: string, @Query('install') install?: string) {
+    return this.games.basePack(this.games.installById(id, install));
   }
 
   @Get(':id/base/*path')
   @ApiOperation({ summary: 'A stock file, read-only.' })
-  file(@Param('id') id: string, @Param('path') path: string | string[], @Res() response: Response) {
-    const { profile, folder } = this.games.install(id);
-    const root = join(folder, profile.install.basePack) + sep;
+  @ApiQuery(INSTALL)
+  file(@Param('id') id: string, @Param('path') path: string | string[], @Res() response: Response, @Query('install') install?: string) {
+    const root = this.games.basePackFolder(this.games.installById(id, install)) + sep;
     const file = normalize(join(root, ...(Array.isArray(path) ? path : path.split('/'))));
     if (!file.startsWith(root) || !existsSync(file)) throw notFound('such stock file');
     response.sendFile(file, { maxAge: 60_000, dotfiles: 'allow' });

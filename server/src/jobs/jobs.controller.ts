@@ -27,6 +27,9 @@ export class JobsController {
       this.jobs.events.pipe(map((job) => ({ type: 'job', data: job }))),
       this.notices.changed.pipe(map((notice) => ({ type: 'crate', data: notice }))),
       this.notices.edited.pipe(map((notice) => ({ type: 'map', data: notice }))),
+      this.notices.refreshed.pipe(map((notice) => ({ type: 'files', data: notice }))),
+      this.notices.games.pipe(map((notice) => ({ type: 'games', data: notice }))),
+      this.notices.downloads.pipe(map((notice) => ({ type: 'downloads', data: notice }))),
       this.jobs.pictured.pipe(map((picture) => ({ type: 'picture', data: picture }))),
       interval(20_000).pipe(map(() => ({ type: 'beat', data: '' }))),
     );

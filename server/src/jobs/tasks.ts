@@ -16,6 +16,7 @@ import type { Finding } from '@violet-crate/core/finding';
 import { stageCache } from '@violet-crate/host/files';
 import { draughtsman } from '@violet-crate/host/draughtsman';
 import { lightCrew } from '@violet-crate/host/lightCrew';
+import { programRunner } from '@violet-crate/host/setup/runProgram';
 import { BlobStore } from '../blobs/blobStore.ts';
 
 export interface BuildInput {
@@ -29,6 +30,8 @@ export interface BuildInput {
   cache: string;
   /** Folder of the game's base pack. */
   base: string;
+  /** The install whose programs run on the built map; null where they may not. */
+  game: { folder: string; version: string } | null;
 }
 
 export interface BuildOutput extends Omit<BuildResult, 'artefacts'> {
@@ -83,11 +86,12 @@ const STAGE_START: Record<BuildStage, [number, number]> = {
   daylight: [0.75, 0.9],
   navigation: [0.9, 0.93],
   overview: [0.93, 0.94],
-  packing: [0.94, 1],
+  packing: [0.94, 0.98],
+  programs: [0.98, 1],
 };
 
 export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Reporter) => Promise<Tasks[K]['output']> } = {
-  async build({ world, map, quality, parameters, only, anyway, blobs, cache, base }, reporter) {
+  async build({ world, map, quality, parameters, only, anyway, blobs, cache, base, game }, reporter) {
     const store = new BlobStore(blobs);
     let shown = -Infinity;
     const result = await buildMap(world, map, {
@@ -98,6 +102,7 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
       cache: stageCache(cache),
       crew: lightCrew(),
       draughtsman,
+      runProgram: game ? programRunner(game.folder, game.version, (line) => reporter.log(line)) : undefined,
       readFile: (path) => {
         const own = world.crate.files.find((file) => file.path === path);
         return Promise.resolve(own ? store.read(own.sha256) : new Uint8Array(readFileSync(join(base, path))));

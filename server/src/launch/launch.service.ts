@@ -9,7 +9,8 @@ import { BlobStore } from '../blobs/blobStore.ts';
 import { BuildsService } from '../builds/builds.service.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { GamesService } from '../games/games.service.ts';
-import { gameVersion } from '../games/install.ts';
+import { ProfilesService } from '../games/profiles.service.ts';
+import { gameVersion } from '@violet-crate/host/setup/readFacts';
 import { Problem } from '../http/problem.ts';
 
 /** A game that runs, or ran last, with a crate. */
@@ -39,6 +40,7 @@ export class LaunchService implements OnApplicationShutdown {
     private readonly crates: CratesService,
     private readonly builds: BuildsService,
     private readonly games: GamesService,
+    private readonly profiles: ProfilesService,
     private readonly blobs: BlobStore,
   ) {
     crates.beforeRemoval.push(async (crateId) => {
@@ -77,8 +79,10 @@ export class LaunchService implements OnApplicationShutdown {
         });
       for (const { path, sha256 } of build.artefacts) artefacts.set(path, this.blobs.read(sha256));
     }
-    const install = this.games.install(world.profile.id);
+    const install = this.crates.game(crateId);
     if (!gameVersion(install)) throw new Problem(409, 'game-missing', `${install.profile.title} was not found; see Set-up.`);
+    this.profiles.needAllowed(world.profile);
+    this.games.needPrepared(install, 'trial');
     await this.place(crateId, world, artefacts, install.folder);
     const view: LaunchView = { crateId, map, running: true, startedAt: new Date().toISOString(), lines: [], from: 0, findings };
     const run = new GameRun(
@@ -114,7 +118,7 @@ export class LaunchService implements OnApplicationShutdown {
     // It goes into a line of the game's input: no other text than a name of a map may.
     if (map !== undefined && !Object.hasOwn(world.crate.maps, map)) throw new Problem(422, 'map-unknown', 'The crate has no such map.');
     if (command === 'reload') {
-      const install = this.games.install(world.profile.id);
+      const install = this.crates.game(crateId);
       const built = new Map<string, Uint8Array>();
       for (const name of Object.keys(world.crate.maps))
         for (const { path, sha256 } of this.builds.latestGood(crateId, name)?.artefacts ?? []) built.set(path, this.blobs.read(sha256));

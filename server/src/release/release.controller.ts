@@ -16,7 +16,7 @@ import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { packages, releases } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
-import { gameVersion } from '../games/install.ts';
+import { gameVersion } from '@violet-crate/host/setup/readFacts';
 import { notFound, Problem } from '../http/problem.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
 import { SettingsService } from '../settings/settings.service.ts';

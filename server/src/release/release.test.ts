@@ -45,7 +45,8 @@ async function buildAndPack(name: string): Promise<void> {
       anyway: false,
       blobs: config.blobs,
       cache: config.cache,
-      base: app.get(GamesService).basePackFolder('brinewick'),
+      base: app.get(GamesService).basePackFolder(app.get(CratesService).game(id)),
+      game: null,
     },
     quiet,
   );
@@ -74,7 +75,7 @@ async function buildAndPack(name: string): Promise<void> {
 }
 
 beforeAll(async () => {
-  workshop = await createWorkshop({ database: join(data, 'workshop.sqlite'), token: 'right' });
+  workshop = await createWorkshop({ database: join(data, 'workshop.sqlite'), token: 'right', depot: join(data, 'depot') });
   await workshop.listen(0, '127.0.0.1');
   config = readConfig({
     VIOLET_CRATE_DATA: data,

@@ -3,14 +3,18 @@ import { ApiOperation, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
 import { IsOptional, IsString, IsUrl, MaxLength } from 'class-validator';
 import { SettingsService } from './settings.service.ts';
 
+const ADDRESS = { require_tld: false, protocols: ['http', 'https'], require_protocol: true };
+
 export class SettingsDto {
   @ApiPropertyOptional({ example: 'http://127.0.0.1:4281' })
   @IsOptional()
-  @IsUrl(
-    { require_tld: false, protocols: ['http', 'https'], require_protocol: true },
-    { message: 'The workshop’s address looks like http://127.0.0.1:4281' },
-  )
+  @IsUrl(ADDRESS, { message: 'The workshop’s address looks like http://127.0.0.1:4281' })
   workshopUrl?: string;
+
+  @ApiPropertyOptional({ example: 'http://127.0.0.1:4281/depot' })
+  @IsOptional()
+  @IsUrl(ADDRESS, { message: 'The depot’s address looks like http://127.0.0.1:4281/depot' })
+  depotUrl?: string;
 
   @ApiPropertyOptional()
   @IsOptional()

@@ -6,6 +6,7 @@ import { settings } from '../database/schema.ts';
 export interface Settings {
   workshopUrl: string;
   workshopToken: string;
+  depotUrl: string;
 }
 
 /** Settings that the user may change; the environment gives their first values. */
@@ -24,7 +25,11 @@ export class SettingsService {
         .all()
         .map((row) => [row.key, row.value]),
     );
-    return { workshopUrl: own.workshopUrl ?? this.config.workshopUrl, workshopToken: own.workshopToken ?? this.config.workshopToken };
+    return {
+      workshopUrl: own.workshopUrl ?? this.config.workshopUrl,
+      workshopToken: own.workshopToken ?? this.config.workshopToken,
+      depotUrl: own.depotUrl ?? this.config.depotUrl,
+    };
   }
 
   set(change: Partial<Settings>): Settings {

@@ -11,7 +11,7 @@ export interface AssetSource {
 /** Address of a file: the crate's own, else the game's. Own addresses change with their content. */
 export function fileUrl({ view, profileId }: AssetSource, path: string): string {
   const own = view.files.find((file) => file.path === path);
-  return own ? `/api/crates/${view.id}/files/${path}?v=${own.sha256.slice(0, 12)}` : `/api/games/${profileId}/base/${path}`;
+  return own ? `/api/crates/${view.id}/files/${path}?v=${own.sha256.slice(0, 12)}` : `/api/games/${profileId}/base/${path}?install=${view.install}`;
 }
 
 /** Address of the picture that stands for a texture. */

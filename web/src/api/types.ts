@@ -8,21 +8,67 @@ import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { Finding } from '@violet-crate/core/finding';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import type { Step } from '@violet-crate/core/profile/toolchain';
+import type { SetupCheck } from '@violet-crate/core/setup/checks';
+import type { GameChange } from '@violet-crate/core/setup/gameChange';
+import type { Offer } from '@violet-crate/core/setup/packUpdates';
+import type { Command } from '@violet-crate/core/setup/programs';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 
 export interface Game {
   profile: Profile;
   folder: string;
   version: string | null;
+  installs: FoundGame[];
 }
 
-export interface SetupCheck {
+export type { SetupCheck };
+
+export interface FoundGame {
   id: string;
+  folder: string;
+  version: string | null;
+  /** How it was found, in words. */
+  how: string;
+}
+
+export interface StepState {
+  step: Step;
+  done: boolean;
+  rule: string;
+}
+
+export interface Programs {
+  commands: Command[];
+  hash: string;
+  allowed: boolean;
+}
+
+export interface Offers {
+  offers: Offer[];
+  findings: Finding[];
+}
+
+export interface Download {
+  id: string;
+  profile: string;
+  item: string;
+  version: string;
   title: string;
-  ok: boolean;
-  detail: string;
-  hint?: string;
-  fix?: { action: string; label: string };
+  install: string;
+  bytes: number;
+  state: 'waiting' | 'running' | 'paused' | 'failed' | 'unpacking' | 'done';
+  problem: string | null;
+  done: number;
+  speed: number;
+  secondsLeft: number | null;
+}
+
+/** The game that a crate is made with. */
+export interface CrateGame {
+  profile: Profile;
+  install: { id: string; folder: string; version: string | null };
+  change: GameChange | null;
 }
 
 export interface CrateEntry {
@@ -40,6 +86,8 @@ export interface CrateFile extends FileRecord {
 export interface CrateView extends Omit<CrateEntry, 'picture'> {
   maps: string[];
   files: CrateFile[];
+  /** Id of the install that it is made with. */
+  install: string;
 }
 
 export interface Job {
@@ -134,4 +182,5 @@ export interface ReleaseEntry {
 export interface Settings {
   workshopUrl: string;
   workshopToken: string;
+  depotUrl: string;
 }

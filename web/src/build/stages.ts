@@ -12,6 +12,7 @@ export const STAGE_WORK: Record<BuildStage, string> = {
   navigation: 'where players can walk and jump',
   overview: 'the drawn map that players see, in the sizes that the game wants',
   packing: 'the files that the game loads',
+  programs: 'the game’s own programs look the map over and add to it',
 };
 
 /** Numbers of a stage by the names that people read. */
@@ -45,4 +46,5 @@ export const COUNT_WORDS: Record<string, string> = {
   things: 'scattered things',
   files: 'files',
   bytes: 'bytes',
+  programs: 'programs',
 };

@@ -1,7 +1,8 @@
 import type { MapEdit } from '@violet-crate/core/document/edit';
 import { getJson } from '../api/http.ts';
-import type { Job, JobPicture } from '../api/types.ts';
-import { refreshFiles, refreshFreshness, refreshPackages, refreshWatch } from '../state/crateSlice.ts';
+import type { Download, Job, JobPicture } from '../api/types.ts';
+import { downloadsChanged } from '../state/downloadsSlice.ts';
+import { refreshFiles, refreshFreshness, refreshPackages, refreshSetup, refreshUpdates, refreshWatch } from '../state/crateSlice.ts';
 import { connection, isActive, jobChanged, jobsLoaded, pictured, pictureGone } from '../state/jobsSlice.ts';
 import { followed } from '../state/mapSlice.ts';
 import { store } from '../state/store.ts';
@@ -23,6 +24,17 @@ export function followServer(): void {
     const { crateId } = JSON.parse((event as MessageEvent<string>).data) as { crateId: string };
     if (crateId === store.getState().crate.view?.id) void store.dispatch(refreshWatch(crateId));
   });
+  source.addEventListener('files', (event) => {
+    const { crateId } = JSON.parse((event as MessageEvent<string>).data) as { crateId: string };
+    if (crateId === store.getState().crate.view?.id) void store.dispatch(refreshFiles(crateId)).then(() => store.dispatch(refreshFreshness(crateId)));
+  });
+  source.addEventListener('games', () => {
+    const view = store.getState().crate.view;
+    if (!view) return;
+    void store.dispatch(refreshSetup(view.id));
+    void store.dispatch(refreshUpdates(view));
+  });
+  source.addEventListener('downloads', (event) => store.dispatch(downloadsChanged(JSON.parse((event as MessageEvent<string>).data) as Download[])));
   source.addEventListener('map', (event) => {
     const notice = JSON.parse((event as MessageEvent<string>).data) as { crateId: string; map: string; revision: number; tab: string };
     const { crate, map } = store.getState();

@@ -2,6 +2,7 @@ import { useNavigate } from 'react-router';
 import type { Finding } from '@violet-crate/core/finding';
 import { copyOf } from '@violet-crate/core/map/prefab';
 import { message, sendJson } from '../api/http.ts';
+import { mendSetup } from '../api/mendSetup.ts';
 import { refreshSetup } from '../state/crateSlice.ts';
 import { edited, prefabOpened } from '../state/mapSlice.ts';
 import { selected, shown, viewChanged } from '../state/viewSlice.ts';
@@ -49,8 +50,8 @@ export function useFindingActions() {
         await sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path: finding.fix.file, options: finding.fix.options });
       else if (finding.fix.kind === 'reimport') await sendJson('POST', `/api/crates/${view.id}/watch/take`, { fresh: false });
       else if (finding.fix.kind === 'setup') {
-        await sendJson('POST', `/api/games/${view.manifest.profile}/repairs`, { action: finding.fix.action });
-        await dispatch(refreshSetup(view.manifest.profile));
+        await mendSetup(view, finding.fix.action);
+        await dispatch(refreshSetup(view.id));
       }
       return null;
     } catch (error) {

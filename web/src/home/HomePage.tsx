@@ -6,6 +6,7 @@ import type { CrateEntry, CrateView, Game, SetupCheck } from '../api/types.ts';
 import { Busy, Trouble } from '../common/Busy.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { time } from '../common/format.ts';
+import { DepotOffers } from '../setup/DepotOffers.tsx';
 import { SetupChecks } from '../setup/SetupChecks.tsx';
 import { toggleTheme } from '../theme/theme.ts';
 import { FreeSpace } from './FreeSpace.tsx';
@@ -162,9 +163,15 @@ export function HomePage() {
               {loaded.games
                 .filter((game) => !game.version)
                 .map((game) => (
-                  <div key={game.profile.id} className="faint mb-2">
-                    <Icon name="circle" /> {game.profile.title} was not found. It would be looked for in <code>{game.folder}</code>.
-                  </div>
+                  <section className="panel mb-3" key={game.profile.id} aria-label={game.profile.title}>
+                    <header>
+                      <h2>{game.profile.title}</h2>
+                      <span className="faint">
+                        was not found. It would be looked for in <code>{game.folder}</code>.
+                      </span>
+                    </header>
+                    <DepotOffers profile={game.profile.id} kinds={['game']} onChange={load} />
+                  </section>
                 ))}
             </>
           )}

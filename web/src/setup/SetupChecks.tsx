@@ -1,16 +1,32 @@
 import { useState } from 'react';
+import type { Severity } from '@violet-crate/core/finding';
 import { message, sendJson } from '../api/http.ts';
 import type { SetupCheck } from '../api/types.ts';
-import { Icon } from '../common/Icon.tsx';
+import { RowAction, SetupRow } from './SetupRow.tsx';
+
+const STATE: Record<Severity, { stamp: string; icon: string; word: string }> = {
+  blocker: { stamp: 'blocked', icon: 'x-octagon', word: 'to mend' },
+  warning: { stamp: 'notes', icon: 'exclamation-triangle', word: 'to look at' },
+  note: { stamp: 'open', icon: 'info-circle', word: 'note' },
+};
+
+interface Props {
+  profile: string;
+  /** Id of the install; the first of its game without it. */
+  install?: string;
+  checks: readonly SetupCheck[];
+  onChange(checks: SetupCheck[]): void;
+}
 
 /** The checks of one install, with the button that repairs where there is one. */
-export function SetupChecks({ profile, checks, onChange }: { profile: string; checks: SetupCheck[]; onChange(checks: SetupCheck[]): void }) {
+export function SetupChecks({ profile, install, checks, onChange }: Props) {
   const [busy, setBusy] = useState('');
   const [note, setNote] = useState('');
   const repair = async (action: string) => {
     setBusy(action);
     try {
-      const answer = await sendJson<{ done: string; checks: SetupCheck[] }>('POST', `/api/games/${profile}/repairs`, { action });
+      const at = `/api/games/${profile}/repairs${install ? `?install=${install}` : ''}`;
+      const answer = await sendJson<{ done: string; checks: SetupCheck[] }>('POST', at, { action });
       setNote(answer.done);
       onChange(answer.checks);
     } catch (error) {
@@ -20,22 +36,22 @@ export function SetupChecks({ profile, checks, onChange }: { profile: string; ch
   };
   return (
     <div>
-      {checks.map((check) => (
-        <div className="check-row" key={check.id} data-check={check.id} data-ok={check.ok}>
-          <span className={`stamp ${check.ok ? 'clear' : 'blocked'}`}>
-            <Icon name={check.ok ? 'check-circle' : 'x-octagon'} /> {check.ok ? 'in order' : 'to mend'}
-          </span>
-          <div>
-            <strong>{check.title}</strong> <span className="detail">{check.detail}</span>
-            {check.hint && <div>{check.hint}</div>}
-          </div>
-          {check.fix && (
-            <button className="btn btn-warm" disabled={busy !== ''} onClick={() => void repair(check.fix!.action)}>
-              {busy === check.fix.action ? 'Working …' : check.fix.label}
-            </button>
-          )}
-        </div>
-      ))}
+      {checks.map(({ id, title, detail, hint, ok, severity, fix }) => {
+        const state = ok ? { stamp: 'clear', icon: 'check-circle', word: 'in order' } : STATE[severity];
+        return (
+          <SetupRow key={id} id={id} kind="check" ok={ok} state={state}>
+            <div>
+              <strong>{title}</strong> <span className="detail">{detail}</span>
+              {hint && <div>{hint}</div>}
+            </div>
+            {fix && (
+              <RowAction busy={busy !== ''} onClick={() => void repair(fix.action)}>
+                {busy === fix.action ? 'Working …' : fix.label}
+              </RowAction>
+            )}
+          </SetupRow>
+        );
+      })}
       {note && (
         <div className="p-2 px-3 faint" role="status">
           {note}

@@ -1,21 +1,36 @@
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { message, remove } from '../api/http.ts';
+import { message, remove, request, sendJson } from '../api/http.ts';
 import { refreshSetup } from '../state/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
+import { browserCheck } from './browserCheck.ts';
+import { DepotOffers } from './DepotOffers.tsx';
+import { Installs } from './Installs.tsx';
+import { Preparation } from './Preparation.tsx';
+import { ProgramsConsent } from './ProgramsConsent.tsx';
 import { SetupChecks } from './SetupChecks.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { bytes, plural } from '../common/format.ts';
+import './setup.css';
 
-/** Stage 1: the game that this crate is for, and the crate's own folder. */
+/** Stage 1: the game that this crate is for with all its tools and packs, and the crate's own folder. */
 export function SetupPage() {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const { game, setup, view, base, scripts } = useAppSelector((s) => s.crate);
+  const { game, setup, steps, gameChange, view, base, scripts } = useAppSelector((s) => s.crate);
   const [problem, setProblem] = useState('');
+  const [note, setNote] = useState('');
+  const [withPaths, setWithPaths] = useState(false);
+  const browser = useMemo(() => (game ? browserCheck(game.profile) : null), [game]);
   if (!game || !setup || !view) return null;
   const { profile } = game;
-  const look = () => void dispatch(refreshSetup(profile.id));
+  const look = () => void dispatch(refreshSetup(view.id));
+  const attempt = (work: Promise<string>) => void work.then(setNote).catch((error) => setNote(message(error)));
+  const copyReport = async () => {
+    const text = await (await request(`/api/games/${profile.id}/report?install=${view.install}${withPaths ? '&paths=yes' : ''}`)).text();
+    await navigator.clipboard.writeText(text);
+    return `The report was copied${withPaths ? ', with the names of your folders' : ''}.`;
+  };
   const folders = new Map<string, number>();
   for (const file of view.files) {
     const folder = file.path.split('/')[0];
@@ -32,18 +47,91 @@ export function SetupPage() {
   return (
     <div className="page">
       <h1>Set-up</h1>
-      <p className="lead">{profile.description} The checks below look at the disk each time you open this page.</p>
-      <section className="panel mb-3">
+      <p className="lead">{profile.description} What is found is looked at again whenever this page is opened or the game changes.</p>
+      {gameChange && (
+        <div className="panel p-3 mb-3 d-flex gap-3 align-items-center" role="alert" data-testid="game-change">
+          <span className="severity warning">
+            <Icon name="exclamation-triangle" /> The game is another one
+          </span>
+          <span className="flex-grow-1">
+            {gameChange.message}
+            {gameChange.changed.length + gameChange.gone.length > 0 && (
+              <span className="detail"> {[...gameChange.changed, ...gameChange.gone].slice(0, 5).join(', ')}</span>
+            )}
+          </span>
+          <button
+            className="btn btn-warm"
+            onClick={() =>
+              attempt(
+                sendJson('PUT', `/api/crates/${view.id}/game`, { install: view.install }).then(() => {
+                  look();
+                  return 'The crate is made with the game as it is now.';
+                }),
+              )
+            }
+          >
+            I have seen it
+          </button>
+        </div>
+      )}
+      <section className="panel mb-3" aria-label="Checks">
         <header>
           <h2>
             {profile.title} {game.version}
           </h2>
+          <label className="form-check m-0">
+            <input type="checkbox" className="form-check-input" checked={withPaths} onChange={(event) => setWithPaths(event.target.checked)} /> with
+            folder names
+          </label>
+          <button className="btn btn-quiet" onClick={() => attempt(copyReport())}>
+            <Icon name="clipboard" /> Copy report
+          </button>
           <button className="btn btn-quiet" onClick={look}>
             <Icon name="arrow-clockwise" /> Look again
           </button>
         </header>
-        <SetupChecks profile={profile.id} checks={setup} onChange={look} />
+        <SetupChecks profile={profile.id} install={view.install} checks={browser ? [...setup, browser] : setup} onChange={look} />
+        {note && (
+          <div className="p-2 px-3 faint" role="status">
+            {note}
+          </div>
+        )}
       </section>
+      {steps.length > 0 && (
+        <section className="panel mb-3" aria-label="Preparation">
+          <header>
+            <h2>Preparation</h2>
+            <span className="faint">
+              {steps.filter(({ done }) => done).length} of {steps.length} done
+            </span>
+          </header>
+          <Preparation profile={profile.id} install={view.install} steps={steps} onChange={look} />
+        </section>
+      )}
+      <section className="panel mb-3" aria-label="Packs and tools">
+        <header>
+          <h2>Packs and tools from the depot</h2>
+        </header>
+        <DepotOffers profile={profile.id} install={view.install} kinds={['tool', 'pack', 'community']} onChange={look} />
+      </section>
+      <div className="row g-3 mb-3">
+        <section className="col-lg-6" aria-label="Installs">
+          <div className="panel h-100">
+            <header>
+              <h2>Installs</h2>
+            </header>
+            <Installs view={view} onChange={look} />
+          </div>
+        </section>
+        <section className="col-lg-6" aria-label="Programs">
+          <div className="panel h-100">
+            <header>
+              <h2>Programs that the game runs</h2>
+            </header>
+            <ProgramsConsent profile={profile.id} />
+          </div>
+        </section>
+      </div>
       <div className="row g-3">
         <section className="col-lg-6">
           <div className="panel h-100">

@@ -3,7 +3,7 @@ import { Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import { Busy, Trouble } from '../common/Busy.tsx';
 import { Contained } from '../common/Contained.tsx';
 import { isTyping } from '../common/isTyping.ts';
-import { openCrate } from '../state/crateSlice.ts';
+import { openCrate, refreshUpdates } from '../state/crateSlice.ts';
 import { redone, undone } from '../state/mapSlice.ts';
 import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
 import { CommandPalette } from './CommandPalette.tsx';
@@ -26,7 +26,12 @@ export function CrateFrame() {
   const [keys, setKeys] = useState(false);
 
   useEffect(() => {
-    if (id) void dispatch(openCrate(id));
+    if (!id) return;
+    void dispatch(openCrate(id))
+      .unwrap()
+      .then(({ view }) => dispatch(refreshUpdates(view)))
+      // What is wrong stands in the state, and is shown below.
+      .catch(() => {});
   }, [id, dispatch]);
 
   useEffect(() => {

@@ -8,16 +8,24 @@ import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { getJson, message, request } from '../api/http.ts';
 import { scriptTyped, type UnsavedScript } from './scriptsSlice.ts';
-import type { Build, CrateView, Game, PackageEntry, ReleaseEntry, SetupCheck, WatchState } from '../api/types.ts';
+import type { GameChange } from '@violet-crate/core/setup/gameChange';
+import type { Finding } from '@violet-crate/core/finding';
+import type { Build, CrateGame, CrateView, Game, Offers, PackageEntry, ReleaseEntry, SetupCheck, StepState, WatchState } from '../api/types.ts';
 
 export interface CrateState {
   status: 'none' | 'loading' | 'ready' | 'error';
   error: string;
   view: CrateView | null;
   profile: Profile | null;
-  game: Game | null;
+  game: Omit<Game, 'installs'> | null;
   base: BasePack | null;
   setup: SetupCheck[] | null;
+  /** What is done once before the game can be modded. */
+  steps: StepState[];
+  /** What of the game is other than when somebody last looked. */
+  gameChange: GameChange | null;
+  /** Newer packs and tools that the depot has; empty where it does not answer. */
+  updates: Finding[];
   scripts: Record<string, string>;
   builds: Build[] | null;
   packages: PackageEntry[] | null;
@@ -33,6 +41,9 @@ const initialState: CrateState = {
   game: null,
   base: null,
   setup: null,
+  steps: [],
+  gameChange: null,
+  updates: [],
   scripts: {},
   builds: null,
   packages: null,
@@ -68,19 +79,17 @@ const SAVED_POLL = 50;
 export const openCrate = createAsyncThunk('crate/open', async (id: string, { getState }) => {
   await othersSaved(id, getState);
   const view = await getJson<CrateView>(`/api/crates/${id}`);
-  const games = await getJson<Game[]>('/api/games');
-  const game = games.find((g) => g.profile.id === view.manifest.profile);
-  if (!game) throw new Error(`There is no profile ${view.manifest.profile}.`);
-  const [base, setup, scripts, map, builds, published, { watch }] = await Promise.all([
-    getJson<BasePack>(`/api/games/${game.profile.id}/pack`),
-    getJson<SetupCheck[]>(`/api/games/${game.profile.id}/checks`),
+  const [{ profile, install, change }, { base, setup, steps }, scripts, map, builds, published, { watch }] = await Promise.all([
+    getJson<CrateGame>(`/api/crates/${id}/game`),
+    lookAtInstall(view),
     loadScripts(view, getState),
     getJson<{ map: GameMap; revision: number }>(`/api/crates/${id}/maps/${view.manifest.mainMap}`),
     getJson<Build[]>(`/api/crates/${id}/builds`),
     getJson<{ packages: PackageEntry[]; releases: ReleaseEntry[] }>(`/api/crates/${id}/packages`),
     getJson<{ watch: WatchState | null }>(`/api/crates/${id}/watch`),
   ]);
-  return { view, game, base, setup, scripts, map, mapName: view.manifest.mainMap, builds, watch, ...published };
+  const game = { profile, folder: install.folder, version: install.version };
+  return { view, game, base, setup, steps, gameChange: change, scripts, map, mapName: view.manifest.mainMap, builds, watch, ...published };
 });
 
 export const refreshFiles = createAsyncThunk('crate/refreshFiles', async (id: string, { getState }) => {
@@ -104,10 +113,30 @@ export const refreshFreshness = createAsyncThunk('crate/refreshFreshness', async
   await Promise.all([dispatch(refreshBuilds(id)), dispatch(refreshPackages(id))]);
 });
 
-export const refreshSetup = createAsyncThunk('crate/refreshSetup', async (profile: string) => ({
-  setup: await getJson<SetupCheck[]>(`/api/games/${profile}/checks`),
-  base: await getJson<BasePack>(`/api/games/${profile}/pack`),
-}));
+async function lookAtInstall({ manifest, install }: CrateView): Promise<Pick<CrateState, 'steps'> & { setup: SetupCheck[]; base: BasePack }> {
+  const of = (what: string) => `/api/games/${manifest.profile}/${what}?install=${install}`;
+  const [setup, base, steps] = await Promise.all([
+    getJson<SetupCheck[]>(of('checks')),
+    getJson<BasePack>(of('pack')),
+    getJson<StepState[]>(of('preparation')),
+  ]);
+  return { setup, base, steps };
+}
+
+/** Looks at the game of the open crate anew: checks, stock, preparation, and whether it is another one now. */
+export const refreshSetup = createAsyncThunk('crate/refreshSetup', async (id: string) => {
+  const view = await getJson<CrateView>(`/api/crates/${id}`);
+  const [looked, { profile, install, change }] = await Promise.all([lookAtInstall(view), getJson<CrateGame>(`/api/crates/${id}/game`)]);
+  return { ...looked, view, profile, game: { profile, folder: install.folder, version: install.version }, gameChange: change };
+});
+
+/** Asks the depot for updates; a depot that does not answer has none. */
+export const refreshUpdates = createAsyncThunk('crate/refreshUpdates', async ({ manifest, install }: CrateView) =>
+  getJson<Offers>(`/api/depot/games/${manifest.profile}?install=${install}`).then(
+    ({ findings }) => findings,
+    () => [],
+  ),
+);
 
 const slice = createSlice({
   name: 'crate',
@@ -133,7 +162,7 @@ const slice = createSlice({
         state.error = message(action.error.message ?? 'The crate could not be loaded.');
       })
       .addCase(openCrate.fulfilled, (state, { payload }) => {
-        const { view, game, base, setup, scripts, builds, packages, releases, watch } = payload;
+        const { view, game, base, setup, steps, gameChange, scripts, builds, packages, releases, watch } = payload;
         Object.assign(state, {
           status: 'ready',
           error: '',
@@ -142,6 +171,8 @@ const slice = createSlice({
           profile: game.profile,
           base,
           setup,
+          steps,
+          gameChange,
           scripts,
           builds,
           packages,
@@ -163,7 +194,10 @@ const slice = createSlice({
         Object.assign(state, payload);
       })
       .addCase(refreshSetup.fulfilled, (state, { payload }) => {
-        Object.assign(state, payload);
+        if (state.view?.id === payload.view.id) Object.assign(state, payload);
+      })
+      .addCase(refreshUpdates.fulfilled, (state, { payload }) => {
+        state.updates = payload;
       }),
 });
 

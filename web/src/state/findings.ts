@@ -3,17 +3,35 @@
 import { createSelector } from '@reduxjs/toolkit';
 import { sortFindings, type Finding, type Stage } from '@violet-crate/core/finding';
 import { isActive } from './jobsSlice.ts';
-import type { Build, ImportedFile, SetupCheck, WatchState } from '../api/types.ts';
+import type { GameChange } from '@violet-crate/core/setup/gameChange';
+import type { Build, ImportedFile, SetupCheck, StepState, WatchState } from '../api/types.ts';
 import type { RootState } from './store.ts';
 import type { TrialRunState } from './trialRunSlice.ts';
 
 const setupFinding = (check: SetupCheck): Finding => ({
   code: `setup-${check.id}`,
-  severity: check.id === 'space' ? 'warning' : 'blocker',
+  severity: check.severity,
   stage: 'setup',
   message: `${check.title}: no. ${check.detail}`,
   hint: check.hint,
   fix: check.fix ? { kind: 'setup', label: check.fix.label, action: check.fix.action } : undefined,
+});
+
+const stepFinding = ({ step }: StepState): Finding => ({
+  code: `setup-step-${step.id}`,
+  severity: step.concerns.length > 0 ? 'warning' : 'note',
+  stage: 'setup',
+  message: `Not done yet: ${step.title}.`,
+  hint: step.why,
+  fix: step.offer ? { kind: 'setup', label: 'Do it for me', action: `step:${step.id}` } : undefined,
+});
+
+const changeFinding = (change: GameChange): Finding => ({
+  code: 'setup-game-changed',
+  severity: 'warning',
+  stage: 'setup',
+  message: change.message,
+  hint: 'Look the crate over with the game as it is now, then say under Set-up that you have seen it.',
 });
 
 const staleFinding = ({ asset, file }: WatchState['stale'][number]): Finding => ({
@@ -28,6 +46,9 @@ const staleFinding = ({ asset, file }: WatchState['stale'][number]): Finding => 
 export const selectFindings = createSelector(
   [
     (s: RootState) => s.crate.setup,
+    (s: RootState) => s.crate.steps,
+    (s: RootState) => s.crate.gameChange,
+    (s: RootState) => s.crate.updates,
     (s: RootState) => s.crate.view,
     (s: RootState) => s.checks.findings,
     (s: RootState) => s.checks.trial,
@@ -35,9 +56,12 @@ export const selectFindings = createSelector(
     (s: RootState) => s.jobs.byId,
     (s: RootState) => s.crate.watch,
   ],
-  (setup, view, checked, trial, packages, jobs, watch): Finding[] => {
+  (setup, steps, change, updates, view, checked, trial, packages, jobs, watch): Finding[] => {
     const all: Finding[] = [
       ...(setup ?? []).filter((check) => !check.ok).map(setupFinding),
+      ...steps.filter(({ done }) => !done).map(stepFinding),
+      ...(change ? [changeFinding(change)] : []),
+      ...updates,
       ...(view?.files ?? []).flatMap((file) => file.findings),
       ...checked,
       ...trial,

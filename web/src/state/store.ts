@@ -5,6 +5,7 @@ import { checksReducer } from './checksSlice.ts';
 import { crateReducer } from './crateSlice.ts';
 import { askingReducer } from './askingSlice.ts';
 import { lookingReducer } from './lookingSlice.ts';
+import { downloadsReducer } from './downloadsSlice.ts';
 import { layoutReducer } from './layoutSlice.ts';
 import { mapReducer } from './mapSlice.ts';
 import { scriptsReducer } from './scriptsSlice.ts';
@@ -18,6 +19,7 @@ export const store = configureStore({
     scripts: scriptsReducer,
     view: viewReducer,
     asking: askingReducer,
+    downloads: downloadsReducer,
     layout: layoutReducer,
     looking: lookingReducer,
     jobs: jobsReducer,

@@ -81,12 +81,15 @@ export function openWorld(change: (world: CrateWorld) => void = () => {}, { find
     maps: Object.keys(crate.maps),
     files: crate.files.map((file) => ({ ...file, findings: findings[file.path] ?? [] })),
     updatedAt: '2026-01-02T03:04:05.000Z',
+    install: 'i1',
   };
   const payload = {
     view,
     game: { profile, folder: '/games/brinewick', found: true } as unknown as Game,
     base,
     setup: [],
+    steps: [],
+    gameChange: null,
     scripts: crate.scripts,
     map: { map: crate.maps.hall, revision: 1 },
     mapName: 'hall',

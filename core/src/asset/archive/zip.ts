@@ -156,9 +156,13 @@ const STORED = /\.(png|jpe?g|ktx2|ogg|mp3)$/i;
 /** The earliest time that a ZIP can carry, for reproducible archives. */
 const EPOCH = new Date(1980, 0, 1, 0, 0, 0);
 
-/** Packs a tree, paths in code-unit order, fixed times: equal trees give equal bytes. */
-export function writeZip(tree: FileTree): Uint8Array {
+/** Rights of a program for whoever unpacks it: rwxr-xr-x of a regular file, in the upper half of the attributes (APPNOTE 4.4.15). */
+const RUNNABLE = 0o100755 << 16;
+
+/** Packs a tree, paths in code-unit order, fixed times: equal trees give equal bytes. `runs` says which files are programs. */
+export function writeZip(tree: FileTree, runs: (path: string) => boolean = () => false): Uint8Array {
   const content: Zippable = {};
-  for (const path of [...tree.keys()].sort()) content[path] = [tree.get(path)!, { level: STORED.test(path) ? 0 : 6, mtime: EPOCH }];
+  for (const path of [...tree.keys()].sort())
+    content[path] = [tree.get(path)!, { level: STORED.test(path) ? 0 : 6, mtime: EPOCH, ...(runs(path) ? { os: 3, attrs: RUNNABLE } : {}) }];
   return zipSync(content);
 }

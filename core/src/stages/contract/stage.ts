@@ -19,6 +19,7 @@ export const BUILD_STAGES = [
   'navigation',
   'overview',
   'packing',
+  'programs',
 ] as const;
 export type BuildStage = (typeof BUILD_STAGES)[number];
 
@@ -37,6 +38,7 @@ export const STAGE_REVISION: Record<BuildStage, number> = {
   navigation: 4,
   overview: 1,
   packing: 10,
+  programs: 1,
 };
 
 /** The stages whose results a stage reads. */
@@ -51,6 +53,7 @@ export const STAGE_NEEDS: Record<BuildStage, readonly BuildStage[]> = {
   navigation: ['ground'],
   overview: [],
   packing: ['geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'overview'],
+  programs: ['packing'],
 };
 
 /** Hashes of a stage's inputs by name. */

@@ -1,0 +1,151 @@
+/** Looks at an install and at the machine: what `core/src/setup/checks.ts` judges. */
+
+import { accessSync, constants, existsSync, readdirSync, readFileSync, rmSync, statfsSync, statSync, writeFileSync } from 'node:fs';
+import { cpus, totalmem } from 'node:os';
+import { join } from 'node:path';
+import { BasePackSchema, EMPTY_PACK, type BasePack } from '@violet-crate/core/crate/basePack';
+import { readDocument } from '@violet-crate/core/document/readDocument';
+import type { Profile } from '@violet-crate/core/profile/schema';
+import type { System } from '@violet-crate/core/profile/toolchain';
+import type { InstallFacts, ToolFacts } from '@violet-crate/core/setup/facts';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
+import { hashFiles } from './hashFiles.ts';
+import { askVersion } from './runProgram.ts';
+
+export interface GameInstall {
+  profile: Profile;
+  folder: string;
+}
+
+const readJson = (file: string): Record<string, unknown> | null => {
+  try {
+    const value: unknown = JSON.parse(readFileSync(file, 'utf8'));
+    return typeof value === 'object' && value !== null ? (value as Record<string, unknown>) : null;
+  } catch {
+    return null;
+  }
+};
+
+export const gameVersion = ({ profile, folder }: GameInstall): string | null => {
+  const version = readJson(join(folder, profile.install.versionFile))?.version;
+  return typeof version === 'string' ? version : null;
+};
+
+/** The stock assets of an install; none where its list is missing or damaged. */
+export function readBasePack({ profile, folder }: GameInstall): BasePack {
+  const file = join(folder, profile.install.basePack, 'pack.json');
+  if (!existsSync(file)) return EMPTY_PACK;
+  try {
+    return readDocument(readFileSync(file, 'utf8'), BasePackSchema, 'pack.json');
+  } catch (error) {
+    if (error instanceof UnreadableInput) return EMPTY_PACK;
+    throw error;
+  }
+}
+
+/** Folder of the optional packs within the base pack. */
+export const PACKS_FOLDER = 'packs';
+
+/** Optional packs of an install by id. What cannot be read counts as not there. */
+export function readPacks({ profile, folder }: GameInstall): Map<string, BasePack> {
+  const root = join(folder, profile.install.basePack, PACKS_FOLDER);
+  const packs = new Map<string, BasePack>();
+  for (const id of existsSync(root) ? readdirSync(root).sort() : []) {
+    const file = join(root, id, 'pack.json');
+    if (!/^[a-z][a-z0-9_]*$/.test(id) || !existsSync(file)) continue;
+    try {
+      packs.set(id, readDocument(readFileSync(file, 'utf8'), BasePackSchema, `${id}/pack.json`));
+    } catch (error) {
+      if (!(error instanceof UnreadableInput)) throw error;
+    }
+  }
+  return packs;
+}
+
+/** All stock of an install: its base pack with the optional packs, whose files lie below it. Names of the base pack come first. */
+export function readStock(game: GameInstall): BasePack {
+  const base = readBasePack(game);
+  const packs = readPacks(game);
+  if (packs.size === 0) return base;
+  const stock: BasePack = { ...base, materials: [...base.materials], assets: { ...base.assets }, files: [...base.files] };
+  const known = new Set(base.materials.map(({ name }) => name));
+  for (const [id, pack] of packs) {
+    const below = (path: string) => `${PACKS_FOLDER}/${id}/${path}`;
+    const paths = new Set(pack.files.map(({ path }) => path));
+    // Pictures of a material are paths of the pack's own files, whatever they are for.
+    const moved = <T extends object>(record: T): T =>
+      Object.fromEntries(
+        Object.entries(record).map(([key, value]) => [key, typeof value === 'string' && paths.has(value) ? below(value) : (value as unknown)]),
+      ) as T;
+    for (const material of pack.materials) {
+      if (known.has(material.name)) continue;
+      known.add(material.name);
+      stock.materials.push(moved(material));
+    }
+    for (const [path, asset] of Object.entries(pack.assets)) stock.assets[below(path)] = asset;
+    for (const file of pack.files) stock.files.push({ ...file, path: below(file.path) });
+  }
+  return stock;
+}
+
+/** @param hash whether contents are compared too, which reads every file once; without it lengths only */
+export async function readFacts(game: GameInstall, hash = true): Promise<InstallFacts> {
+  const { profile, folder } = game;
+  const { install } = profile;
+  const pack = readBasePack(game);
+  const files = pack.files.map((file) => join(folder, install.basePack, file.path));
+  const lengths = files.map((file) => statSync(file, { throwIfNoEntry: false })?.size ?? -1);
+  const hashes = hash ? await hashFiles(files) : [];
+  const wrong = pack.files.filter((file, i) => lengths[i] !== file.bytes || (hash && hashes[i]?.sha256 !== file.sha256));
+  const space = statfsSync(existsSync(folder) ? folder : '.');
+  return {
+    folder,
+    version: gameVersion(game),
+    tools: await Promise.all(install.tools.map((tool) => toolFacts(game, tool))),
+    base: {
+      files: pack.files.length,
+      version: pack.files.length > 0 ? pack.version : null,
+      wrong: wrong.map(({ path }) => path),
+      hashed: hash,
+      restorable: existsSync(join(folder, install.redist, `${install.basePack}.zip`)),
+    },
+    mods: modsFacts(join(folder, install.mods)),
+    freeBytes: space.bavail * space.bsize,
+    machine: {
+      system: process.platform as System,
+      memory: Math.round(totalmem() / (1 << 20)),
+      cores: cpus().length,
+      foldsCase: foldsCase(folder, install.versionFile),
+      now: Date.now(),
+      installedAt: statSync(join(folder, install.versionFile), { throwIfNoEntry: false })?.mtimeMs ?? null,
+    },
+  };
+}
+
+async function toolFacts({ profile, folder }: GameInstall, tool: Profile['install']['tools'][number]): Promise<ToolFacts> {
+  const restorable = existsSync(join(folder, profile.install.redist, `${tool.id}.zip`));
+  const own = readJson(join(folder, tool.folder, 'tool.json'))?.version;
+  if (!tool.version) return { id: tool.id, version: typeof own === 'string' ? own : null, problem: null, restorable };
+  const { version, problem } = await askVersion(tool.version, folder);
+  return { id: tool.id, version, problem, restorable };
+}
+
+function modsFacts(path: string): InstallFacts['mods'] {
+  if (!existsSync(path)) return { path, exists: false, writable: false };
+  try {
+    // Root may write anywhere, so ask the disk itself and not only the permission bits.
+    accessSync(path, constants.W_OK);
+    const probe = join(path, `.probe-${process.pid}`);
+    writeFileSync(probe, '');
+    rmSync(probe);
+    return { path, exists: true, writable: true };
+  } catch {
+    return { path, exists: true, writable: false };
+  }
+}
+
+/** Whether a file that is there is found under its name in other letters too. */
+function foldsCase(folder: string, file: string): boolean {
+  const other = file.toUpperCase() === file ? file.toLowerCase() : file.toUpperCase();
+  return other !== file && existsSync(join(folder, file)) && existsSync(join(folder, other));
+}
