@@ -3,6 +3,8 @@ import { APP_GUARD } from '@nestjs/core';
 import { AssetsController } from './assets/assets.controller.ts';
 import { ImportsService } from './assets/imports.service.ts';
 import { BlobStore } from './blobs/blobStore.ts';
+import { BoundFoldersController } from './bound/boundFolders.controller.ts';
+import { BoundFoldersService } from './bound/boundFolders.service.ts';
 import { BuildsController } from './builds/builds.controller.ts';
 import { BuildsService } from './builds/builds.service.ts';
 import { CONFIG, type Config } from './config.ts';
@@ -52,6 +54,7 @@ export class AppModule {
         LaunchController,
         PacksController,
         WatchController,
+        BoundFoldersController,
         BuildsController,
         ReleaseController,
         SettingsController,
@@ -72,6 +75,7 @@ export class AppModule {
         LaunchService,
         PacksService,
         WatchService,
+        BoundFoldersService,
         BuildsService,
         SettingsService,
         DepotService,

@@ -135,7 +135,7 @@ describe('an archive', () => {
 
   it('stops when it is told to, and its blocks stay', async () => {
     const abort = new AbortController();
-    answer = (request, response) => {
+    answer = (_, response) => {
       response.writeHead(200, { 'content-length': archive.length });
       response.write(archive.subarray(0, BLOCK * 2));
     };

@@ -3,22 +3,28 @@
 import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, realpathSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { beforeEach, describe, expect, it } from '@jest/globals';
 import { sha256Hex } from '@violet-crate/core/hash';
+import { loadProfile } from '@violet-crate/core/profile/load';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import type { Program } from '@violet-crate/core/profile/toolchain';
-import { testWorld } from '@violet-crate/core/testing/world';
 import { findGames, gameIn } from './findGames.ts';
 import { placed, placesOf, within } from './places.ts';
 import { doStep, readSetting, stepStates, writeSetting } from './preparation.ts';
 import { readFacts, readStock } from './readFacts.ts';
 import { askVersion, runProgram } from './runProgram.ts';
 
+const brinewick = loadProfile(
+  readFileSync(fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json')), 'utf8'),
+  'brinewick.json',
+);
+
 let root: string;
 let profile: Profile;
 beforeEach(() => {
   root = realpathSync(mkdtempSync(join(tmpdir(), 'violet-setup-')));
-  profile = structuredClone(testWorld().profile);
+  profile = structuredClone(brinewick);
 });
 
 const write = (path: string, text: string): string => {
@@ -115,7 +121,7 @@ describe('what is seen of an install', () => {
     const folder = game('g', '2.4.1');
     const pack = (title: string, materials: object[], files: object[] = []) =>
       JSON.stringify({ format: 1, title, version: '1.0.0', materials, assets: {}, files });
-    const colour = { type: 'lit', unitsPerRepeat: 64 };
+    const colour = { type: 'lit', colour: '#808080', unitsPerRepeat: 64 };
     write('g/base/pack.json', pack('Base', [{ name: 'brick', ...colour }]));
     const record = { path: 'textures/rope.ktx2', bytes: 3, sha256: 'a'.repeat(64) };
     write(

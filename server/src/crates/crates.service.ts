@@ -217,7 +217,33 @@ export class CratesService {
     const wrong = Value.Errors(CrateManifestSchema, next).First();
     if (wrong) throw new Problem(422, 'manifest', `${wrong.path.slice(1) || 'manifest'}: ${wrong.message}.`);
     this.database.update(crates).set({ manifest: next, updatedAt: now() }).where(eq(crates.id, id)).run();
+    this.notices.written.next({ crateId: id });
     return next;
+  }
+
+  /** Puts a map into a crate that has none of its name. */
+  addMap(id: string, name: string, document: GameMap): void {
+    this.database.transaction((tx) => {
+      tx.insert(maps).values({ crateId: id, name, document, revision: 0 }).run();
+      tx.insert(mapSnapshots).values({ crateId: id, map: name, revision: 0, document, at: now() }).run();
+      this.touch(id);
+    });
+  }
+
+  /** Takes a map out of a crate, with its history. */
+  removeMap(id: string, name: string): void {
+    this.database.transaction((tx) => {
+      tx.delete(maps)
+        .where(and(eq(maps.crateId, id), eq(maps.name, name)))
+        .run();
+      tx.delete(mapEdits)
+        .where(and(eq(mapEdits.crateId, id), eq(mapEdits.map, name)))
+        .run();
+      tx.delete(mapSnapshots)
+        .where(and(eq(mapSnapshots.crateId, id), eq(mapSnapshots.map, name)))
+        .run();
+      this.touch(id);
+    });
   }
 
   /** All of a crate that checks and builds look at. */
@@ -334,6 +360,7 @@ export class CratesService {
       .set({ updatedAt: now(), manifest: change(this.row(id).manifest) })
       .where(eq(crates.id, id))
       .run();
+    this.notices.written.next({ crateId: id });
   }
 
   /** Carries out a renaming: files move, maps get an edit each, scripts their new text; all or nothing. */

@@ -28,6 +28,7 @@ export class JobsController {
       this.notices.changed.pipe(map((notice) => ({ type: 'crate', data: notice }))),
       this.notices.edited.pipe(map((notice) => ({ type: 'map', data: notice }))),
       this.notices.refreshed.pipe(map((notice) => ({ type: 'files', data: notice }))),
+      this.notices.folders.pipe(map((notice) => ({ type: 'folder', data: notice }))),
       this.notices.games.pipe(map((notice) => ({ type: 'games', data: notice }))),
       this.notices.downloads.pipe(map((notice) => ({ type: 'downloads', data: notice }))),
       this.jobs.pictured.pipe(map((picture) => ({ type: 'picture', data: picture }))),

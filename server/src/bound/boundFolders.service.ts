@@ -1,0 +1,664 @@
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, realpathSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { isAbsolute, join, relative, resolve, sep } from 'node:path';
+import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import { mapPath, writeDocuments } from '@violet-crate/core/crate/contents';
+import { caseClashes, equalPlan, vanishedAtOnce, type EqualPlan } from '@violet-crate/core/crate/keepEqual';
+import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
+import { readMap } from '@violet-crate/core/crate/readMap';
+import { mergeMaps, type MemberKey } from '@violet-crate/core/document/merge';
+import { readDocument } from '@violet-crate/core/document/readDocument';
+import { serialiseMap } from '@violet-crate/core/document/serialise';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
+import { lockData, type DataLock } from '@violet-crate/host/dataLock';
+import { diskFull } from '@violet-crate/host/diskFull';
+import { writeWhole } from '@violet-crate/host/files';
+import { listFolder, readRegular } from '@violet-crate/host/folderTree';
+import { hashFiles } from '@violet-crate/host/setup/hashFiles';
+import { StartProblem } from '@violet-crate/host/startProblem';
+import { watch as watchFolder, type FSWatcher } from 'chokidar';
+import { and, eq } from 'drizzle-orm';
+import { BlobStore } from '../blobs/blobStore.ts';
+import { CratesService } from '../crates/crates.service.ts';
+import { DATABASE, type Database } from '../database/database.ts';
+import { boundFiles, boundFolders, files, trash } from '../database/schema.ts';
+import { notFound, Problem } from '../http/problem.ts';
+import { Notices } from '../notices/notices.ts';
+
+/** Something that was changed on both sides, and has to be settled. */
+export interface FolderConflict {
+  path: string;
+  /** What of a map clashes, as `collection/id`; empty where it is the file as a whole. */
+  members: MemberKey[];
+  /** What happened, in a sentence. */
+  what: string;
+}
+
+export interface FolderView {
+  folder: string;
+  /** Why it cannot be kept equal now; null where it is. */
+  problem: string | null;
+  /** Files that cannot be taken as they are. */
+  refused: { path: string; reason: string }[];
+  conflicts: FolderConflict[];
+  /** When crate and folder were last found equal or made so. */
+  equalAt: string | null;
+}
+
+/** What `settle` does about a conflict. */
+export interface Settling {
+  path: string;
+  /** The side that holds; for maps by member, all others by `side`. */
+  side: 'crate' | 'folder';
+  members?: Record<MemberKey, 'crate' | 'folder'>;
+}
+
+/** Names at the top of a folder that are no part of a crate. */
+const SKIP = new Set(['build', 'node_modules']);
+/** Milliseconds: changes come in bursts; a file that is being written is tried again so often. */
+const BURST = 60;
+const HALF_WRITTEN = 400;
+const TRIES = 4;
+/** Milliseconds between two looks at names, lengths and times of all files: watchers miss what happens in a folder that is only just made. */
+const BEAT = 3000;
+/** Folder of our own in a bound folder: it holds the lock. */
+const OWN = '.violet-crate';
+
+const encoder = new TextEncoder();
+const hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+const decoder = new TextDecoder();
+const mapName = (path: string): string | null => /^maps\/([^/]+)\.map\.json$/.exec(path)?.[1] ?? null;
+
+interface Bound {
+  folder: string;
+  watcher: FSWatcher | null;
+  lock: DataLock | null;
+  timer: NodeJS.Timeout | undefined;
+  beat: NodeJS.Timeout | undefined;
+  /** Names, lengths and times of all files at the last beat. */
+  seen: string;
+  /** Paths that changed since the last look; null for all of them. */
+  changed: Set<string> | null;
+  /** Whether something of the crate was written since the last look, whatever it was. */
+  written: boolean;
+  work: Promise<void>;
+  view: FolderView;
+  /** Attempts at files that could not be read. */
+  tries: Map<string, number>;
+}
+
+/** Crates that live in folders: what changes on one side comes to the other, map by map and member by member. */
+@Injectable()
+export class BoundFoldersService implements OnApplicationBootstrap, OnApplicationShutdown {
+  private readonly bound = new Map<string, Bound>();
+  /** Texts of maps by crate and name while their revision is the same. */
+  private readonly texts = new Map<string, { revision: number; text: string; sha256: string }>();
+  private readonly logger = new Logger('folders');
+  private closing = false;
+
+  constructor(
+    @Inject(DATABASE) private readonly database: Database,
+    @Inject(BlobStore) private readonly blobs: BlobStore,
+    @Inject(CratesService) private readonly crates: CratesService,
+    @Inject(Notices) private readonly notices: Notices,
+  ) {}
+
+  onApplicationBootstrap(): void {
+    this.crates.beforeRemoval.unshift((crateId) => this.letGo(crateId));
+    this.notices.edited.subscribe(({ crateId, map, tab }) => tab !== 'folder' && this.changed(crateId, [mapPath(map)]));
+    this.notices.written.subscribe(({ crateId }) => {
+      const bound = this.bound.get(crateId);
+      if (bound) bound.written = true;
+      this.changed(crateId, []);
+    });
+    for (const { crateId, folder } of this.database.select().from(boundFolders).all()) this.follow(crateId, folder);
+  }
+
+  async onApplicationShutdown(): Promise<void> {
+    this.closing = true;
+    await Promise.all([...this.bound.keys()].map((crateId) => this.letGo(crateId)));
+  }
+
+  view(crateId: string): FolderView | null {
+    return this.bound.get(crateId)?.view ?? null;
+  }
+
+  /** The crate that lives in a folder, or null. */
+  crateIn(folder: string): string | null {
+    return this.database.select().from(boundFolders).where(eq(boundFolders.folder, folder)).get()?.crateId ?? null;
+  }
+
+  /**
+   * Binds a crate to a folder: an empty or a new one is filled; one that holds this crate already is compared with it.
+   *
+   * @throws Problem where something else lies there, or another crate lives in it
+   */
+  async bind(crateId: string, given: string): Promise<FolderView> {
+    const { name } = this.crates.view(crateId).manifest;
+    if (!isAbsolute(given)) throw new Problem(422, 'folder', 'Give the whole path of the folder, from the root of the disk.');
+    try {
+      mkdirSync(resolve(given), { recursive: true });
+    } catch (error) {
+      throw new Problem(422, 'folder', `${resolve(given)} cannot be made: ${reasonOf(error)}`);
+    }
+    const folder = realpathSync(resolve(given));
+    for (const other of this.database.select().from(boundFolders).all()) {
+      if (other.crateId === crateId) continue;
+      const inside = (a: string, b: string) => a === b || a.startsWith(b + sep);
+      if (inside(folder, other.folder) || inside(other.folder, folder))
+        throw new Problem(409, 'folder-taken', `Another crate lives in ${other.folder} already. Choose a folder of its own.`);
+    }
+    const entries = readdirSync(folder).filter((entry) => !entry.startsWith('.') && !SKIP.has(entry));
+    if (entries.length > 0) {
+      const manifest = readManifest(folder);
+      if (!manifest) throw new Problem(409, 'folder-other', `${folder} holds other things and no crate. Choose an empty folder, or the crate’s own.`);
+      if (manifest.name !== name) throw new Problem(409, 'folder-other', `${folder} holds the crate "${manifest.name}", not "${name}".`);
+    }
+    await this.unbind(crateId);
+    this.database.insert(boundFolders).values({ crateId, folder, boundAt: new Date().toISOString() }).run();
+    this.follow(crateId, folder);
+    const bound = this.bound.get(crateId)!;
+    await bound.work;
+    return bound.view;
+  }
+
+  /** Lets crate and folder go their own ways; nothing on either side is touched. */
+  async unbind(crateId: string): Promise<void> {
+    await this.letGo(crateId);
+    this.database.delete(boundFolders).where(eq(boundFolders.crateId, crateId)).run();
+    this.database.delete(boundFiles).where(eq(boundFiles.crateId, crateId)).run();
+    this.notices.folders.next({ crateId });
+  }
+
+  /** Looks at the whole folder now; resolves when both sides are as equal as they can be made. */
+  async look(crateId: string): Promise<FolderView> {
+    const bound = this.needBound(crateId);
+    if (!bound.watcher) this.begin(crateId, bound);
+    bound.changed = null;
+    await this.run(crateId);
+    return bound.view;
+  }
+
+  /** Settles a conflict; the other side's version of a file is kept among the crate's sources or its history. */
+  async settle(crateId: string, { path, side, members = {} }: Settling): Promise<FolderView> {
+    const bound = this.needBound(crateId);
+    const conflict = bound.view.conflicts.find((one) => one.path === path);
+    if (!conflict) throw notFound(`conflict about ${path} any more`);
+    bound.work = bound.work.then(() => this.carryOut(crateId, bound, conflict, side, members)).catch((error) => this.fail(bound, error));
+    await bound.work;
+    return this.look(crateId);
+  }
+
+  /** Carries on although many files vanished at once. */
+  async confirmVanished(crateId: string): Promise<FolderView> {
+    const bound = this.needBound(crateId);
+    bound.work = bound.work.then(() => this.compare(crateId, bound, undefined, true)).catch((error) => this.fail(bound, error));
+    await bound.work;
+    return bound.view;
+  }
+
+  private needBound(crateId: string): Bound {
+    const bound = this.bound.get(crateId);
+    if (!bound) throw new Problem(409, 'folder-none', 'The crate lives in no folder. Bind it to one first.');
+    return bound;
+  }
+
+  private follow(crateId: string, folder: string): void {
+    const view: FolderView = { folder, problem: null, refused: [], conflicts: [], equalAt: null };
+    const bound: Bound = {
+      folder,
+      watcher: null,
+      lock: null,
+      timer: undefined,
+      beat: undefined,
+      seen: '',
+      changed: null,
+      written: false,
+      work: Promise.resolve(),
+      view,
+      tries: new Map(),
+    };
+    this.bound.set(crateId, bound);
+    this.begin(crateId, bound);
+    if (!bound.view.problem) void this.run(crateId);
+  }
+
+  /** Takes the folder for this server and begins to watch it. What stands in the way becomes the view's problem. */
+  private begin(crateId: string, bound: Bound): void {
+    try {
+      if (!existsSync(bound.folder))
+        throw new UnreadableInput(
+          'folder-gone',
+          `The folder ${bound.folder} is gone. Nothing was removed from the crate; put it back, or bind the crate to another.`,
+        );
+      const own = join(bound.folder, OWN);
+      mkdirSync(own, { recursive: true });
+      // The lock is nobody's version.
+      if (!existsSync(join(own, '.gitignore'))) writeFileSync(join(own, '.gitignore'), '*\n');
+      bound.lock ??= lockData(own, 'folder');
+      bound.view = { ...bound.view, problem: null };
+    } catch (error) {
+      this.fail(bound, error);
+      return;
+    }
+    const watcher = watchFolder(bound.folder, {
+      ignoreInitial: true,
+      followSymlinks: false,
+      ignored: (path) => {
+        const parts = relative(bound.folder, path).split(sep);
+        return parts.some((part) => part.startsWith('.') && part !== '' && part !== '..') || SKIP.has(parts[0]);
+      },
+    });
+    watcher.on('all', (event, path) => {
+      if (event === 'addDir' || event === 'unlinkDir') return;
+      const own = relative(bound.folder, path).split(sep).join('/');
+      this.changed(crateId, own === '' ? null : [own]);
+    });
+    // What changes before the watcher is ready raises no event.
+    watcher.on('ready', () => this.changed(crateId, null));
+    watcher.on('error', (error) => this.fail(bound, error));
+    bound.watcher = watcher;
+    bound.beat = setInterval(() => {
+      try {
+        const seen = listFolder(bound.folder, { skip: SKIP })
+          .map(({ path, bytes }) => `${path} ${bytes} ${statSync(join(bound.folder, path)).mtimeMs}`)
+          .join('\n');
+        if (bound.seen !== seen) this.changed(crateId, null);
+        bound.seen = seen;
+      } catch {
+        // The folder is gone or on the move; the look says so.
+        this.changed(crateId, null);
+      }
+    }, BEAT).unref();
+  }
+
+  private async letGo(crateId: string): Promise<void> {
+    const bound = this.bound.get(crateId);
+    if (!bound) return;
+    this.bound.delete(crateId);
+    clearTimeout(bound.timer);
+    clearInterval(bound.beat);
+    await bound.watcher?.close();
+    await bound.work;
+    bound.lock?.release();
+  }
+
+  /** Notes what changed, and looks at it when the burst is over. */
+  private changed(crateId: string, paths: string[] | null, wait = BURST): void {
+    const bound = this.bound.get(crateId);
+    if (!bound || this.closing) return;
+    if (paths === null) bound.changed = null;
+    else if (bound.changed) for (const path of paths) bound.changed.add(path);
+    clearTimeout(bound.timer);
+    bound.timer = setTimeout(() => void this.run(crateId), wait);
+  }
+
+  private run(crateId: string): Promise<void> {
+    const bound = this.bound.get(crateId);
+    if (!bound) return Promise.resolve();
+    clearTimeout(bound.timer);
+    bound.work = bound.work
+      .then(() => {
+        const only = bound.changed ?? undefined;
+        if (only && bound.written) for (const path of this.changedHere(crateId)) only.add(path);
+        bound.changed = new Set();
+        bound.written = false;
+        return this.compare(crateId, bound, only);
+      })
+      .catch((error) => this.fail(bound, error))
+      .finally(() => this.notices.folders.next({ crateId }));
+    return bound.work;
+  }
+
+  private fail(bound: Bound, error: unknown): void {
+    if (!(error instanceof UnreadableInput || error instanceof StartProblem || error instanceof Problem) && !(error as NodeJS.ErrnoException).code)
+      this.logger.error(error instanceof Error ? error.stack : String(error));
+    // A look that failed has not seen everything.
+    bound.changed = null;
+    bound.view = { ...bound.view, problem: reasonOf(error) };
+  }
+
+  /** Compares crate and folder and makes them equal, as far as neither has anything to lose by it. */
+  private async compare(crateId: string, bound: Bound, only?: ReadonlySet<string>, evenIfVanished = false): Promise<void> {
+    if (!existsSync(join(bound.folder, OWN)))
+      throw new UnreadableInput(
+        'folder-gone',
+        `The folder ${bound.folder} is gone. Nothing was removed from the crate; put it back, or bind the crate to another.`,
+      );
+    const base = this.base(crateId);
+    const here = this.crateHashes(crateId);
+    const there = await this.folderHashes(bound.folder, only);
+    const plan = equalPlan(base, here, there, only);
+    if (base.size > 0 && !evenIfVanished && vanishedAtOnce(plan.dropFromCrate.length, here.size)) {
+      bound.changed = null;
+      bound.view = {
+        ...bound.view,
+        problem: `${plan.dropFromCrate.length} of ${here.size} files vanished from the folder at once, so nothing was removed from the crate. Put them back, or say that you meant it.`,
+      };
+      return;
+    }
+    const clashes = caseClashes(plan.give.concat([...there.keys()]));
+    const blocked = new Set(clashes.flatMap((pair) => pair));
+    const refused = new Map(bound.view.refused.filter(({ path }) => only && !only.has(path)).map((one) => [one.path, one.reason]));
+    for (const [a, b] of clashes) refused.set(b, `Its name differs from ${a} in capital letters only, which some disks cannot tell apart.`);
+    const conflicts = bound.view.conflicts.filter(({ path }) => only && !only.has(path));
+    this.takeFiles(crateId, bound, plan, refused, conflicts);
+    for (const path of plan.clash) this.mergePath(crateId, bound, path, refused, conflicts);
+    this.give(crateId, bound, plan, here, blocked);
+    this.remember(
+      crateId,
+      plan.remember.map((path) => [path, here.get(path)]),
+    );
+    // A file that could not be read may still be being written.
+    const again = [...refused.keys()].filter((path) => {
+      const tries = (bound.tries.get(path) ?? 0) + 1;
+      bound.tries.set(path, tries);
+      return tries <= TRIES && !blocked.has(path);
+    });
+    for (const path of bound.tries.keys()) if (!refused.has(path)) bound.tries.delete(path);
+    if (again.length > 0) this.changed(crateId, again, HALF_WRITTEN);
+    const whole = refused.size === 0 && conflicts.length === 0;
+    bound.view = {
+      folder: bound.folder,
+      problem: null,
+      refused: [...refused].map(([path, reason]) => ({ path, reason })),
+      conflicts,
+      equalAt: whole ? new Date().toISOString() : bound.view.equalAt,
+    };
+  }
+
+  /** What is new in the folder comes in: files together, maps as edits by name. */
+  private takeFiles(crateId: string, bound: Bound, plan: EqualPlan, refused: Map<string, string>, conflicts: FolderConflict[]): void {
+    const plain: { path: string; bytes: Uint8Array }[] = [];
+    let refreshed = false;
+    for (const path of plan.take) {
+      try {
+        const bytes = this.readFile(bound, path);
+        if (mapName(path)) this.takeMap(crateId, path, bytes);
+        else if (path === 'crate.json') this.takeManifest(crateId, bytes);
+        else plain.push({ path, bytes });
+        refreshed ||= !mapName(path);
+        // A document is written back as this application writes it, so that both sides are the same to the byte.
+        if (mapName(path) || path === 'crate.json') this.writeOut(crateId, bound, path);
+      } catch (error) {
+        if (!(error instanceof UnreadableInput) && !(error instanceof Problem)) throw error;
+        refused.set(path, error.message);
+      }
+    }
+    if (plain.length > 0) {
+      this.crates.writeFiles(crateId, plain);
+      this.remember(
+        crateId,
+        plain.map(({ path }) => [path, this.crates.fileHash(crateId, path)]),
+      );
+      refreshed = true;
+    }
+    const gone = plan.dropFromCrate.filter((path) => !mapName(path) && path !== 'crate.json');
+    if (gone.length > 0) {
+      this.keepRemoved(crateId, gone);
+      this.crates.dropFiles(crateId, gone);
+      this.remember(
+        crateId,
+        gone.map((path) => [path, undefined]),
+      );
+      refreshed = true;
+    }
+    for (const path of plan.dropFromCrate)
+      if (mapName(path) || path === 'crate.json') conflicts.push({ path, members: [], what: `${path} is gone from the folder.` });
+    if (refreshed) this.notices.refreshed.next({ crateId });
+  }
+
+  private takeMap(crateId: string, path: string, bytes: Uint8Array): void {
+    const name = mapName(path)!;
+    const next = readMap(readText(path, bytes), path);
+    if (!this.crates.view(crateId).maps.includes(name)) {
+      this.crates.addMap(crateId, name, next);
+      this.notices.refreshed.next({ crateId });
+      return;
+    }
+    const { map, revision } = this.crates.map(crateId, name);
+    const { edit } = mergeMaps(map, map, next, 'changed in the folder');
+    if (edit) this.crates.editMap(crateId, name, revision, [edit], { tab: 'folder' });
+  }
+
+  private takeManifest(crateId: string, bytes: Uint8Array): void {
+    const { manifest } = this.crates.view(crateId);
+    const next = readDocument(readText('crate.json', bytes), CrateManifestSchema, 'crate.json');
+    if (next.name !== manifest.name || next.profile !== manifest.profile)
+      throw new UnreadableInput(
+        'folder-manifest',
+        `crate.json says that this is "${next.name}" for ${next.profile}; the crate is "${manifest.name}" for ${manifest.profile}. Rename it in the application.`,
+      );
+    this.crates.updateManifest(crateId, next);
+  }
+
+  /** Both sides changed a file: maps are merged member by member, all else is a conflict. */
+  private mergePath(crateId: string, bound: Bound, path: string, refused: Map<string, string>, conflicts: FolderConflict[]): void {
+    const name = mapName(path);
+    const was = this.base(crateId).get(path);
+    const there = existsSync(join(bound.folder, path));
+    const known = this.crateHash(crateId, path) !== undefined;
+    const what = !there
+      ? `${path} was changed here and is gone from the folder.`
+      : !known
+        ? `${path} was changed in the folder and is gone here.`
+        : was === undefined
+          ? `${path} is another one here than in the folder.`
+          : `${path} was changed here and in the folder.`;
+    if (!name || !there || !known || was === undefined) return void conflicts.push({ path, members: [], what });
+    try {
+      const before = this.blobs.has(was) ? readMap(decoder.decode(this.blobs.read(was)), path) : null;
+      if (!before) return void conflicts.push({ path, members: [], what });
+      const theirs = readMap(readText(path, this.readFile(bound, path)), path);
+      const { map, revision } = this.crates.map(crateId, name);
+      const { edit, conflicts: clashing } = mergeMaps(before, map, theirs, 'changed in the folder');
+      if (edit) this.crates.editMap(crateId, name, revision, [edit], { tab: 'folder' });
+      if (clashing.length > 0) {
+        conflicts.push({ path, members: clashing.map(({ key }) => key), what });
+        return;
+      }
+      this.writeOut(crateId, bound, path);
+    } catch (error) {
+      if (!(error instanceof UnreadableInput)) throw error;
+      refused.set(path, error.message);
+    }
+  }
+
+  /** What is new in the crate goes into the folder, each file whole or not at all. */
+  private give(crateId: string, bound: Bound, plan: EqualPlan, here: ReadonlyMap<string, string>, blocked: ReadonlySet<string>): void {
+    for (const path of plan.give) if (!blocked.has(path)) this.writeOut(crateId, bound, path);
+    for (const path of plan.dropFromFolder) rmSync(join(bound.folder, path), { force: true });
+    this.remember(
+      crateId,
+      plan.dropFromFolder.map((path) => [path, here.get(path)]),
+    );
+  }
+
+  private async carryOut(
+    crateId: string,
+    bound: Bound,
+    { path, members }: FolderConflict,
+    side: 'crate' | 'folder',
+    chosen: Record<MemberKey, 'crate' | 'folder'>,
+  ): Promise<void> {
+    const name = mapName(path);
+    const file = join(bound.folder, path);
+    if (members.length > 0 && name) {
+      const before = readMap(decoder.decode(this.blobs.read(this.base(crateId).get(path)!)), path);
+      const theirs = readMap(readText(path, this.readFile(bound, path)), path);
+      const { map, revision } = this.crates.map(crateId, name);
+      const { edit } = mergeMaps(before, map, theirs, 'settled with the folder', (key) => ((chosen[key] ?? side) === 'folder' ? 'theirs' : 'ours'));
+      if (edit) this.crates.editMap(crateId, name, revision, [edit], { tab: 'folder' });
+      return this.writeOut(crateId, bound, path);
+    }
+    if (side === 'crate') {
+      // What the folder had stays among the blobs for as long as the daily copies know it; what it had of a file is kept in the trash.
+      if (this.crateHash(crateId, path) === undefined) rmSync(file, { force: true });
+      else return this.writeOut(crateId, bound, path);
+    } else if (!existsSync(file)) {
+      if (name) this.crates.removeMap(crateId, name);
+      else {
+        this.keepRemoved(crateId, [path]);
+        this.crates.dropFiles(crateId, [path]);
+      }
+    } else if (name) this.takeMap(crateId, path, this.readFile(bound, path));
+    else if (path === 'crate.json') this.takeManifest(crateId, this.readFile(bound, path));
+    else {
+      this.keepRemoved(crateId, [path]);
+      this.crates.writeFiles(crateId, [{ path, bytes: this.readFile(bound, path) }]);
+    }
+    this.remember(crateId, [[path, this.crateHash(crateId, path)]]);
+    this.notices.refreshed.next({ crateId });
+  }
+
+  private writeOut(crateId: string, bound: Bound, path: string): void {
+    const bytes = this.crateBytes(crateId, path);
+    const file = join(bound.folder, path);
+    const there = readRegular(file);
+    if (!there || Buffer.compare(there, bytes) !== 0) writeWhole(file, bytes);
+    this.remember(crateId, [[path, hashOf(bytes)]]);
+  }
+
+  /** Files that go are kept as the library keeps what it removes. */
+  private keepRemoved(crateId: string, paths: readonly string[]): void {
+    const rows = this.database
+      .select()
+      .from(files)
+      .where(eq(files.crateId, crateId))
+      .all()
+      .filter(({ path }) => paths.includes(path));
+    if (rows.length === 0) return;
+    this.database
+      .insert(trash)
+      .values({
+        id: `folder-${Date.now()}-${Math.random().toString(36).slice(2)}`,
+        crateId,
+        files: rows.map(({ path, bytes, sha256, findings }) => ({ path, bytes, sha256, findings })),
+        records: {},
+        materials: [],
+        removedAt: new Date().toISOString(),
+      })
+      .run();
+  }
+
+  private readFile(bound: Bound, path: string): Uint8Array {
+    const bytes = readRegular(join(bound.folder, path));
+    if (!bytes) throw new UnreadableInput('folder-file', `${path} is gone again, or no regular file.`);
+    return bytes;
+  }
+
+  private base(crateId: string): Map<string, string> {
+    return new Map(
+      this.database
+        .select()
+        .from(boundFiles)
+        .where(eq(boundFiles.crateId, crateId))
+        .all()
+        .map(({ path, sha256 }) => [path, sha256]),
+    );
+  }
+
+  private remember(crateId: string, paths: readonly (readonly [string, string | undefined])[]): void {
+    if (paths.length === 0) return;
+    this.database.transaction((tx) => {
+      for (const [path, sha256] of paths) {
+        const at = and(eq(boundFiles.crateId, crateId), eq(boundFiles.path, path));
+        if (sha256 === undefined) tx.delete(boundFiles).where(at).run();
+        else {
+          // The text of a map as both had it is needed to merge what comes later.
+          if (mapName(path)) this.blobs.put(this.crateBytes(crateId, path));
+          tx.insert(boundFiles)
+            .values({ crateId, path, sha256 })
+            .onConflictDoUpdate({ target: [boundFiles.crateId, boundFiles.path], set: { sha256 } })
+            .run();
+        }
+      }
+    });
+  }
+
+  /** Paths of the crate that are not as they were when both sides were last equal. */
+  private changedHere(crateId: string): string[] {
+    const [base, here] = [this.base(crateId), this.crateHashes(crateId)];
+    return [...new Set([...base.keys(), ...here.keys()])].filter((path) => base.get(path) !== here.get(path));
+  }
+
+  private crateHashes(crateId: string): Map<string, string> {
+    const { manifest, maps, files: own } = this.crates.view(crateId);
+    const hashes = new Map(own.map(({ path, sha256 }) => [path, sha256]));
+    hashes.set('crate.json', hashOf(manifestBytes(manifest)));
+    for (const name of maps) hashes.set(mapPath(name), this.mapText(crateId, name).sha256);
+    return hashes;
+  }
+
+  private crateHash(crateId: string, path: string): string | undefined {
+    const name = mapName(path);
+    const { manifest, maps, files: own } = this.crates.view(crateId);
+    if (path === 'crate.json') return hashOf(manifestBytes(manifest));
+    if (name) return maps.includes(name) ? this.mapText(crateId, name).sha256 : undefined;
+    return own.find((file) => file.path === path)?.sha256;
+  }
+
+  private crateBytes(crateId: string, path: string): Uint8Array {
+    const name = mapName(path);
+    if (path === 'crate.json') return manifestBytes(this.crates.view(crateId).manifest);
+    return name ? encoder.encode(this.mapText(crateId, name).text) : this.crates.readFile(crateId, path);
+  }
+
+  private mapText(crateId: string, name: string): { text: string; sha256: string } {
+    const key = `${crateId}/${name}`;
+    const { map, revision } = this.crates.map(crateId, name);
+    const known = this.texts.get(key);
+    if (known?.revision === revision) return known;
+    const text = serialiseMap(map);
+    const fresh = { revision, text, sha256: hashOf(encoder.encode(text)) };
+    this.texts.set(key, fresh);
+    return fresh;
+  }
+
+  /** Hashes of a folder's files, or of those among `only` that are there. */
+  private async folderHashes(folder: string, only?: ReadonlySet<string>): Promise<Map<string, string>> {
+    const paths = only
+      ? [...only].filter((path) => statSync(join(folder, path), { throwIfNoEntry: false })?.isFile())
+      : listFolder(folder, { skip: SKIP }).map(({ path }) => path);
+    const hashes = await hashFiles(paths.map((path) => join(folder, path)));
+    return new Map(paths.flatMap((path, i) => (hashes[i] ? [[path, hashes[i].sha256] as const] : [])));
+  }
+}
+
+const manifestBytes = (manifest: CrateManifest): Uint8Array => writeDocuments({ manifest, maps: {}, scripts: {} }).get('crate.json')!;
+
+function readManifest(folder: string): CrateManifest | null {
+  try {
+    return readDocument(readFileSync(join(folder, 'crate.json'), 'utf8'), CrateManifestSchema, 'crate.json');
+  } catch {
+    return null;
+  }
+}
+
+function readText(path: string, bytes: Uint8Array): string {
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    throw new UnreadableInput('text-encoding', `${path} is not UTF-8 text.`, { file: path }, 'Save the file as UTF-8.');
+  }
+}
+
+const REASONS: Record<string, string> = {
+  EACCES: 'it may not be written. Change its permissions, and look again.',
+  EPERM: 'it may not be written. Change its permissions, and look again.',
+  EROFS: 'its disk can only be read. Nothing is lost: it is written when that changes.',
+  ENOENT: 'it is gone.',
+  ENOTDIR: 'a file is in the way.',
+  EEXIST: 'a file is in the way.',
+  ENOSPC: 'the system watches too many folders already, or the disk is full.',
+};
+
+function reasonOf(error: unknown): string {
+  if (error instanceof UnreadableInput) return error.hint ? `${error.message} ${error.hint}` : error.message;
+  if (error instanceof Problem) return error.message;
+  if (error instanceof StartProblem) return `Another program keeps this folder equal already: ${error.message.split('. ')[0]}.`;
+  const full = diskFull(error, '/', 1);
+  if (full) return full.message;
+  const { code = '', path } = error as NodeJS.ErrnoException;
+  return `${path ? `${path}: ` : ''}${REASONS[code] ?? 'it cannot be kept equal; the server’s log says why.'}`;
+}
