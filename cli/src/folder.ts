@@ -1,7 +1,7 @@
 /** Crates and games as folders on disk. */
 
-import { existsSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { basename, dirname, join, resolve } from 'node:path';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
 import { readCrate } from '@violet-crate/core/crate/contents';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
@@ -23,11 +23,41 @@ const RESULTS = new Set(['build', 'node_modules']);
 /** All files of a crate's folder, without results. */
 export const readCrateTree = (folder: string): FileTree => readTree(folder, { skip: RESULTS });
 
+/** Where the application keeps what it has; games and profiles of the user among it. */
+const dataFolder = (): string => process.env.VIOLET_CRATE_DATA ?? 'data';
+export const gamesFolder = (): string => resolve(process.env.VIOLET_CRATE_GAMES ?? join(dataFolder(), 'games'));
+
+/** Profiles that ship, and those that the user added. */
+export function allProfiles(): Profile[] {
+  const shipped = dirname(fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json')));
+  const own = join(dataFolder(), 'profiles');
+  const read = (folder: string) =>
+    existsSync(folder)
+      ? readdirSync(folder)
+          .filter((name) => name.endsWith('.json'))
+          .sort()
+          .map((name) => join(folder, name))
+      : [];
+  const found = read(shipped).map((file) => loadProfile(readFileSync(file, 'utf8'), basename(file)));
+  for (const file of read(own)) {
+    try {
+      const profile = loadProfile(readFileSync(file, 'utf8'), file);
+      if (!found.some(({ id }) => id === profile.id)) found.push(profile);
+    } catch (error) {
+      // A damaged profile stands in nobody's way; "crate profile check" says what is wrong with it.
+      if (!(error instanceof UnreadableInput)) throw error;
+    }
+  }
+  return found;
+}
+
 export function profileById(id: string): Profile {
   if (!/^[a-z][a-z0-9_]*$/.test(id)) throw new UnreadableInput('profile-unknown', `"${id}" is not the name of a profile.`);
-  const file = fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json')).replace(/brinewick(?=\.json$)/, id);
-  if (!existsSync(file)) throw new UnreadableInput('profile-unknown', `There is no profile "${id}".`, {}, 'Profiles: brinewick, skarrow.');
-  return loadProfile(readFileSync(file, 'utf8'), `${id}.json`);
+  const profiles = allProfiles();
+  const found = profiles.find((profile) => profile.id === id);
+  if (!found)
+    throw new UnreadableInput('profile-unknown', `There is no profile "${id}".`, {}, `Profiles: ${profiles.map((one) => one.id).join(', ')}.`);
+  return found;
 }
 
 /** The stock of the game's install; none where no game lies there. */

@@ -15,10 +15,20 @@ import { launchCommand } from './commands/launch.ts';
 import { newCommand } from './commands/new.ts';
 import { packCommand } from './commands/pack.ts';
 import { publishCommand } from './commands/publish.ts';
+import { doctorCommand } from './commands/doctor.ts';
+import { gamesCommand } from './commands/games.ts';
+import { mergeMapCommand } from './commands/mergeMap.ts';
+import { packsCommand } from './commands/packs.ts';
+import { profileCommand } from './commands/profile.ts';
+import { syncCommand } from './commands/sync.ts';
 import { trialCommand } from './commands/trial.ts';
 import { own } from '@violet-crate/core/own';
 
 const COMMANDS: Record<string, Command> = {
+  doctor: doctorCommand,
+  games: gamesCommand,
+  packs: packsCommand,
+  profile: profileCommand,
   new: newCommand,
   convert: convertCommand,
   check: checkCommand,
@@ -30,13 +40,15 @@ const COMMANDS: Record<string, Command> = {
   pack: packCommand,
   publish: publishCommand,
   install: installCommand,
+  sync: syncCommand,
+  'merge-map': mergeMapCommand,
 };
 
 const FOOTER = `Every command takes --json (one JSON document on standard output) and --help.
 Exit codes: 0 fine, 1 blockers found, 2 bad usage or unreadable input.`;
 
 function overview(): string {
-  const rows = Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(9)}${c.summary}`);
+  const rows = Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(11)}${c.summary}`);
   return `crate: make, check, build and publish mods.\n\n${rows.join('\n')}\n\n${FOOTER}`;
 }
 

@@ -27,8 +27,10 @@ const readJson = (file: string): Record<string, unknown> | null => {
 };
 
 export const gameVersion = ({ profile, folder }: GameInstall): string | null => {
-  const version = readJson(join(folder, profile.install.versionFile))?.version;
-  return typeof version === 'string' ? version : null;
+  const about = readJson(join(folder, profile.install.versionFile));
+  // A version file that names another game is that one's.
+  if (!about || (about.game !== undefined && about.game !== profile.id)) return null;
+  return typeof about.version === 'string' ? about.version : null;
 };
 
 /** The stock assets of an install; none where its list is missing or damaged. */

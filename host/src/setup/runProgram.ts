@@ -198,8 +198,10 @@ function start(
   { title, folder, environment }: { title: string; folder: string; environment: Record<string, string> },
 ): ChildProcess {
   const path = filled(program, values);
-  if (isAbsolute(path) && !existsSync(path))
-    throw new UnreadableInput('program-missing', `${title} is missing: ${path}.`, { file: path }, 'Repair the game’s tools under Set-up.');
+  // Behind an interpreter stands the program itself.
+  const file = isAbsolute(path) ? path : filled(given[0] ?? '', values);
+  if (isAbsolute(file) && !existsSync(file))
+    throw new UnreadableInput('program-missing', `${title} is missing: ${file}.`, { file }, 'Repair the game’s tools under Set-up.');
   if (!statSync(folder, { throwIfNoEntry: false })?.isDirectory())
     throw new UnreadableInput('program-folder', `There is no folder ${folder} to run ${title} in.`, { file: folder });
   return spawn(

@@ -64,6 +64,15 @@ export interface Download {
   secondsLeft: number | null;
 }
 
+/** The folder that a crate lives in, and how both stand. */
+export interface FolderState {
+  folder: string;
+  problem: string | null;
+  refused: { path: string; reason: string }[];
+  conflicts: { path: string; members: string[]; what: string }[];
+  equalAt: string | null;
+}
+
 /** The game that a crate is made with. */
 export interface CrateGame {
   profile: Profile;

@@ -2,7 +2,7 @@ import type { MapEdit } from '@violet-crate/core/document/edit';
 import { getJson } from '../api/http.ts';
 import type { Download, Job, JobPicture } from '../api/types.ts';
 import { downloadsChanged } from '../state/downloadsSlice.ts';
-import { refreshFiles, refreshFreshness, refreshPackages, refreshSetup, refreshUpdates, refreshWatch } from '../state/crateSlice.ts';
+import { refreshFiles, refreshFolder, refreshFreshness, refreshPackages, refreshSetup, refreshUpdates, refreshWatch } from '../state/crateSlice.ts';
 import { connection, isActive, jobChanged, jobsLoaded, pictured, pictureGone } from '../state/jobsSlice.ts';
 import { followed } from '../state/mapSlice.ts';
 import { store } from '../state/store.ts';
@@ -28,6 +28,10 @@ export function followServer(): void {
     const { crateId } = JSON.parse((event as MessageEvent<string>).data) as { crateId: string };
     if (crateId === store.getState().crate.view?.id) void store.dispatch(refreshFiles(crateId)).then(() => store.dispatch(refreshFreshness(crateId)));
   });
+  source.addEventListener('folder', (event) => {
+    const { crateId } = JSON.parse((event as MessageEvent<string>).data) as { crateId: string };
+    if (crateId === store.getState().crate.view?.id) void store.dispatch(refreshFolder(crateId));
+  });
   source.addEventListener('games', () => {
     const view = store.getState().crate.view;
     if (!view) return;
@@ -41,7 +45,10 @@ export function followServer(): void {
     if (notice.tab === TAB || notice.crateId !== crate.view?.id || notice.map !== map.name || map.unsaved.length > 0) return;
     void getJson<{ revision: number; edit: MapEdit }[]>(`/api/crates/${notice.crateId}/maps/${notice.map}/edits?since=${map.revision}`)
       .then((rows) => {
-        if (rows.length > 0) store.dispatch(followed({ revision: rows[rows.length - 1].revision, edits: rows.map(({ edit }) => edit) }));
+        if (rows.length > 0)
+          store.dispatch(
+            followed({ revision: rows[rows.length - 1].revision, edits: rows.map(({ edit }) => edit), undoable: notice.tab === 'folder' }),
+          );
       })
       .catch(() => {});
   });

@@ -16,12 +16,13 @@ interface Props {
   /** What the button says that takes the folder. */
   take: string;
   start?: string;
+  hint?: string;
   choose(folder: string): void;
   close(): void;
 }
 
 /** Chooses a folder of the machine that the server runs on: by walking through its folders, or by typing a path. */
-export function FolderPicker({ title, take, start = '', choose, close }: Props) {
+export function FolderPicker({ title, take, start = '', hint, choose, close }: Props) {
   const [wanted, setWanted] = useState(start);
   const [typed, setTyped] = useState(start);
   const [listing, setListing] = useState<Listing | null>(null);
@@ -49,6 +50,7 @@ export function FolderPicker({ title, take, start = '', choose, close }: Props) 
         </h2>
       </Modal.Header>
       <Modal.Body>
+        {hint && <p className="faint">{hint}</p>}
         <form
           className="input-group mb-2"
           onSubmit={(event) => {

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { getJson, message, remove, sendJson } from '../api/http.ts';
 import type { CrateView, FoundGame, Game } from '../api/types.ts';
 import { FolderPicker } from '../common/FolderPicker.tsx';
@@ -10,11 +10,14 @@ export function Installs({ view, onChange }: { view: CrateView; onChange(): void
   const [choosing, setChoosing] = useState(false);
   const [problem, setProblem] = useState('');
   const { profile } = view.manifest;
-  const load = () =>
-    getJson<Game[]>('/api/games')
-      .then((games) => setInstalls(games.find((game) => game.profile.id === profile)?.installs ?? []))
-      .catch((error) => setProblem(message(error)));
-  useEffect(() => void load(), [profile, view.install]);
+  const load = useCallback(
+    () =>
+      getJson<Game[]>('/api/games')
+        .then((games) => setInstalls(games.find((game) => game.profile.id === profile)?.installs ?? []))
+        .catch((error) => setProblem(message(error))),
+    [profile],
+  );
+  useEffect(() => void load(), [load, view.install]);
   const attempt = (work: Promise<unknown>) =>
     void work
       .then(() => {

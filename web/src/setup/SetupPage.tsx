@@ -5,6 +5,7 @@ import { refreshSetup } from '../state/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { browserCheck } from './browserCheck.ts';
 import { DepotOffers } from './DepotOffers.tsx';
+import { FolderPanel } from './FolderPanel.tsx';
 import { Installs } from './Installs.tsx';
 import { Preparation } from './Preparation.tsx';
 import { ProgramsConsent } from './ProgramsConsent.tsx';
@@ -176,6 +177,7 @@ export function SetupPage() {
                   <Icon name="folder2" /> maps/ <span className="faint">{view.maps.length}</span>
                 </span>
               </div>
+              <FolderPanel view={view} />
               <button
                 className="btn btn-quiet"
                 onClick={() => {

@@ -10,7 +10,19 @@ import { getJson, message, request } from '../api/http.ts';
 import { scriptTyped, type UnsavedScript } from './scriptsSlice.ts';
 import type { GameChange } from '@violet-crate/core/setup/gameChange';
 import type { Finding } from '@violet-crate/core/finding';
-import type { Build, CrateGame, CrateView, Game, Offers, PackageEntry, ReleaseEntry, SetupCheck, StepState, WatchState } from '../api/types.ts';
+import type {
+  Build,
+  CrateGame,
+  CrateView,
+  FolderState,
+  Game,
+  Offers,
+  PackageEntry,
+  ReleaseEntry,
+  SetupCheck,
+  StepState,
+  WatchState,
+} from '../api/types.ts';
 
 export interface CrateState {
   status: 'none' | 'loading' | 'ready' | 'error';
@@ -31,6 +43,8 @@ export interface CrateState {
   packages: PackageEntry[] | null;
   releases: ReleaseEntry[] | null;
   watch: WatchState | null;
+  /** The folder that it lives in, if it lives in one. */
+  folder: FolderState | null;
 }
 
 const initialState: CrateState = {
@@ -49,6 +63,7 @@ const initialState: CrateState = {
   packages: null,
   releases: null,
   watch: null,
+  folder: null,
 };
 
 /** The scripts as the server has them, but for those that are being typed, which are newer here. */
@@ -79,7 +94,7 @@ const SAVED_POLL = 50;
 export const openCrate = createAsyncThunk('crate/open', async (id: string, { getState }) => {
   await othersSaved(id, getState);
   const view = await getJson<CrateView>(`/api/crates/${id}`);
-  const [{ profile, install, change }, { base, setup, steps }, scripts, map, builds, published, { watch }] = await Promise.all([
+  const [{ profile, install, change }, { base, setup, steps }, scripts, map, builds, published, { watch }, { folder }] = await Promise.all([
     getJson<CrateGame>(`/api/crates/${id}/game`),
     lookAtInstall(view),
     loadScripts(view, getState),
@@ -87,10 +102,15 @@ export const openCrate = createAsyncThunk('crate/open', async (id: string, { get
     getJson<Build[]>(`/api/crates/${id}/builds`),
     getJson<{ packages: PackageEntry[]; releases: ReleaseEntry[] }>(`/api/crates/${id}/packages`),
     getJson<{ watch: WatchState | null }>(`/api/crates/${id}/watch`),
+    loadFolder(id),
   ]);
   const game = { profile, folder: install.folder, version: install.version };
-  return { view, game, base, setup, steps, gameChange: change, scripts, map, mapName: view.manifest.mainMap, builds, watch, ...published };
+  return { view, game, base, setup, steps, gameChange: change, scripts, map, mapName: view.manifest.mainMap, builds, watch, folder, ...published };
 });
+
+const loadFolder = (id: string) => getJson<{ folder: FolderState | null }>(`/api/crates/${id}/folder`);
+
+export const refreshFolder = createAsyncThunk('crate/refreshFolder', async (id: string) => (await loadFolder(id)).folder);
 
 export const refreshFiles = createAsyncThunk('crate/refreshFiles', async (id: string, { getState }) => {
   const view = await getJson<CrateView>(`/api/crates/${id}`);
@@ -148,6 +168,9 @@ const slice = createSlice({
     watchChanged(state, action: PayloadAction<WatchState | null>) {
       state.watch = action.payload;
     },
+    folderChanged(state, action: PayloadAction<FolderState | null>) {
+      state.folder = action.payload;
+    },
   },
   extraReducers: (builder) =>
     builder
@@ -162,7 +185,7 @@ const slice = createSlice({
         state.error = message(action.error.message ?? 'The crate could not be loaded.');
       })
       .addCase(openCrate.fulfilled, (state, { payload }) => {
-        const { view, game, base, setup, steps, gameChange, scripts, builds, packages, releases, watch } = payload;
+        const { view, game, base, setup, steps, gameChange, scripts, builds, packages, releases, watch, folder } = payload;
         Object.assign(state, {
           status: 'ready',
           error: '',
@@ -178,6 +201,7 @@ const slice = createSlice({
           packages,
           releases,
           watch,
+          folder,
         });
       })
       .addCase(refreshFiles.fulfilled, (state, { payload }) => {
@@ -186,6 +210,9 @@ const slice = createSlice({
       })
       .addCase(refreshWatch.fulfilled, (state, { payload }) => {
         state.watch = payload;
+      })
+      .addCase(refreshFolder.fulfilled, (state, { payload }) => {
+        state.folder = payload;
       })
       .addCase(refreshBuilds.fulfilled, (state, { payload }) => {
         state.builds = payload;
@@ -201,5 +228,5 @@ const slice = createSlice({
       }),
 });
 
-export const { manifestChanged, watchChanged } = slice.actions;
+export const { manifestChanged, watchChanged, folderChanged } = slice.actions;
 export const crateReducer = slice.reducer;

@@ -4,7 +4,7 @@ import { createSelector } from '@reduxjs/toolkit';
 import { sortFindings, type Finding, type Stage } from '@violet-crate/core/finding';
 import { isActive } from './jobsSlice.ts';
 import type { GameChange } from '@violet-crate/core/setup/gameChange';
-import type { Build, ImportedFile, SetupCheck, StepState, WatchState } from '../api/types.ts';
+import type { Build, FolderState, ImportedFile, SetupCheck, StepState, WatchState } from '../api/types.ts';
 import type { RootState } from './store.ts';
 import type { TrialRunState } from './trialRunSlice.ts';
 
@@ -34,6 +34,21 @@ const changeFinding = (change: GameChange): Finding => ({
   hint: 'Look the crate over with the game as it is now, then say under Set-up that you have seen it.',
 });
 
+function* folderFindings({ folder, problem, conflicts, refused }: FolderState): Generator<Finding> {
+  const about = { stage: 'setup' as const, code: 'setup-folder' };
+  if (problem) yield { ...about, severity: 'warning', message: `The crate and its folder ${folder} are not kept equal. ${problem}` };
+  for (const { what } of conflicts)
+    yield {
+      ...about,
+      code: 'setup-folder-conflict',
+      severity: 'warning',
+      message: what,
+      hint: 'Settle it under Set-up; both versions are kept until then.',
+    };
+  for (const { path, reason } of refused)
+    yield { ...about, code: 'setup-folder-file', severity: 'warning', message: `${path} in the folder is not taken: ${reason}` };
+}
+
 const staleFinding = ({ asset, file }: WatchState['stale'][number]): Finding => ({
   code: 'asset-stale',
   severity: 'warning',
@@ -49,6 +64,7 @@ export const selectFindings = createSelector(
     (s: RootState) => s.crate.steps,
     (s: RootState) => s.crate.gameChange,
     (s: RootState) => s.crate.updates,
+    (s: RootState) => s.crate.folder,
     (s: RootState) => s.crate.view,
     (s: RootState) => s.checks.findings,
     (s: RootState) => s.checks.trial,
@@ -56,12 +72,13 @@ export const selectFindings = createSelector(
     (s: RootState) => s.jobs.byId,
     (s: RootState) => s.crate.watch,
   ],
-  (setup, steps, change, updates, view, checked, trial, packages, jobs, watch): Finding[] => {
+  (setup, steps, change, updates, folder, view, checked, trial, packages, jobs, watch): Finding[] => {
     const all: Finding[] = [
       ...(setup ?? []).filter((check) => !check.ok).map(setupFinding),
       ...steps.filter(({ done }) => !done).map(stepFinding),
       ...(change ? [changeFinding(change)] : []),
       ...updates,
+      ...(folder ? folderFindings(folder) : []),
       ...(view?.files ?? []).flatMap((file) => file.findings),
       ...checked,
       ...trial,

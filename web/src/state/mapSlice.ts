@@ -130,11 +130,17 @@ const slice = createSlice({
       state.saveState = 'saved';
       takeForeign(state, others);
     },
-    /** Edits of another page, while nothing here is unsaved. */
-    followed(state, action: PayloadAction<{ revision: number; edits: MapEdit[] }>) {
-      if (state.unsaved.length > 0 || action.payload.revision <= state.revision) return;
-      state.revision = action.payload.revision;
-      takeForeign(state, action.payload.edits);
+    /** Edits of another page, or of the crate's folder, while nothing here is unsaved. Those of the folder can be undone here. */
+    followed(state, action: PayloadAction<{ revision: number; edits: MapEdit[]; undoable?: boolean }>) {
+      const { revision, edits, undoable } = action.payload;
+      if (state.unsaved.length > 0 || revision <= state.revision) return;
+      state.revision = revision;
+      if (undoable)
+        for (let map = original(state)!.map, i = 0; map && i < edits.length; map = applyEdit(map, edits[i++])) {
+          state.undo.push({ edit: edits[i], inverse: invertEdit(map, edits[i]) });
+          state.redo = [];
+        }
+      takeForeign(state, edits);
     },
     saveFailed(state, action: PayloadAction<{ state: 'retrying' | 'conflict'; conflicts?: string[] }>) {
       state.saveState = action.payload.state;

@@ -95,6 +95,7 @@ export function openWorld(change: (world: CrateWorld) => void = () => {}, { find
     mapName: 'hall',
     builds: [],
     watch: watch ?? null,
+    folder: null,
     packages: [],
     releases: [],
   };

@@ -1,0 +1,107 @@
+import { useState } from 'react';
+import { message, remove, sendJson } from '../api/http.ts';
+import type { CrateView, FolderState } from '../api/types.ts';
+import { FolderPicker } from '../common/FolderPicker.tsx';
+import { time } from '../common/format.ts';
+import { Icon } from '../common/Icon.tsx';
+import { folderChanged } from '../state/crateSlice.ts';
+import { useAppDispatch, useAppSelector } from '../state/store.ts';
+import { FolderConflicts } from './FolderConflicts.tsx';
+
+/** The folder that the crate lives in: both are kept equal, and what cannot be is settled here. */
+export function FolderPanel({ view }: { view: CrateView }) {
+  const dispatch = useAppDispatch();
+  const folder = useAppSelector((s) => s.crate.folder);
+  const [choosing, setChoosing] = useState(false);
+  const [busy, setBusy] = useState(false);
+  const [problem, setProblem] = useState('');
+  const at = `/api/crates/${view.id}/folder`;
+  const attempt = (work: Promise<FolderState | null>) => {
+    setBusy(true);
+    work
+      .then((next) => {
+        dispatch(folderChanged(next));
+        setProblem('');
+      })
+      .catch((error) => setProblem(message(error)))
+      .finally(() => setBusy(false));
+  };
+  const send = (method: 'PUT' | 'POST', path: string, body: object) =>
+    attempt(sendJson<{ folder: FolderState }>(method, at + path, body).then((answer) => answer.folder));
+  return (
+    <section className="mb-3" aria-label="Folder of the crate">
+      {folder ? (
+        <>
+          <div className="d-flex gap-2 align-items-baseline flex-wrap">
+            <FolderStamp folder={folder} />
+            <span className="flex-grow-1">
+              lives in <code>{folder.folder}</code>
+              {folder.equalAt && <span className="faint"> · equal {time(folder.equalAt)}</span>}
+            </span>
+            <button className="btn btn-quiet btn-sm" disabled={busy} onClick={() => send('POST', '/look', {})}>
+              <Icon name="arrow-clockwise" /> Look again
+            </button>
+            <button className="btn btn-quiet btn-sm" disabled={busy} onClick={() => attempt(remove(at).then(() => null))}>
+              <Icon name="x-lg" /> Part from it
+            </button>
+          </div>
+          {folder.problem && (
+            <div className="severity blocker text-wrap mt-2" role="alert">
+              {folder.problem}
+              {folder.problem.includes('vanished') && (
+                <button className="btn btn-quiet btn-sm ms-2" onClick={() => send('POST', '/vanished', {})}>
+                  I meant it; remove them
+                </button>
+              )}
+            </div>
+          )}
+          {folder.refused.map(({ path, reason }) => (
+            <div key={path} className="severity warning text-wrap mt-1">
+              <Icon name="exclamation-triangle" /> {path}: {reason}
+            </div>
+          ))}
+          <FolderConflicts conflicts={folder.conflicts} busy={busy} settle={(order) => send('POST', '/settle', order)} />
+        </>
+      ) : (
+        <div className="d-flex gap-2 align-items-baseline flex-wrap">
+          <span className="flex-grow-1 faint">Bound to a folder, the crate can be worked on with other programs and kept under version control.</span>
+          <button className="btn btn-quiet" disabled={busy} onClick={() => setChoosing(true)}>
+            <Icon name="folder-symlink" /> Bind to a folder …
+          </button>
+        </div>
+      )}
+      {problem && (
+        <div className="severity blocker text-wrap mt-2" role="alert">
+          {problem}
+        </div>
+      )}
+      {choosing && (
+        <FolderPicker
+          title="Folder for this crate"
+          take="Keep equal with this folder"
+          hint="An empty folder, or a new one: type its path. It is made if it is not there."
+          close={() => setChoosing(false)}
+          choose={(path) => {
+            setChoosing(false);
+            send('PUT', '', { folder: path });
+          }}
+        />
+      )}
+    </section>
+  );
+}
+
+export function FolderStamp({ folder }: { folder: FolderState }) {
+  const [kind, icon, word] = folder.problem
+    ? ['blocked', 'x-octagon', 'cannot be kept equal']
+    : folder.conflicts.length > 0
+      ? ['notes', 'signpost-split', 'to settle']
+      : folder.refused.length > 0
+        ? ['notes', 'exclamation-triangle', 'not all']
+        : ['clear', 'check-circle', 'equal'];
+  return (
+    <span className={`stamp ${kind}`} data-folder={word}>
+      <Icon name={icon} /> {word}
+    </span>
+  );
+}
