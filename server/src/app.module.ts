@@ -35,6 +35,8 @@ import { SpaceService } from './space/space.service.ts';
 import { TogetherController } from './together/together.controller.ts';
 import { TogetherGateway } from './together/together.gateway.ts';
 import { TogetherService } from './together/together.service.ts';
+import { VersionsController } from './versions/versions.controller.ts';
+import { VersionsService } from './versions/versions.service.ts';
 import { WatchController } from './watch/watch.controller.ts';
 import { WatchService } from './watch/watch.service.ts';
 
@@ -54,6 +56,7 @@ export class AppModule {
         LaunchController,
         PacksController,
         WatchController,
+        VersionsController,
         BoundFoldersController,
         BuildsController,
         ReleaseController,
@@ -76,6 +79,7 @@ export class AppModule {
         PacksService,
         WatchService,
         BoundFoldersService,
+        VersionsService,
         BuildsService,
         SettingsService,
         DepotService,

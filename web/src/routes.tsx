@@ -15,6 +15,7 @@ export const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="map" replace /> },
       stage('setup', async () => (await import('./setup/SetupPage.tsx')).SetupPage),
+      stage('versions', async () => (await import('./versions/VersionsPage.tsx')).VersionsPage),
       stage('assets', async () => (await import('./library/LibraryPage.tsx')).LibraryPage),
       stage('scripts', async () => (await import('./scripts/ScriptsPage.tsx')).ScriptsPage),
       stage('map', async () => (await import('./map/MapPage.tsx')).MapPage),

@@ -42,7 +42,7 @@ function furnished(): CrateWorld {
   return world;
 }
 
-const ALL: BuildStage[] = ['geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'packing'];
+const ALL: BuildStage[] = ['geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'packing', 'programs'];
 /** Stages that are stale by themselves or by what they need. */
 const withDependents = (own: readonly BuildStage[]): BuildStage[] => {
   const stale = new Set(own);
@@ -99,6 +99,7 @@ const CHANGES: Change[] = [
   ['whether a type hides', ['geometry', 'lighting', 'packing'], (w) => (w.profile.materialTypes.find((t) => t.id === 'lit')!.opaque = false)],
   ['whether a type seals', ['sealing'], (w) => (w.profile.materialTypes.find((t) => t.id === 'lit')!.seals = false)],
   ['whether a type stops players', ['navigation', 'packing'], (w) => (w.profile.materialTypes.find((t) => t.id === 'lit')!.collides = false)],
+  ['a program of the game', ['programs'], (w) => w.profile.programs!.find(({ at }) => at === 'build')!.arguments.push('--more')],
   ['whether maps are sealed', ['sealing'], (w) => (w.profile.sealed = false)],
 ];
 

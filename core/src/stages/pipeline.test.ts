@@ -6,6 +6,8 @@ import { applyEdit, type Change } from '../document/edit.ts';
 import { glbErrors } from '../testing/glb.ts';
 import { QUICK_LIGHT, testProfile, testWorld } from '../testing/world.ts';
 import { Value } from '@sinclair/typebox/value';
+import type { Finding } from '../finding.ts';
+import { UnreadableInput } from '../unreadable.ts';
 import { decodeCollision } from './pack/collisionBin.ts';
 import { decodeNavigation } from './pack/navBin.ts';
 import { decodeProbes } from './pack/probesBin.ts';
@@ -22,8 +24,10 @@ function memoryCache(): StageCache & { stored: Map<string, Uint8Array> } {
   return { stored, get: (key) => Promise.resolve(stored.get(key) ?? null), put: (key, value) => Promise.resolve(void stored.set(key, value)) };
 }
 
-/** Stages that a map without ground goes through. */
-const OUTDOORS = new Set(['ground', 'daylight', 'overview']);
+/** Stages that a map without ground does not go through, and what nothing here can run. */
+const OUTDOORS = new Set(['ground', 'daylight', 'overview', 'programs']);
+/** Programs look the packed map over, so that they run again with it. */
+const PROGRAMS = { programs: ['packing is out of date'] };
 const indoors = ({ stage }: { stage: string }): boolean => !OUTDOORS.has(stage);
 
 const json = (bytes: Uint8Array): unknown => JSON.parse(new TextDecoder().decode(bytes));
@@ -116,7 +120,7 @@ describe('the build', () => {
     const lamp = world.crate.maps.hall.objects.o2;
     const edit = (...changes: Change[]) => (world.crate.maps.hall = applyEdit(world.crate.maps.hall, { name: 'change', changes }));
     edit({ of: 'objects', id: 'o2', to: { ...lamp, position: [0, 8, 40] } });
-    expect(reasons()).toEqual({ lighting: [`${lamp.name} moved`], packing: [`${lamp.name} moved`, 'lighting is out of date'] });
+    expect(reasons()).toEqual({ lighting: [`${lamp.name} moved`], packing: [`${lamp.name} moved`, 'lighting is out of date'], ...PROGRAMS });
     edit({ of: 'objects', id: 'o2', to: lamp }, { of: 'solids', id: 's4', to: null });
     expect(reasons()).toMatchObject({
       geometry: ['solid s4 removed'],
@@ -125,11 +129,12 @@ describe('the build', () => {
     });
     world.crate.maps.hall = testWorld().crate.maps.hall;
     world.crate.scripts['scripts/main.lua'] += '-- changed';
-    expect(reasons()).toEqual({ packing: ['script main.lua changed'] });
+    expect(reasons()).toEqual({ packing: ['script main.lua changed'], ...PROGRAMS });
     world.crate.scripts = testWorld().crate.scripts;
     expect(reasons({ ...parameters, bounces: 7 })).toEqual({
       lighting: ['parameter “Bounces” changed'],
       packing: ['lighting is out of date'],
+      ...PROGRAMS,
     });
   });
 
@@ -194,5 +199,30 @@ describe('the build', () => {
         },
       }),
     ).rejects.toBe(stop);
+  });
+
+  it('runs the programs of the game on what was packed, adds what they write, and stops at what they find', async () => {
+    const world = testWorld();
+    world.profile = structuredClone(world.profile);
+    const asked: string[] = [];
+    const built = (findings: Finding[], fails = false) =>
+      buildMap(world, 'hall', {
+        quality: 'draft',
+        parameters: QUICK_LIGHT,
+        runProgram: (program, given, map) => {
+          asked.push(`${program.id} ${map} ${given.has('maps/hall/map.json')}`);
+          if (fails) return Promise.reject(new UnreadableInput('program-late', 'Map kit took too long.'));
+          return Promise.resolve({ outputs: new Map([[`${program.id}.json`, new Uint8Array(2)]]), findings, lines: [] });
+        },
+      });
+    const good = await built([]);
+    expect(asked).toEqual(['contents hall true', 'stamp hall true']);
+    expect([...good.artefacts!.keys()]).toEqual(expect.arrayContaining(['maps/hall/map.json', 'maps/hall/contents.json', 'maps/hall/stamp.json']));
+    expect(good.stages.at(-1)).toMatchObject({ stage: 'programs', state: 'ran', summary: 'Texture press, Map kit; 2 files added.' });
+    const stopped = await built([{ code: 'program-contents', severity: 'blocker', stage: 'build', message: 'Texture press: no start.' }]);
+    expect([stopped.ok, stopped.stages.at(-1)!.state]).toEqual([false, 'failed']);
+    expect(stopped.findings.at(-1)).toMatchObject({ message: 'Texture press: no start.', place: { map: 'hall' } });
+    expect((await built([], true)).findings.at(-1)).toMatchObject({ code: 'program-late', severity: 'blocker' });
+    expect(asked.slice(2)).toEqual(['contents hall true', 'contents hall true']);
   });
 });

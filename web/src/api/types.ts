@@ -5,6 +5,7 @@ import type { BuildParameters } from '@violet-crate/core/stages/contract/paramet
 import type { StageReport } from '@violet-crate/core/stages/contract/stage';
 import type { AssetPack, PackEntry } from '@violet-crate/core/importing/assetPack';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
+import type { MapDifference } from '@violet-crate/core/document/changeWords';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { Finding } from '@violet-crate/core/finding';
 import type { Profile } from '@violet-crate/core/profile/schema';
@@ -71,6 +72,30 @@ export interface FolderState {
   refused: { path: string; reason: string }[];
   conflicts: { path: string; members: string[]; what: string }[];
   equalAt: string | null;
+}
+
+export interface ChangedFile {
+  path: string;
+  how: 'added' | 'changed' | 'removed' | 'in conflict';
+  difference: MapDifference | null;
+}
+
+export interface VersionsState {
+  problem: string | null;
+  repository: boolean;
+  branch: string;
+  branches: string[];
+  changes: ChangedFile[];
+  draft: string;
+  driver: boolean;
+  large: { path: string; bytes: number }[];
+}
+
+export interface Commit {
+  hash: string;
+  message: string;
+  author: string;
+  at: string;
 }
 
 /** The game that a crate is made with. */

@@ -1,8 +1,10 @@
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { message, remove, sendJson } from '../api/http.ts';
 import type { CrateView, FolderState } from '../api/types.ts';
 import { FolderPicker } from '../common/FolderPicker.tsx';
 import { time } from '../common/format.ts';
+import { FolderStamp } from '../common/FolderStamp.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { folderChanged } from '../state/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
@@ -44,6 +46,9 @@ export function FolderPanel({ view }: { view: CrateView }) {
             <button className="btn btn-quiet btn-sm" disabled={busy} onClick={() => attempt(remove(at).then(() => null))}>
               <Icon name="x-lg" /> Part from it
             </button>
+            <Link className="btn btn-quiet btn-sm" role="button" to={`/crates/${view.id}/versions`}>
+              <Icon name="clock-history" /> Versions
+            </Link>
           </div>
           {folder.problem && (
             <div className="severity blocker text-wrap mt-2" role="alert">
@@ -88,20 +93,5 @@ export function FolderPanel({ view }: { view: CrateView }) {
         />
       )}
     </section>
-  );
-}
-
-export function FolderStamp({ folder }: { folder: FolderState }) {
-  const [kind, icon, word] = folder.problem
-    ? ['blocked', 'x-octagon', 'cannot be kept equal']
-    : folder.conflicts.length > 0
-      ? ['notes', 'signpost-split', 'to settle']
-      : folder.refused.length > 0
-        ? ['notes', 'exclamation-triangle', 'not all']
-        : ['clear', 'check-circle', 'equal'];
-  return (
-    <span className={`stamp ${kind}`} data-folder={word}>
-      <Icon name={icon} /> {word}
-    </span>
   );
 }

@@ -4,6 +4,7 @@ import { isActive } from '../state/jobsSlice.ts';
 import { getJson, message, request, sendJson } from '../api/http.ts';
 import { reloaded } from '../state/mapSlice.ts';
 import type { GameMap } from '@violet-crate/core/document/schema';
+import { FolderStamp } from '../common/FolderStamp.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { toggleTheme } from '../theme/theme.ts';
@@ -85,7 +86,7 @@ function RunningJobs() {
 }
 
 export function CrateBar({ openPalette, openKeys }: { openPalette(): void; openKeys(): void }) {
-  const { view, profile } = useAppSelector((s) => s.crate);
+  const { view, profile, folder } = useAppSelector((s) => s.crate);
   return (
     <header className="bar">
       <Link to="/" className="brand" title="All crates">
@@ -99,6 +100,11 @@ export function CrateBar({ openPalette, openKeys }: { openPalette(): void; openK
             {profile?.title} · {view.manifest.version}
           </span>
           <SavedState />
+          {folder && (
+            <Link to={`/crates/${view.id}/versions`} className="text-decoration-none" title={`Lives in ${folder.folder}`}>
+              <FolderStamp folder={folder} />
+            </Link>
+          )}
         </>
       )}
       <span className="spacer" />

@@ -55,6 +55,7 @@ export function appCommands(navigate: NavigateFunction, getState: () => RootStat
     build('preview'),
     build('final'),
     { id: 'theme', label: 'Switch between dark and light', group: 'Application', run: toggleTheme },
+    { id: 'versions', label: 'Go to Versions', group: 'Go', run: () => to('versions') },
     { id: 'home', label: 'All crates', group: 'Go', run: () => void navigate('/') },
   ];
 }

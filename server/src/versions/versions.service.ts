@@ -1,0 +1,289 @@
+import { appendFileSync, existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { Injectable } from '@nestjs/common';
+import { readMap } from '@violet-crate/core/crate/readMap';
+import { mapDifference, type MapDifference } from '@violet-crate/core/document/changeWords';
+import type { GameMap } from '@violet-crate/core/document/schema';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
+import { writeWhole } from '@violet-crate/host/files';
+import { simpleGit, type SimpleGit } from 'simple-git';
+import { BoundFoldersService } from '../bound/boundFolders.service.ts';
+import { CratesService } from '../crates/crates.service.ts';
+import { Problem } from '../http/problem.ts';
+
+export interface ChangedFile {
+  path: string;
+  how: 'added' | 'changed' | 'removed' | 'in conflict';
+  /** For maps, what is different from the last commit. */
+  difference: MapDifference | null;
+}
+
+export interface VersionsView {
+  /** Why there is no version control here; null where there is. */
+  problem: string | null;
+  /** Whether the folder is under version control. */
+  repository: boolean;
+  branch: string;
+  branches: string[];
+  changes: ChangedFile[];
+  /** A message drafted from what has changed. */
+  draft: string;
+  /** Whether git merges maps by member here. */
+  driver: boolean;
+  /** Files that are larger than git likes, with advice. */
+  large: { path: string; bytes: number }[];
+}
+
+export interface Commit {
+  hash: string;
+  message: string;
+  author: string;
+  at: string;
+}
+
+const DRIVER = 'crate-map';
+const ATTRIBUTES = '*.map.json merge=crate-map';
+/** Bytes above which a file had better not lie in a history that keeps every version of it. */
+const LARGE = 20 << 20;
+const LISTED = 200;
+
+/** The folder of a crate under the system's own git. */
+@Injectable()
+export class VersionsService {
+  constructor(
+    private readonly folders: BoundFoldersService,
+    private readonly crates: CratesService,
+  ) {}
+
+  async view(crateId: string): Promise<VersionsView> {
+    const none: VersionsView = { problem: null, repository: false, branch: '', branches: [], changes: [], draft: '', driver: false, large: [] };
+    const folder = this.folders.view(crateId)?.folder;
+    if (!folder) return { ...none, problem: 'The crate lives in no folder yet. Bind it to one under Set-up; then its versions can be kept.' };
+    const git = open(folder);
+    if (!(await git.version()).installed) return { ...none, problem: 'There is no git on this machine. Install it, and look again.' };
+    if (!(await isRepository(git, folder))) return none;
+    const [status, branches, driver] = await Promise.all([git.status(), git.branchLocal(), git.getConfig(`merge.${DRIVER}.driver`)]);
+    const changes = await Promise.all(
+      status.files.map(async ({ path, index, working_dir }) => this.changedFile(git, folder, path, `${index}${working_dir}`)),
+    );
+    const view = this.crates.view(crateId);
+    return {
+      ...none,
+      repository: true,
+      branch: status.current ?? branches.current,
+      branches: branches.all,
+      changes: changes.sort((a, b) => (a.path < b.path ? -1 : 1)),
+      draft: draftOf(changes),
+      driver: driver.value !== null && attributesOf(folder).includes(ATTRIBUTES),
+      large: view.files.filter(({ bytes }) => bytes > LARGE).map(({ path, bytes }) => ({ path, bytes })),
+    };
+  }
+
+  /** Puts the crate's folder under version control. */
+  async begin(crateId: string): Promise<VersionsView> {
+    const folder = this.folder(crateId);
+    await this.run(() => open(folder).init());
+    await this.installDriver(crateId);
+    return this.view(crateId);
+  }
+
+  /** Has git merge maps by member with this application's command line. */
+  async installDriver(crateId: string): Promise<VersionsView> {
+    const folder = this.folder(crateId);
+    const git = await this.repository(crateId);
+    const cli = join(import.meta.dirname, '..', '..', '..', 'cli', 'dist', 'bin.js');
+    const command = [process.execPath, cli, 'merge-map', '%O', '%A', '%B', '--path', '%P']
+      .map((part) => (part.includes(' ') ? `'${part}'` : part))
+      .join(' ');
+    await this.run(async () => {
+      await git.addConfig(`merge.${DRIVER}.name`, 'Maps, member by member');
+      // The command is ours, put together above of nothing that a user or a repository says.
+      await simpleGit({ baseDir: folder, unsafe: { allowUnsafeMergeDriver: true } }).addConfig(`merge.${DRIVER}.driver`, command);
+    });
+    const text = attributesOf(folder);
+    if (!text.includes(ATTRIBUTES))
+      writeWhole(join(folder, '.gitattributes'), new TextEncoder().encode(`${text}${text === '' || text.endsWith('\n') ? '' : '\n'}${ATTRIBUTES}\n`));
+    const ignored = join(folder, '.gitignore');
+    if (!existsSync(ignored)) appendFileSync(ignored, 'build/\n.violet-crate/\n');
+    return this.view(crateId);
+  }
+
+  async commit(crateId: string, message: string): Promise<VersionsView> {
+    await this.folders.look(crateId);
+    const git = await this.repository(crateId);
+    const { files, conflicted } = await git.status();
+    if (conflicted.length > 0) throw new Problem(409, 'git-conflict', `Settle what is in conflict first: ${conflicted.slice(0, 3).join(', ')}.`);
+    if (files.length === 0) throw new Problem(409, 'git-nothing', 'Nothing has changed since the last commit.');
+    await this.run(async () => {
+      await git.add(['--all', '.']);
+      await git.commit(message);
+    }, git);
+    return this.view(crateId);
+  }
+
+  /** Commits, newest first; of one map or file where a path is given. */
+  async log(crateId: string, path?: string): Promise<Commit[]> {
+    const git = await this.repository(crateId);
+    try {
+      const { all } = await git.log({ maxCount: LISTED, ...(path ? { file: inside(path) } : {}) });
+      return all.map(({ hash, message, author_name, date }) => ({ hash, message, author: author_name, at: date }));
+    } catch {
+      // A repository without any commit yet.
+      return [];
+    }
+  }
+
+  /** What a commit changed: its files, and maps in words. */
+  async changesIn(crateId: string, hash: string): Promise<ChangedFile[]> {
+    const git = await this.repository(crateId);
+    const text = await this.run(async () => git.raw(['show', '--name-status', '--format=', '--no-renames', known(hash)]));
+    const parent = `${hash}^`;
+    return Promise.all(
+      text
+        .split('\n')
+        .filter((line) => line.includes('\t'))
+        .map(async (line) => {
+          const [mark, path] = line.split('\t');
+          const [before, after] = await Promise.all([mapAt(git, parent, path), mapAt(git, hash, path)]);
+          return { path, how: HOW[mark] ?? 'changed', difference: before && after ? mapDifference(before, after) : null };
+        }),
+    );
+  }
+
+  /** Puts files back as they were at a commit; they come into the crate as any change of its folder does. */
+  async restore(crateId: string, hash: string, path: string): Promise<VersionsView> {
+    const git = await this.repository(crateId);
+    await this.run(async () => git.raw(['checkout', known(hash), '--', inside(path)]));
+    await this.folders.look(crateId);
+    return this.view(crateId);
+  }
+
+  async switchTo(crateId: string, branch: string, fresh: boolean): Promise<VersionsView> {
+    await this.folders.look(crateId);
+    const git = await this.repository(crateId);
+    if (!/^[A-Za-z0-9][A-Za-z0-9._/-]{0,99}$/.test(branch) || branch.includes('..'))
+      throw new Problem(422, 'git-branch', 'A branch’s name has letters, digits, points and dashes.');
+    await this.run(async () => (fresh ? git.checkoutLocalBranch(branch) : git.checkout(branch)));
+    await this.folders.look(crateId);
+    return this.view(crateId);
+  }
+
+  /** Merges another branch; maps by member. What clashes stays in conflict, and is told. */
+  async merge(crateId: string, branch: string): Promise<VersionsView> {
+    await this.folders.look(crateId);
+    const git = await this.repository(crateId);
+    if (!(await git.branchLocal()).all.includes(branch)) throw new Problem(404, 'git-branch', `There is no branch ${branch}.`);
+    const { files } = await git.status();
+    if (files.length > 0) throw new Problem(409, 'git-unsaved', 'Commit what has changed before you merge.');
+    try {
+      await git.merge([branch]);
+    } catch {
+      const { conflicted } = await git.status();
+      if (conflicted.length === 0) throw new Problem(409, 'git-merge', `Branch ${branch} cannot be merged. Look at the folder with git itself.`);
+    }
+    await this.folders.look(crateId);
+    return this.view(crateId);
+  }
+
+  private async changedFile(git: SimpleGit, folder: string, path: string, mark: string): Promise<ChangedFile> {
+    const how = /U|AA|DD/.test(mark) ? 'in conflict' : /\?|A/.test(mark) ? 'added' : mark.includes('D') ? 'removed' : 'changed';
+    if (how !== 'changed' || !path.endsWith('.map.json')) return { path, how, difference: null };
+    const before = await mapAt(git, 'HEAD', path);
+    const after = parsed(existsSync(join(folder, path)) ? readFileSync(join(folder, path), 'utf8') : '', path);
+    return { path, how, difference: before && after ? mapDifference(before, after) : null };
+  }
+
+  private folder(crateId: string): string {
+    const view = this.folders.view(crateId);
+    if (!view) throw new Problem(409, 'folder-none', 'The crate lives in no folder. Bind it to one first.');
+    return view.folder;
+  }
+
+  private async repository(crateId: string): Promise<SimpleGit> {
+    const folder = this.folder(crateId);
+    const git = open(folder);
+    if (!(await isRepository(git, folder))) throw new Problem(409, 'git-none', 'The folder is not under version control yet.');
+    return git;
+  }
+
+  /** Git's own words are for those who know it; the first line of them is told behind ours. */
+  private async run<T>(work: () => PromiseLike<T>, git?: SimpleGit): Promise<T> {
+    try {
+      return await work();
+    } catch (error) {
+      if (error instanceof Problem) throw error;
+      const text = error instanceof Error ? error.message : '';
+      if (git && /tell me who you are|empty ident/i.test(text)) {
+        await git.addConfig('user.name', 'Violet Crate');
+        await git.addConfig('user.email', 'crate@localhost');
+        return work();
+      }
+      const line = text.split('\n').find((one) => /^(error|fatal|hint)?:? ?\S/.test(one)) ?? '';
+      throw new Problem(
+        409,
+        'git',
+        `Git refuses: ${line
+          .replace(/^(error|fatal): /, '')
+          .slice(0, 300)
+          .replace(/\.$/, '')}.`,
+      );
+    }
+  }
+}
+
+const HOW: Record<string, ChangedFile['how']> = { A: 'added', D: 'removed', M: 'changed', T: 'changed' };
+
+const open = (folder: string): SimpleGit => simpleGit({ baseDir: folder, timeout: { block: 60_000 } });
+
+/** The folder's own repository: one that begins further up is somebody else's. */
+async function isRepository(git: SimpleGit, folder: string): Promise<boolean> {
+  try {
+    return (await git.revparse(['--show-toplevel'])).trim() === folder;
+  } catch {
+    return false;
+  }
+}
+
+const attributesOf = (folder: string): string => {
+  const file = join(folder, '.gitattributes');
+  return existsSync(file) ? readFileSync(file, 'utf8') : '';
+};
+
+function known(hash: string): string {
+  if (!/^[0-9a-f]{4,64}$/.test(hash)) throw new Problem(422, 'git-hash', 'A commit is named by its hash.');
+  return hash;
+}
+
+/** A path within the folder, never an option of git. */
+function inside(path: string): string {
+  if (path.startsWith('-') || path.startsWith('/') || path.startsWith(':') || path.split('/').includes('..'))
+    throw new Problem(422, 'git-path', 'Give a path within the crate.');
+  return path;
+}
+
+function parsed(text: string, path: string): GameMap | null {
+  try {
+    return readMap(text, path);
+  } catch (error) {
+    if (error instanceof UnreadableInput) return null;
+    throw error;
+  }
+}
+
+async function mapAt(git: SimpleGit, commit: string, path: string): Promise<GameMap | null> {
+  if (!path.endsWith('.map.json')) return null;
+  try {
+    return parsed(await git.show([`${commit}:${path}`]), path);
+  } catch {
+    return null;
+  }
+}
+
+function draftOf(changes: readonly ChangedFile[]): string {
+  const words = changes.flatMap(({ difference }) => difference?.words ?? []);
+  const others = changes.filter(({ difference }) => !difference).map(({ path, how }) => `${path.split('/').at(-1)} ${how}`);
+  const all = [...words, ...others];
+  if (all.length === 0) return '';
+  const title = all[0].length > 68 ? `${all[0].slice(0, 67)}…` : all[0];
+  return all.length === 1 ? title : `${title}\n\n${all.slice(1, 30).join('\n')}`;
+}
