@@ -4,13 +4,22 @@ import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
+import { mapPath } from '@violet-crate/core/crate/contents';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { importAsset } from '@violet-crate/core/importing/importAsset';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
+import { newCrateContents, type Template } from '@violet-crate/core/crate/template';
+import { serialiseMap } from '@violet-crate/core/document/serialise';
 import { sha256Hex } from '@violet-crate/core/hash';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { STOCK } from './stock.ts';
 import { paintTexture } from './textures.ts';
+
+/** Maps of the games themselves, which crates may begin with a copy of, and the template that each is drawn by. */
+const STOCK_MAPS: Record<string, Record<string, Template>> = {
+  brinewick: { lock_house: 'two-rooms', bell_stair: 'stair-hall' },
+  skarrow: { high_bowl: 'snow-bowl', south_run: 'ridge-race' },
+};
 
 const GAME_VERSION = '2.4.1';
 const TOOL_VERSION = '2.4.0';
@@ -46,6 +55,10 @@ export async function basePack(profile: Profile): Promise<{ pack: BasePack; file
     await take(`${name}.obj`, encode(obj), { unit: 'm', upAxis: 'z', ...stock.handled[name] }, new Map([[`${name}.mtl`, encode(mtl)]]));
   for (const [name, bytes] of Object.entries(stock.sounds)) await take(`${name}.wav`, bytes);
   for (const [name, text] of Object.entries(stock.subtitles)) await take(`${name}.vtt`, encode(text));
+  for (const [name, template] of Object.entries(STOCK_MAPS[profile.id] ?? {})) {
+    const { maps } = newCrateContents(profile, { name, title: name, template });
+    files.set(mapPath(name), encode(serialiseMap(maps[name])));
+  }
   pack.materials.sort((a, b) => (a.name < b.name ? -1 : 1));
   pack.files = [...files]
     .map(([path, bytes]) => ({ path, bytes: bytes.length, sha256: sha256Hex(bytes) }))

@@ -10,6 +10,7 @@ import { BuildsService } from './builds/builds.service.ts';
 import { CONFIG, type Config } from './config.ts';
 import { CratesController } from './crates/crates.controller.ts';
 import { CratesService } from './crates/crates.service.ts';
+import { ShelfService } from './crates/shelf.service.ts';
 import { KnownCrateGuard } from './crates/knownCrate.guard.ts';
 import { DATABASE, openDatabase } from './database/database.ts';
 import { DepotController } from './depot/depot.controller.ts';
@@ -17,6 +18,7 @@ import { DepotService } from './depot/depot.service.ts';
 import { FoldersController } from './folders/folders.controller.ts';
 import { GamesController } from './games/games.controller.ts';
 import { GamesService } from './games/games.service.ts';
+import { ProfilesController } from './games/profiles.controller.ts';
 import { ProfilesService } from './games/profiles.service.ts';
 import { JobsController } from './jobs/jobs.controller.ts';
 import { JobsService } from './jobs/jobs.service.ts';
@@ -28,6 +30,7 @@ import { Notices } from './notices/notices.ts';
 import { PacksController } from './packs/packs.controller.ts';
 import { PacksService } from './packs/packs.service.ts';
 import { ReleaseController } from './release/release.controller.ts';
+import { PreferencesController } from './settings/preferences.controller.ts';
 import { SettingsController } from './settings/settings.controller.ts';
 import { SettingsService } from './settings/settings.service.ts';
 import { SpaceController } from './space/space.controller.ts';
@@ -47,6 +50,7 @@ export class AppModule {
       module: AppModule,
       controllers: [
         GamesController,
+        ProfilesController,
         DepotController,
         FoldersController,
         CratesController,
@@ -61,6 +65,7 @@ export class AppModule {
         BuildsController,
         ReleaseController,
         SettingsController,
+        PreferencesController,
         SpaceController,
         TogetherController,
       ],
@@ -82,6 +87,7 @@ export class AppModule {
         VersionsService,
         BuildsService,
         SettingsService,
+        ShelfService,
         DepotService,
         SpaceService,
         TogetherService,

@@ -25,5 +25,15 @@ export const router = createBrowserRouter([
       stage('publish', async () => (await import('./publish/PublishPage.tsx')).PublishPage),
     ],
   },
+  {
+    ...stage('/preferences', async () => (await import('./preferences/PreferencesPage.tsx')).PreferencesPage),
+    hydrateFallbackElement: <></>,
+    errorElement: <RouteFault />,
+  },
+  {
+    ...stage('/profiles', async () => (await import('./profiles/ProfilesPage.tsx')).ProfilesPage),
+    hydrateFallbackElement: <></>,
+    errorElement: <RouteFault />,
+  },
   { path: '*', element: <Navigate to="/" replace /> },
 ]);

@@ -55,10 +55,20 @@ function withSun(profile: Profile, objects: Record<string, MapObject>, at: Vec3)
   objects[`o${Object.keys(objects).length + 1}`] = { ...object, turn: 215 };
 }
 
-/** Gentle ground with what the game cannot do without standing in its middle. */
-export function openField(map: GameMap, profile: Profile): GameMap {
-  const noise = noiseOf(5, 160, 3);
-  const field = withGround(map, profile, [257, 257], (x, y) => noise(x, y) * 5 * Math.min(1, Math.hypot(x, y) / 60));
+/** How the ground of a field lies, in metres, with its middle flat. */
+const FIELDS = {
+  gentle: (noise: Noise, x: number, y: number) => noise(x, y) * 5 * Math.min(1, Math.hypot(x, y) / 60),
+  bowl: (noise: Noise, x: number, y: number) => {
+    const rim = Math.max(0, Math.hypot(x, y) - 45);
+    return (rim * rim) / 260 + noise(x, y) * 3 * Math.min(1, rim / 40);
+  },
+};
+type Noise = (x: number, y: number) => number;
+
+/** Ground with what the game cannot do without standing in its middle: gentle, or a bowl whose rim rises all around. */
+export function openField(map: GameMap, profile: Profile, lie: keyof typeof FIELDS = 'gentle'): GameMap {
+  const noise = noiseOf(lie === 'bowl' ? 17 : 5, 160, 3);
+  const field = withGround(map, profile, [257, 257], (x, y) => FIELDS[lie](noise, x, y));
   const ground = groundOf(field, ID)!;
   const g = profile.grid.default;
   const objects: Record<string, MapObject> = {};

@@ -1,21 +1,21 @@
 /** What a new crate begins with. */
 
 import { emptyMap } from '../profile/emptyMap.ts';
-import { newObject } from '../profile/newObject.ts';
-import { placingOf } from '../profile/parts.ts';
 import type { Profile } from '../profile/schema.ts';
-import type { GameMap, MapObject, Solid } from '../document/schema.ts';
-import { roomShell } from '../solid/primitives.ts';
+import type { GameMap } from '../document/schema.ts';
 import { writeDocuments, type CrateContents } from './contents.ts';
 import type { FileTree } from './fileTree.ts';
 import { openField, racePrefabs, ridgeRace } from './openTemplates.ts';
+import { sealedMap } from './sealedTemplates.ts';
 
-export const TEMPLATES = ['sealed-room', 'open-field', 'ridge-race', 'blank'] as const;
+export const TEMPLATES = ['sealed-room', 'two-rooms', 'stair-hall', 'open-field', 'snow-bowl', 'ridge-race', 'blank'] as const;
 export type Template = (typeof TEMPLATES)[number];
 
 /** Templates that suit a game, the one that most begin with first. */
 export const templatesOf = (profile: Profile): Template[] =>
-  profile.sealed ? ['sealed-room', 'blank'] : [...(racePrefabs(profile) ? (['ridge-race'] as const) : []), 'open-field', 'blank'];
+  profile.sealed
+    ? ['sealed-room', 'two-rooms', 'stair-hall', 'blank']
+    : [...(racePrefabs(profile) ? (['ridge-race'] as const) : []), 'open-field', 'snow-bowl', 'blank'];
 
 export interface NewCrate {
   name: string;
@@ -32,31 +32,13 @@ function templateMap(profile: Profile, crate: NewCrate): GameMap {
   const map = emptyMap(profile);
   if (crate.template === 'blank') return map;
   if (crate.template === 'open-field') return openField(map, profile);
+  if (crate.template === 'snow-bowl') return openField(map, profile, 'bowl');
   if (crate.template === 'ridge-race') {
     const race = racePrefabs(profile);
     // A game without races gets the field.
     return race ? ridgeRace(map, profile, race) : openField(map, profile);
   }
-  const g = profile.grid.default;
-  const half = 10 * g;
-  const inner = {
-    min: [-half, -half, profile.band.bottom] as [number, number, number],
-    max: [half, half, profile.band.top] as [number, number, number],
-  };
-  const solids: Record<string, Solid> = {};
-  roomShell(inner, profile.shellThickness, profile.defaultMaterial).forEach((solid, i) => (solids[`s${i + 1}`] = solid));
-  const objects: Record<string, MapObject> = {};
-  // Starts and lights hang clear of the floor; whatever else the game cannot do without stands along the wall.
-  const lift = profile.player.height / 28;
-  let i = 0;
-  const place = (classId: string, name: string, z: number) => {
-    objects[`o${++i}`] = newObject(profile, classId, name, [i === 1 ? 0 : (i - 2) * g * 4, i === 1 ? -half / 2 : 0, z]);
-  };
-  for (const rule of profile.required)
-    for (let n = 0; n < rule.min; n++) place(rule.class, n === 0 ? rule.class : `${rule.class}_${n + 1}`, inner.min[2] + lift);
-  const light = profile.classes.find((c) => placingOf(profile, c.id) === 'ceiling');
-  if (light) place(light.id, `${light.id}_1`, inner.max[2] - g * 2);
-  return { ...map, solids, objects };
+  return sealedMap(map, profile, crate.template);
 }
 
 export function newCrateContents(profile: Profile, crate: NewCrate): CrateContents {

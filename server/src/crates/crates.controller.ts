@@ -31,8 +31,9 @@ import type { Response } from 'express';
 import { ImportsService } from '../assets/imports.service.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { UPLOAD_LIMITS, uploadedPath } from '../http/upload.ts';
-import { CrateGameDto, ManifestDto, MapEditsDto, NewCrateDto, ScriptDto, WalkDto } from './crates.dto.ts';
+import { ArchiveDto, CopyDto, CrateGameDto, ManifestDto, MapEditsDto, NewCrateDto, ScriptDto, WalkDto } from './crates.dto.ts';
 import { CratesService, plannedPaths } from './crates.service.ts';
+import { ShelfService } from './shelf.service.ts';
 
 /** Express 5 hands a wildcard over as its segments. */
 export const joinPath = (path: string | string[]): string => (Array.isArray(path) ? path.join('/') : path);
@@ -52,13 +53,14 @@ const CONTENT_TYPES: Record<string, string> = {
 export class CratesController {
   constructor(
     private readonly crates: CratesService,
+    private readonly shelf: ShelfService,
     private readonly imports: ImportsService,
   ) {}
 
   @Get()
-  @ApiOperation({ summary: 'All crates, by name.' })
+  @ApiOperation({ summary: 'All crates by name, with how far each has come; deleted ones that can be had back among them.' })
   list() {
-    return this.crates.list();
+    return this.shelf.list();
   }
 
   @Post()
@@ -98,9 +100,45 @@ export class CratesController {
 
   @Delete(':id')
   @HttpCode(204)
-  @ApiOperation({ summary: 'Deletes a crate with everything in it.' })
+  @ApiOperation({ summary: 'Deletes a crate; it can be had back for thirty days.' })
   async remove(@Param('id') id: string) {
-    await this.crates.remove(id);
+    await this.shelf.remove(id);
+  }
+
+  @Post('deleted/:crate/restore')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Has a deleted crate back.' })
+  restore(@Param('crate') id: string) {
+    this.shelf.restore(id);
+    return this.crates.view(id);
+  }
+
+  @Delete('deleted/:crate')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Takes a deleted crate away for good.' })
+  async erase(@Param('crate') id: string) {
+    if (!this.shelf.list().some((entry) => entry.id === id && entry.deletedAt)) throw notFound('deleted crate with this address');
+    await this.crates.erase(id);
+  }
+
+  @Post(':id/copy')
+  @ApiOperation({ summary: 'Makes a copy of a crate under another name.' })
+  copy(@Param('id') id: string, @Body() { name, title }: CopyDto) {
+    return this.crates.view(this.shelf.copy(id, name, title));
+  }
+
+  @Put(':id/name')
+  @ApiOperation({ summary: 'Gives a crate another name and title.' })
+  rename(@Param('id') id: string, @Body() { name, title }: CopyDto) {
+    this.shelf.rename(id, name, title);
+    return this.crates.view(id);
+  }
+
+  @Put(':id/archived')
+  @ApiOperation({ summary: 'Puts a crate away below the others, or takes it back.' })
+  archive(@Param('id') id: string, @Body() { archived }: ArchiveDto) {
+    this.shelf.archive(id, archived);
+    return this.crates.view(id);
   }
 
   @Get(':id/game')
@@ -113,6 +151,14 @@ export class CratesController {
   @ApiOperation({ summary: 'Makes a crate with another install; with the present one, takes it as it is now.' })
   setGame(@Param('id') id: string, @Body() { install }: CrateGameDto) {
     this.crates.useInstall(id, install);
+    return this.crates.gameState(id);
+  }
+
+  @Post(':id/profile')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Moves a crate to its profile as it is now.' })
+  moveToProfile(@Param('id') id: string) {
+    this.crates.moveToProfile(id);
     return this.crates.gameState(id);
   }
 

@@ -1,4 +1,4 @@
-import { TEMPLATES, type Template } from '@violet-crate/core/crate/template';
+import { TEMPLATES } from '@violet-crate/core/crate/template';
 import { SCRIPT_LIMIT } from '@violet-crate/core/script/check';
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { Type } from 'class-transformer';
@@ -7,7 +7,6 @@ import {
   ArrayMinSize,
   IsArray,
   IsBoolean,
-  IsIn,
   IsInt,
   IsNotEmpty,
   IsObject,
@@ -36,9 +35,28 @@ export class NewCrateDto {
   @MaxLength(120)
   title!: string;
 
-  @ApiProperty({ enum: [...TEMPLATES, 'example'] })
-  @IsIn([...TEMPLATES, 'example'])
-  template!: Template | 'example';
+  @ApiProperty({ example: 'sealed-room', description: `${TEMPLATES.join(', ')}, example, or stock:MAP for a copy of one of the game's own maps.` })
+  @Matches(new RegExp(`^(${TEMPLATES.join('|')}|example|stock:[a-z][a-z0-9_]{0,39})$`), { message: 'There is no such template' })
+  template!: string;
+}
+
+export class CopyDto {
+  @ApiProperty({ example: 'harbour_steps_2' })
+  @IsString()
+  @MaxLength(64)
+  name!: string;
+
+  @ApiProperty({ example: 'Harbour Steps, at night' })
+  @IsString()
+  @IsNotEmpty({ message: 'A title is needed' })
+  @MaxLength(120)
+  title!: string;
+}
+
+export class ArchiveDto {
+  @ApiProperty()
+  @IsBoolean()
+  archived!: boolean;
 }
 
 export class CreditDto {

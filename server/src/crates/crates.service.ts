@@ -1,26 +1,30 @@
 import { randomUUID } from 'node:crypto';
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
-import { CRATE_PICTURE, isScript, mapPath, readCrate, writeDocuments, type CrateContents } from '@violet-crate/core/crate/contents';
+import { isScript, mapPath, readCrate, writeDocuments, type CrateContents } from '@violet-crate/core/crate/contents';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { readMap } from '@violet-crate/core/crate/readMap';
 import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import type { Renaming } from '@violet-crate/core/library/rename';
-import { newCrateContents, renameCrate, type Template } from '@violet-crate/core/crate/template';
+import { newCrateContents, renameCrate, TEMPLATES } from '@violet-crate/core/crate/template';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { Finding } from '@violet-crate/core/finding';
 import { cycleProblem } from '@violet-crate/core/document/prefabGraph';
 import { applyEdit, touchedBy, type MapEdit } from '@violet-crate/core/document/edit';
 import { sha256Hex } from '@violet-crate/core/hash';
 import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
+import { profileDifferences, profileTrouble } from '@violet-crate/core/setup/profileChange';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { gameChange, stockInUse, type GameChange, type SeenGame } from '@violet-crate/core/setup/gameChange';
 import { installId } from '@violet-crate/host/setup/findGames';
 import { readFacts, type GameInstall } from '@violet-crate/host/setup/readFacts';
 import { Value } from '@sinclair/typebox/value';
-import { and, asc, desc, eq, gt, inArray, lte, isNotNull } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, isNull, lte } from 'drizzle-orm';
 import { BlobStore } from '../blobs/blobStore.ts';
 import { DATABASE, type Database } from '../database/database.ts';
-import { builds, crates, files, mapEdits, maps, mapSnapshots, scriptVersions } from '../database/schema.ts';
+import { crates, files, mapEdits, maps, mapSnapshots, scriptVersions } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
 import { ProfilesService } from '../games/profiles.service.ts';
 import { notFound, Problem } from '../http/problem.ts';
@@ -49,6 +53,14 @@ export interface CrateView {
   install: string;
 }
 
+export interface GameState {
+  profile: Profile;
+  install: { id: string; folder: string; version: string | null };
+  change: GameChange | null;
+  /** What a newer version of the profile would mean; null where there is none. */
+  newer: { differences: string[]; trouble: string[] } | null;
+}
+
 /** Crates as rows and blobs: manifest, files and maps. Maps are a snapshot plus the edits after it. */
 @Injectable()
 export class CratesService {
@@ -63,38 +75,14 @@ export class CratesService {
     @Inject(Notices) private readonly notices: Notices,
   ) {}
 
-  /** `picture` is the address of what a crate looks like: its own picture, or that of its last build. */
-  list(): { id: string; manifest: CrateManifest; updatedAt: string; picture: string | null }[] {
-    const own = new Set(
-      this.database
-        .select({ id: files.crateId })
-        .from(files)
-        .where(eq(files.path, CRATE_PICTURE))
-        .all()
-        .map((row) => row.id),
-    );
-    const built = new Map(
-      this.database
-        .select({ id: builds.id, crateId: builds.crateId })
-        .from(builds)
-        .where(isNotNull(builds.picture))
-        .orderBy(asc(builds.createdAt))
-        .all()
-        .map((row) => [row.crateId, row.id]),
-    );
+  /** Manifests of all crates that are there, by id. */
+  manifests(): { id: string; manifest: CrateManifest }[] {
     return this.database
-      .select({ id: crates.id, manifest: crates.manifest, updatedAt: crates.updatedAt })
+      .select({ id: crates.id, manifest: crates.manifest })
       .from(crates)
+      .where(isNull(crates.deletedAt))
       .orderBy(asc(crates.name))
-      .all()
-      .map((crate) => ({
-        ...crate,
-        picture: own.has(crate.id)
-          ? `/api/crates/${crate.id}/files/${CRATE_PICTURE}`
-          : built.has(crate.id)
-            ? `/api/crates/${crate.id}/builds/${built.get(crate.id)}/picture`
-            : null,
-      }));
+      .all();
   }
 
   names(): string[] {
@@ -120,17 +108,16 @@ export class CratesService {
   }
 
   /** The crate's game as it is now, and what of it is other than when somebody last looked. The first look is remembered. */
-  async gameState(
-    id: string,
-  ): Promise<{ profile: Profile; install: { id: string; folder: string; version: string | null }; change: GameChange | null }> {
+  async gameState(id: string): Promise<GameState> {
     const game = this.game(id);
+    const newer = this.newerProfile(id);
     const version = this.games.version(game);
     const install = { id: installId(game.folder), folder: game.folder, version };
     const { seenGame } = this.row(id);
-    if (!version) return { profile: game.profile, install, change: null };
+    if (!version) return { profile: game.profile, install, change: null, newer };
     if (!seenGame) {
       this.lookAtGame(id);
-      return { profile: game.profile, install, change: null };
+      return { profile: game.profile, install, change: null, newer };
     }
     const { tools } = await readFacts(game, false);
     const change = gameChange(game.profile, seenGame, {
@@ -139,7 +126,7 @@ export class CratesService {
       tools: Object.fromEntries(tools.map((tool) => [tool.id, tool.version])),
       stock: new Map(this.games.basePack(game).files.map((file) => [file.path, file.sha256])),
     });
-    return { profile: game.profile, install, change };
+    return { profile: game.profile, install, change, newer };
   }
 
   /** Takes the game as it is now for the one that the crate is made with. */
@@ -147,6 +134,28 @@ export class CratesService {
     const game = this.game(id);
     const seenGame: SeenGame = { folder: game.folder, version: this.games.version(game) ?? '', stock: stockInUse(this.world(id)) };
     this.database.update(crates).set({ seenGame }).where(eq(crates.id, id)).run();
+  }
+
+  /** Keeps a profile as it is for all crates that are made with it: it is about to become another. */
+  stayWith(profile: Profile): void {
+    const hash = this.profiles.keep(profile);
+    for (const { id, manifest, profileHash } of this.database.select().from(crates).all())
+      if (manifest.profile === profile.id && profileHash === null)
+        this.database.update(crates).set({ profileHash: hash }).where(eq(crates.id, id)).run();
+  }
+
+  /** Moves a crate to its profile as it is now. */
+  moveToProfile(id: string): void {
+    this.row(id);
+    this.database.update(crates).set({ profileHash: null, updatedAt: now() }).where(eq(crates.id, id)).run();
+  }
+
+  /** What moving a crate to its profile as it is now would mean; null where it is there already. */
+  newerProfile(id: string): { differences: string[]; trouble: string[] } | null {
+    const { manifest } = this.row(id);
+    const [before, after] = [this.game(id).profile, this.profiles.get(manifest.profile)];
+    if (before === after) return null;
+    return { differences: profileDifferences(before, after), trouble: profileTrouble(this.contents(id), before, after) };
   }
 
   /** Makes a crate with another install of its game. */
@@ -157,19 +166,33 @@ export class CratesService {
   }
 
   /** What a new crate would consist of, for a look before it is made. */
-  plan(input: { profile: string; name: string; title: string; template: Template | 'example' }): {
+  plan(input: { profile: string; name: string; title: string; template: string }): {
     contents: CrateContents;
     binary: Map<string, string>;
   } {
     const profile = this.games.profile(input.profile);
     const problem = nameProblem(profile, 'crate', input.name, this.names());
     if (problem) throw new Problem(422, 'crate-name', problem);
-    if (input.template !== 'example')
-      return { contents: newCrateContents(profile, { name: input.name, title: input.title, template: input.template }), binary: new Map() };
-    const example = this.list().find((c) => c.manifest.profile === input.profile && c.manifest.name === profile.example);
+    const [, stock] = /^stock:([a-z][a-z0-9_]*)$/.exec(input.template) ?? [];
+    if (stock) return { contents: this.fromStock(profile, input, stock), binary: new Map() };
+    if (input.template !== 'example') {
+      const template = TEMPLATES.find((one) => one === input.template)!;
+      return { contents: newCrateContents(profile, { name: input.name, title: input.title, template }), binary: new Map() };
+    }
+    const example = this.manifests().find((c) => c.manifest.profile === input.profile && c.manifest.name === profile.example);
     if (!example) throw new Problem(422, 'example-missing', `There is no example crate for ${profile.title}.`);
     const contents = renameCrate(this.contents(example.id), input.name, input.title);
     return { contents, binary: new Map(contents.files.map((file) => [file.path, file.sha256])) };
+  }
+
+  /** A new crate with a copy of one of the game's own maps, which stays as it is. */
+  private fromStock(profile: Profile, { name, title }: { name: string; title: string }, stock: string): CrateContents {
+    const game = this.games.install(profile.id);
+    const file = join(this.games.basePackFolder(game), mapPath(stock));
+    if (!this.games.basePack(game).files.some(({ path }) => path === mapPath(stock)) || !existsSync(file))
+      throw new Problem(422, 'stock-map', `${profile.title} has no map "${stock}" of its own here.`);
+    const contents = newCrateContents(profile, { name, title, template: 'blank' });
+    return { ...contents, maps: { [name]: readMap(readFileSync(file, 'utf8'), mapPath(stock)) } };
   }
 
   create(input: Parameters<CratesService['plan']>[0]): string {
@@ -204,8 +227,8 @@ export class CratesService {
     return tree;
   }
 
-  async remove(id: string): Promise<void> {
-    this.row(id);
+  /** Takes a crate away for good, with everything in it. */
+  async erase(id: string): Promise<void> {
     for (const letGo of this.beforeRemoval) await letGo(id);
     this.database.delete(crates).where(eq(crates.id, id)).run();
   }
@@ -512,7 +535,7 @@ export class CratesService {
 
   private row(id: string) {
     const row = this.database.select().from(crates).where(eq(crates.id, id)).get();
-    if (!row) throw notFound('crate with this address');
+    if (!row || row.deletedAt) throw notFound('crate with this address');
     return row;
   }
 

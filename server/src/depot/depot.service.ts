@@ -181,7 +181,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
     if (version) own[game.profile.id] = version;
     for (const tool of tools) if (tool.version) own[tool.id] = tool.version;
     for (const [id, pack] of readPacks(game)) own[id] = pack.version;
-    for (const { name, version: of } of this.crates.list().map(({ manifest }) => manifest)) own[name] ??= of;
+    for (const { name, version: of } of this.crates.manifests().map(({ manifest }) => manifest)) own[name] ??= of;
     for (const row of this.database.select().from(downloads).where(eq(downloads.state, 'done')).all())
       if (existsSync(this.communityFolder(row.item))) own[row.item] ??= row.version;
     return own;

@@ -1,7 +1,11 @@
 import { Inject, Injectable } from '@nestjs/common';
+import { defaultPreferences, readPreferences, type Preferences } from '@violet-crate/core/preferences/preferences';
+import { eq } from 'drizzle-orm';
 import { CONFIG, type Config } from '../config.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { settings } from '../database/schema.ts';
+
+const PREFERENCES_KEY = 'preferences';
 
 export interface Settings {
   workshopUrl: string;
@@ -38,5 +42,21 @@ export class SettingsService {
         this.database.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } }).run();
     }
     return this.get();
+  }
+
+  preferences(): Preferences {
+    const row = this.database.select().from(settings).where(eq(settings.key, PREFERENCES_KEY)).get();
+    try {
+      return readPreferences(JSON.parse(row?.value ?? 'null')).preferences;
+    } catch {
+      return defaultPreferences();
+    }
+  }
+
+  setPreferences(given: unknown): Preferences & { left: string[] } {
+    const { preferences, left } = readPreferences(given);
+    const value = JSON.stringify(preferences);
+    this.database.insert(settings).values({ key: PREFERENCES_KEY, value }).onConflictDoUpdate({ target: settings.key, set: { value } }).run();
+    return { ...preferences, left };
   }
 }

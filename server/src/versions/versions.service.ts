@@ -73,7 +73,7 @@ export class VersionsService {
       branch: status.current ?? branches.current,
       branches: branches.all,
       changes: changes.sort((a, b) => (a.path < b.path ? -1 : 1)),
-      draft: draftOf(changes),
+      draft: (await this.log(crateId)).length === 0 ? 'As it began' : draftOf(changes),
       driver: driver.value !== null && attributesOf(folder).includes(ATTRIBUTES),
       large: view.files.filter(({ bytes }) => bytes > LARGE).map(({ path, bytes }) => ({ path, bytes })),
     };

@@ -103,6 +103,22 @@ export interface CrateGame {
   profile: Profile;
   install: { id: string; folder: string; version: string | null };
   change: GameChange | null;
+  /** What a newer version of the profile would mean; null where there is none. */
+  newer: { differences: string[]; trouble: string[] } | null;
+}
+
+export interface ProfileEntry {
+  id: string;
+  title: string;
+  description: string;
+  version: string | null;
+  shipped: boolean;
+  hash: string;
+}
+
+export interface Profiles {
+  profiles: ProfileEntry[];
+  damaged: { file: string; message: string }[];
 }
 
 export interface CrateEntry {
@@ -111,13 +127,18 @@ export interface CrateEntry {
   updatedAt: string;
   /** Address of what it looks like; null where nothing shows it. */
   picture: string | null;
+  bytes: number;
+  archived: boolean;
+  /** When it was deleted; it can be had back for a while. */
+  deletedAt: string | null;
+  stages: { findings: number; build: 'none' | 'fresh' | 'stale' | 'stopped'; release: 'none' | 'packed' | 'published' };
 }
 
 export interface CrateFile extends FileRecord {
   findings: Finding[];
 }
 
-export interface CrateView extends Omit<CrateEntry, 'picture'> {
+export interface CrateView extends Pick<CrateEntry, 'id' | 'manifest' | 'updatedAt'> {
   maps: string[];
   files: CrateFile[];
   /** Id of the install that it is made with. */

@@ -28,7 +28,8 @@ export function BuildPage() {
   const unsaved = useAppSelector((s) => s.map.unsaved.length > 0);
   const jobs = useAppSelector((s) => s.jobs.byId);
   // What was built last is what one most likely builds again.
-  const [quality, setQuality] = useState<Quality>((builds?.[0]?.quality as Quality | undefined) ?? 'preview');
+  const preferred = useAppSelector((s) => s.preferences.values.quality);
+  const [quality, setQuality] = useState<Quality>((builds?.[0]?.quality as Quality | undefined) ?? (preferred as Quality));
   const [given, setGiven] = useState<Partial<BuildParameters>>({});
   const [expert, setExpert] = useState(false);
   const [anyway, setAnyway] = useState(false);

@@ -4,6 +4,7 @@ import { store } from '../state/store.ts';
 import { storeTrialRun } from '../state/trialRunSlice.ts';
 import { keepChecked } from './checking.ts';
 import { followServer } from './following.ts';
+import { keepPreferred } from './preferring.ts';
 import { keepSaved } from './saving.ts';
 import { keepScriptsSaved } from './savingScripts.ts';
 
@@ -12,6 +13,7 @@ export function startBackground(): void {
   keepScriptsSaved();
   keepChecked();
   followServer();
+  keepPreferred();
   let run = store.getState().trialRun;
   store.subscribe(() => {
     if (store.getState().trialRun !== run) storeTrialRun((run = store.getState().trialRun));

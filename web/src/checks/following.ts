@@ -73,6 +73,7 @@ const LONG = 15_000;
 
 /** Tells the end of a long build to somebody who is looking at something else. */
 function tellEnd({ label, state, createdAt, finishedAt }: Job): void {
+  if (!store.getState().preferences.values.notices) return;
   if (!document.hidden || !('Notification' in window) || Notification.permission !== 'granted' || !finishedAt) return;
   if (Date.parse(finishedAt) - Date.parse(createdAt) > LONG) new Notification('Violet Crate', { body: `${label}: ${state}`, tag: 'build' });
 }

@@ -5,12 +5,14 @@ import { getJson, message, upload } from '../api/http.ts';
 import type { CrateEntry, CrateView, Game, SetupCheck } from '../api/types.ts';
 import { Busy, Trouble } from '../common/Busy.tsx';
 import { Icon } from '../common/Icon.tsx';
-import { time } from '../common/format.ts';
 import { DepotOffers } from '../setup/DepotOffers.tsx';
 import { SetupChecks } from '../setup/SetupChecks.tsx';
-import { toggleTheme } from '../theme/theme.ts';
+import { useAppDispatch } from '../state/store.ts';
+import { switchTheme } from '../state/preferencesSlice.ts';
 import { FreeSpace } from './FreeSpace.tsx';
 import { NewCrate } from './NewCrate.tsx';
+import { Shelf } from './Shelf.tsx';
+import './home.css';
 
 /** It lists all commands of the map, which this page does not need before it is asked for. */
 const ShortcutsOverlay = lazy(async () => ({ default: (await import('../shell/ShortcutsOverlay.tsx')).ShortcutsOverlay }));
@@ -31,6 +33,7 @@ async function loadAll(): Promise<Loaded> {
 /** The first screen: crates, and the games they are for. */
 export function HomePage() {
   const navigate = useNavigate();
+  const dispatch = useAppDispatch();
   const [loaded, setLoaded] = useState<Loaded | null>(null);
   const [problem, setProblem] = useState('');
   const [making, setMaking] = useState(false);
@@ -66,10 +69,16 @@ export function HomePage() {
           <img src="/icon.svg" width={22} height={22} alt="" /> Violet Crate
         </span>
         <span className="spacer" />
+        <Link className="btn btn-quiet" role="button" to="/profiles">
+          <Icon name="controller" /> Profiles
+        </Link>
+        <Link className="btn btn-quiet" role="button" to="/preferences">
+          <Icon name="sliders" /> Preferences
+        </Link>
         <button className="btn btn-quiet" onClick={() => setKeys(true)} aria-label="Keys">
           <Icon name="keyboard" />
         </button>
-        <button className="btn btn-quiet" onClick={toggleTheme} aria-label="Switch between dark and light">
+        <button className="btn btn-quiet" onClick={() => dispatch(switchTheme())} aria-label="Switch between dark and light">
           <Icon name="circle-half" />
         </button>
       </header>
@@ -104,32 +113,13 @@ export function HomePage() {
                 </button>
               </div>
               <p className="lead faint">A crate is one mod: its map, models, textures and scripts, from the empty folder to the published release.</p>
-              {loaded.crates.length === 0 ? (
+              {loaded.crates.length === 0 && (
                 <div className="empty mb-4">
                   <h2>No crates yet</h2>
                   Make one from a template, or import a crate’s folder.
                 </div>
-              ) : (
-                <div className="row g-3 mb-4">
-                  {loaded.crates.map((crate) => (
-                    <div className="col-md-6 col-xl-4" key={crate.id}>
-                      <Link to={`/crates/${crate.id}/map`} className="panel d-block p-3 h-100 text-decoration-none text-reset">
-                        {crate.picture && <img src={crate.picture} alt="" className="crate-picture" loading="lazy" />}
-                        <div className="d-flex align-items-baseline gap-2">
-                          <h2 className="m-0 flex-grow-1">{crate.manifest.title}</h2>
-                          <span className="faint small">{crate.manifest.version}</span>
-                        </div>
-                        <div className="small faint mb-2">
-                          <code>{crate.manifest.name}</code> for{' '}
-                          {loaded.games.find((g) => g.profile.id === crate.manifest.profile)?.profile.title ?? crate.manifest.profile} · changed{' '}
-                          {time(crate.updatedAt)}
-                        </div>
-                        <div>{crate.manifest.description || <span className="faint">No description yet.</span>}</div>
-                      </Link>
-                    </div>
-                  ))}
-                </div>
               )}
+              <Shelf crates={loaded.crates} games={loaded.games} onChange={load} />
               <div className="d-flex align-items-center gap-2 mb-2">
                 <h2 className="h1 m-0 flex-grow-1">Games on this machine</h2>
                 <button className="btn btn-quiet" onClick={() => setSpace(true)}>
@@ -177,7 +167,9 @@ export function HomePage() {
           )}
         </div>
       </main>
-      {making && loaded && <NewCrate games={loaded.games} taken={loaded.crates.map((c) => c.manifest.name)} close={() => setMaking(false)} />}
+      {making && loaded && (
+        <NewCrate games={loaded.games} taken={loaded.crates.filter((c) => !c.deletedAt).map((c) => c.manifest.name)} close={() => setMaking(false)} />
+      )}
       {space && <FreeSpace close={() => setSpace(false)} />}
       {keys && (
         <Suspense>

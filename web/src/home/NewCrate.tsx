@@ -3,13 +3,18 @@ import { Modal } from 'react-bootstrap';
 import { useNavigate } from 'react-router';
 import { templatesOf, type Template } from '@violet-crate/core/crate/template';
 import { nameProblem, properName } from '@violet-crate/core/crate/naming';
-import { message, sendJson } from '../api/http.ts';
+import type { BasePack } from '@violet-crate/core/crate/basePack';
+import { getJson, message, sendJson } from '../api/http.ts';
 import type { CrateView, Game } from '../api/types.ts';
 import { Icon } from '../common/Icon.tsx';
+import { TemplatePicture } from './TemplatePicture.tsx';
 
 const TEMPLATES: { id: Template | 'example'; title: string; text: string }[] = [
   { id: 'ridge-race', title: 'Ridge race', text: 'A short race down a ridge. Builds, can be finished and packed as it is.' },
   { id: 'open-field', title: 'Open field', text: 'Gentle ground under a sky, with what the game cannot do without.' },
+  { id: 'snow-bowl', title: 'Bowl', text: 'A round bowl whose rim rises all around, with what the game cannot do without.' },
+  { id: 'two-rooms', title: 'Two rooms', text: 'Two rooms with a doorway between them, each lit. Builds and runs at once.' },
+  { id: 'stair-hall', title: 'Stair hall', text: 'A high hall with a stair to a gallery. Builds and runs at once.' },
   { id: 'sealed-room', title: 'Sealed room', text: 'One closed room with a start and a light. Builds and runs at once.' },
   { id: 'blank', title: 'Blank', text: 'An empty map and a script that says hello.' },
   { id: 'example', title: 'Copy of the example', text: 'The whole crate that ships with the game, to take apart.' },
@@ -30,7 +35,26 @@ export function NewCrate({ games, taken, close }: { games: Game[]; taken: string
   const nameWrong = nameProblem(profile, 'crate', name, taken);
   const suited = new Set<string>(templatesOf(profile));
   const offered = TEMPLATES.filter((t) => (t.id === 'example' ? profile.example !== undefined : suited.has(t.id)));
-  const chosen = offered.find((t) => t.id === template)?.id ?? offered[0].id;
+  const [stock, setStock] = useState<string[]>([]);
+  useEffect(() => {
+    let current = true;
+    getJson<BasePack>(`/api/games/${profileId}/pack`)
+      .then(({ files: paths }) => current && setStock(paths.flatMap(({ path }) => /^maps\/([^/]+)\.map\.json$/.exec(path)?.[1] ?? [])))
+      // A game that is not there has no maps of its own to copy.
+      .catch(() => current && setStock([]));
+    return () => {
+      current = false;
+    };
+  }, [profileId]);
+  const all = [
+    ...offered.map((t) => ({ ...t, id: t.id as string })),
+    ...stock.map((map) => ({
+      id: `stock:${map}`,
+      title: `Copy of ${map}`,
+      text: 'One of the game’s own maps, to take apart; the game’s stays as it is.',
+    })),
+  ];
+  const chosen = all.find((t) => t.id === template)?.id ?? offered[0].id;
   const request = { profile: profileId, name, title: title.trim(), template: chosen };
   const ready = title.trim() !== '' && !nameWrong;
 
@@ -119,7 +143,7 @@ export function NewCrate({ games, taken, close }: { games: Game[]; taken: string
             </select>
             <fieldset>
               <legend className="form-label">Begin with</legend>
-              {offered.map((t) => (
+              {all.map((t) => (
                 <label key={t.id} className="d-flex gap-2 mb-1">
                   <input
                     type="radio"
@@ -129,6 +153,7 @@ export function NewCrate({ games, taken, close }: { games: Game[]; taken: string
                     checked={chosen === t.id}
                     onChange={() => setTemplate(t.id)}
                   />
+                  <TemplatePicture profile={profile} template={t.id} />
                   <span>
                     <strong>{t.title}</strong> <span className="faint">{t.text}</span>
                   </span>

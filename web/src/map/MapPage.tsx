@@ -17,7 +17,7 @@ import { Inspector } from './Inspector.tsx';
 import { RoutePanel } from './route/RoutePanel.tsx';
 import { MapPicture } from './overview/MapPicture.tsx';
 import { ZoneSheet } from './route/ZoneSheet.tsx';
-import { keyName, MAP_COMMANDS, mapContext, runMapCommand } from './commands/mapCommands.ts';
+import { keyName, commandKeys, MAP_COMMANDS, mapContext, runMapCommand } from './commands/mapCommands.ts';
 import { edited, prefabOpened } from '../state/mapSlice.ts';
 import { OutlinePanel } from './panels/OutlinePanel.tsx';
 import { PerspectiveView } from './perspective/PerspectiveView.tsx';
@@ -59,6 +59,8 @@ export function MapPage() {
   const asks = (context && command?.asks?.(context)) ?? [];
   const loaded = useAppSelector((s) => s.map.map !== null && s.crate.profile !== null);
 
+  const chosenKeys = useAppSelector((s) => s.preferences.keys);
+
   // Plan and section stand before the perspective is set up, which takes longest.
   const [drawn, setDrawn] = useState(false);
   useEffect(() => {
@@ -74,7 +76,12 @@ export function MapPage() {
   }, [dispatch, trailKey]);
 
   useEffect(() => {
-    const byKey = new Map(MAP_COMMANDS.flatMap((c) => (c.keys ? [[c.keys, c.id] as const] : [])));
+    const byKey = new Map(
+      MAP_COMMANDS.flatMap((c) => {
+        const keys = commandKeys(c, chosenKeys);
+        return keys ? [[keys, c.id] as const] : [];
+      }),
+    );
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event.target) || document.querySelector('.modal')) return;
       const { view, crate } = store.getState();
@@ -113,7 +120,7 @@ export function MapPage() {
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [dispatch]);
+  }, [dispatch, chosenKeys]);
 
   if (!loaded) return null;
   return (

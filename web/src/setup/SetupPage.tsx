@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { message, remove, request, sendJson } from '../api/http.ts';
-import { refreshSetup } from '../state/crateSlice.ts';
+import { openCrate, refreshSetup } from '../state/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { browserCheck } from './browserCheck.ts';
 import { DepotOffers } from './DepotOffers.tsx';
@@ -18,7 +18,7 @@ import './setup.css';
 export function SetupPage() {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const { game, setup, steps, gameChange, view, base, scripts } = useAppSelector((s) => s.crate);
+  const { game, setup, steps, gameChange, newerProfile, view, base, scripts } = useAppSelector((s) => s.crate);
   const [problem, setProblem] = useState('');
   const [note, setNote] = useState('');
   const [withPaths, setWithPaths] = useState(false);
@@ -72,6 +72,30 @@ export function SetupPage() {
             }
           >
             I have seen it
+          </button>
+        </div>
+      )}
+      {newerProfile && (
+        <div className="panel p-3 mb-3 d-flex gap-3 align-items-center" data-testid="newer-profile">
+          <span className="severity note">
+            <Icon name="info-circle" /> The profile has changed
+          </span>
+          <span className="flex-grow-1">
+            This crate is made with it as it was. {newerProfile.differences.join('. ')}.
+            {newerProfile.trouble.length > 0 && <span className="d-block">In this crate: {newerProfile.trouble.join('; ')}.</span>}
+          </span>
+          <button
+            className="btn btn-warm"
+            onClick={() =>
+              attempt(
+                sendJson('POST', `/api/crates/${view.id}/profile`, {}).then(async () => {
+                  await dispatch(openCrate(view.id));
+                  return 'The crate is made with the profile as it is now.';
+                }),
+              )
+            }
+          >
+            Move this crate
           </button>
         </div>
       )}
@@ -181,7 +205,7 @@ export function SetupPage() {
               <button
                 className="btn btn-quiet"
                 onClick={() => {
-                  if (window.confirm(`Delete "${view.manifest.title}" with everything in it? This cannot be undone.`))
+                  if (window.confirm(`Delete "${view.manifest.title}"? It can be had back from the first page for 30 days.`))
                     remove(`/api/crates/${view.id}`)
                       .then(() => navigate('/'))
                       .catch((error) => setProblem(message(error)));

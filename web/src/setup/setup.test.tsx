@@ -41,7 +41,7 @@ function show(checks: SetupCheck[], { steps = [], gameChange = null }: { steps?:
   const { base, profile } = openWorld((world) => world.crate.files.push({ path: 'models/pump.glb', bytes: 2048, sha256: 'a'.repeat(64) }));
   const view = store.getState().crate.view!;
   const game = { profile, folder: '/games/brinewick', version: '2.4.1' };
-  store.dispatch(refreshSetup.fulfilled({ view, profile, game, base, setup: checks, steps, gameChange }, 'test', view.id));
+  store.dispatch(refreshSetup.fulfilled({ view, profile, game, base, setup: checks, steps, gameChange, newerProfile: null }, 'test', view.id));
   renderIn(<SetupPage />);
   return view.id;
 }
@@ -90,7 +90,7 @@ describe('the set-up', () => {
     const sent = answers({ [`DELETE /api/crates/${id}`]: new Refusal(409, 'A build of it is running.') });
     const confirm = jest.spyOn(window, 'confirm').mockReturnValue(false);
     await user().click(screen.getByRole('button', { name: /Delete this crate/ }));
-    expect(confirm.mock.calls[0][0]).toContain('This cannot be undone.');
+    expect(confirm.mock.calls[0][0]).toContain('for 30 days');
     expect(sent.filter(({ method }) => method === 'DELETE')).toEqual([]);
     confirm.mockReturnValue(true);
     await user().click(screen.getByRole('button', { name: /Delete this crate/ }));

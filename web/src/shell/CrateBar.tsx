@@ -7,7 +7,7 @@ import type { GameMap } from '@violet-crate/core/document/schema';
 import { FolderStamp } from '../common/FolderStamp.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
-import { toggleTheme } from '../theme/theme.ts';
+import { switchTheme } from '../state/preferencesSlice.ts';
 
 /** The same things were changed elsewhere: what they are, and whose state is to stand. */
 function Conflict() {
@@ -87,6 +87,7 @@ function RunningJobs() {
 
 export function CrateBar({ openPalette, openKeys }: { openPalette(): void; openKeys(): void }) {
   const { view, profile, folder } = useAppSelector((s) => s.crate);
+  const dispatch = useAppDispatch();
   return (
     <header className="bar">
       <Link to="/" className="brand" title="All crates">
@@ -112,10 +113,13 @@ export function CrateBar({ openPalette, openKeys }: { openPalette(): void; openK
       <button className="btn btn-quiet" onClick={openPalette}>
         <Icon name="search" /> Commands <kbd>Ctrl+K</kbd>
       </button>
+      <Link className="btn btn-quiet" role="button" to="/preferences" aria-label="Preferences">
+        <Icon name="sliders" />
+      </Link>
       <button className="btn btn-quiet" onClick={openKeys} aria-label="Keys">
         <Icon name="keyboard" />
       </button>
-      <button className="btn btn-quiet" aria-label="Switch between dark and light" onClick={toggleTheme}>
+      <button className="btn btn-quiet" aria-label="Switch between dark and light" onClick={() => dispatch(switchTheme())}>
         <Icon name="circle-half" />
       </button>
     </header>

@@ -1,8 +1,10 @@
 import { Modal } from 'react-bootstrap';
-import { keyLabel } from '../map/commands/CommandMenu.tsx';
+import { Link } from 'react-router';
+import { keyWords } from '../map/commands/CommandMenu.tsx';
 import { MAP_COMMANDS } from '../map/commands/mapCommands.ts';
+import { useAppSelector } from '../state/store.ts';
 
-const GROUPS: [string, [string, string][]][] = [
+const groups = (chosen: Readonly<Record<string, string>>): [string, [string, string][]][] => [
   [
     'Everywhere',
     [
@@ -15,7 +17,10 @@ const GROUPS: [string, [string, string][]][] = [
   [
     'Map',
     [
-      ...MAP_COMMANDS.filter((c) => c.keys).map((c): [string, string] => [keyLabel(c.keys!), c.label]),
+      ...MAP_COMMANDS.flatMap((c): [string, string][] => {
+        const keys = keyWords(c, chosen);
+        return keys ? [[keys, c.label]] : [];
+      }),
       ['Arrows, Page Up / Down', 'Nudge by a grid step'],
       [', and .', 'Finer or coarser grid'],
       ['Shift+click, Ctrl+click', 'Add to the selection, take away'],
@@ -48,15 +53,19 @@ const GROUPS: [string, [string, string][]][] = [
 ];
 
 export function ShortcutsOverlay({ close }: { close(): void }) {
+  const chosen = useAppSelector((s) => s.preferences.keys);
   return (
     <Modal show onHide={close} size="xl" scrollable aria-labelledby="shortcuts-title">
       <Modal.Header closeButton>
         <h2 id="shortcuts-title" className="m-0">
           Keys
         </h2>
+        <Link className="btn btn-quiet btn-sm ms-3" role="button" to="/preferences">
+          Choose your own
+        </Link>
       </Modal.Header>
       <Modal.Body className="keys-overlay">
-        {GROUPS.map(([title, keys]) => (
+        {groups(chosen).map(([title, keys]) => (
           <section key={title}>
             <h3>{title}</h3>
             {keys.map(([key, what]) => (

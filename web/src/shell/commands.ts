@@ -3,11 +3,11 @@
 import type { NavigateFunction } from 'react-router';
 import { STAGES } from '@violet-crate/core/finding';
 import { sendJson } from '../api/http.ts';
-import { keyLabel } from '../map/commands/CommandMenu.tsx';
+import { keyWords } from '../map/commands/CommandMenu.tsx';
 import { MAP_COMMANDS } from '../map/commands/mapCommands.ts';
 import { startMapCommand } from '../map/commands/startMapCommand.ts';
-import type { RootState } from '../state/store.ts';
-import { toggleTheme } from '../theme/theme.ts';
+import { switchTheme } from '../state/preferencesSlice.ts';
+import { store, type RootState } from '../state/store.ts';
 import { STAGE_NAMES } from './ManifestRail.tsx';
 
 export interface AppCommand {
@@ -33,7 +33,7 @@ export function appCommands(navigate: NavigateFunction, getState: () => RootStat
     id: command.id,
     label: command.label,
     group: `Map: ${command.group.toLowerCase()}`,
-    keys: command.keys && keyLabel(command.keys),
+    keys: keyWords(command, getState().preferences.keys),
     run: () => {
       to('map');
       startMapCommand(command.id);
@@ -54,8 +54,9 @@ export function appCommands(navigate: NavigateFunction, getState: () => RootStat
     build('draft'),
     build('preview'),
     build('final'),
-    { id: 'theme', label: 'Switch between dark and light', group: 'Application', run: toggleTheme },
+    { id: 'theme', label: 'Switch between dark and light', group: 'Application', run: () => store.dispatch(switchTheme()) },
     { id: 'versions', label: 'Go to Versions', group: 'Go', run: () => to('versions') },
+    { id: 'preferences', label: 'Preferences', group: 'Application', run: () => void navigate('/preferences') },
     { id: 'home', label: 'All crates', group: 'Go', run: () => void navigate('/') },
   ];
 }

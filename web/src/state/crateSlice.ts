@@ -36,6 +36,8 @@ export interface CrateState {
   steps: StepState[];
   /** What of the game is other than when somebody last looked. */
   gameChange: GameChange | null;
+  /** What a newer version of the profile would mean. */
+  newerProfile: CrateGame['newer'];
   /** Newer packs and tools that the depot has; empty where it does not answer. */
   updates: Finding[];
   scripts: Record<string, string>;
@@ -57,6 +59,7 @@ const initialState: CrateState = {
   setup: null,
   steps: [],
   gameChange: null,
+  newerProfile: null,
   updates: [],
   scripts: {},
   builds: null,
@@ -94,7 +97,7 @@ const SAVED_POLL = 50;
 export const openCrate = createAsyncThunk('crate/open', async (id: string, { getState }) => {
   await othersSaved(id, getState);
   const view = await getJson<CrateView>(`/api/crates/${id}`);
-  const [{ profile, install, change }, { base, setup, steps }, scripts, map, builds, published, { watch }, { folder }] = await Promise.all([
+  const [{ profile, install, change, newer }, { base, setup, steps }, scripts, map, builds, published, { watch }, { folder }] = await Promise.all([
     getJson<CrateGame>(`/api/crates/${id}/game`),
     lookAtInstall(view),
     loadScripts(view, getState),
@@ -105,7 +108,22 @@ export const openCrate = createAsyncThunk('crate/open', async (id: string, { get
     loadFolder(id),
   ]);
   const game = { profile, folder: install.folder, version: install.version };
-  return { view, game, base, setup, steps, gameChange: change, scripts, map, mapName: view.manifest.mainMap, builds, watch, folder, ...published };
+  return {
+    view,
+    game,
+    base,
+    setup,
+    steps,
+    gameChange: change,
+    newerProfile: newer,
+    scripts,
+    map,
+    mapName: view.manifest.mainMap,
+    builds,
+    watch,
+    folder,
+    ...published,
+  };
 });
 
 const loadFolder = (id: string) => getJson<{ folder: FolderState | null }>(`/api/crates/${id}/folder`);
@@ -146,8 +164,8 @@ async function lookAtInstall({ manifest, install }: CrateView): Promise<Pick<Cra
 /** Looks at the game of the open crate anew: checks, stock, preparation, and whether it is another one now. */
 export const refreshSetup = createAsyncThunk('crate/refreshSetup', async (id: string) => {
   const view = await getJson<CrateView>(`/api/crates/${id}`);
-  const [looked, { profile, install, change }] = await Promise.all([lookAtInstall(view), getJson<CrateGame>(`/api/crates/${id}/game`)]);
-  return { ...looked, view, profile, game: { profile, folder: install.folder, version: install.version }, gameChange: change };
+  const [looked, { profile, install, change, newer }] = await Promise.all([lookAtInstall(view), getJson<CrateGame>(`/api/crates/${id}/game`)]);
+  return { ...looked, view, profile, game: { profile, folder: install.folder, version: install.version }, gameChange: change, newerProfile: newer };
 });
 
 /** Asks the depot for updates; a depot that does not answer has none. */
@@ -185,7 +203,7 @@ const slice = createSlice({
         state.error = message(action.error.message ?? 'The crate could not be loaded.');
       })
       .addCase(openCrate.fulfilled, (state, { payload }) => {
-        const { view, game, base, setup, steps, gameChange, scripts, builds, packages, releases, watch, folder } = payload;
+        const { view, game, base, setup, steps, gameChange, newerProfile, scripts, builds, packages, releases, watch, folder } = payload;
         Object.assign(state, {
           status: 'ready',
           error: '',
@@ -196,6 +214,7 @@ const slice = createSlice({
           setup,
           steps,
           gameChange,
+          newerProfile,
           scripts,
           builds,
           packages,

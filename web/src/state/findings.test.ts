@@ -51,7 +51,17 @@ interface Given {
 function state(given: Given): RootState {
   const view = { id: 'c', files: [] } as unknown as CrateView;
   return {
-    crate: { view, setup: given.setup ?? [], builds: given.builds ?? [], packages: given.packages ?? [], releases: given.releases ?? [] },
+    crate: {
+      view,
+      steps: [],
+      gameChange: null,
+      updates: [],
+      folder: null,
+      setup: given.setup ?? [],
+      builds: given.builds ?? [],
+      packages: given.packages ?? [],
+      releases: given.releases ?? [],
+    },
     checks: { running: false, findings: given.checked ?? [], trial: given.trial ?? [], links: [] },
     jobs: { byId: Object.fromEntries((given.jobs ?? []).map((j) => [j.id, j])), connected: true },
     map: { unsaved: given.unsaved ?? [] },

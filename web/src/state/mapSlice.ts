@@ -32,6 +32,8 @@ export interface MapState {
   foreign: { name: string; count: number };
   /** Why the last edit was refused. */
   refused: string;
+  /** Steps that can be undone here, as the user prefers; the server keeps all of them. */
+  undoDepth: number;
 }
 
 const initialState: MapState = {
@@ -47,10 +49,8 @@ const initialState: MapState = {
   redo: [],
   foreign: { name: '', count: 0 },
   refused: '',
+  undoDepth: 1000,
 };
-
-/** Steps that can be undone; the server keeps all of them. */
-const UNDO_STEPS = 1000;
 
 const openedMaps = new WeakMap<GameMap, { copy: string; map: GameMap }>();
 
@@ -91,7 +91,7 @@ const slice = createSlice({
       const edit = withFollowers(before, real);
       state.refused = '';
       state.undo.push({ edit, inverse: invertEdit(before, edit) });
-      if (state.undo.length > UNDO_STEPS) state.undo.splice(0, state.undo.length - UNDO_STEPS);
+      if (state.undo.length > state.undoDepth) state.undo.splice(0, state.undo.length - state.undoDepth);
       state.redo = [];
       state.map = applyEdit(before, edit);
       state.unsaved.push(edit);
@@ -154,14 +154,25 @@ const slice = createSlice({
         name: state.name,
         map: completeMap(action.payload.map),
         revision: action.payload.revision,
+        undoDepth: state.undoDepth,
       });
+    },
+    undoDepthSet(state, action: PayloadAction<number>) {
+      state.undoDepth = action.payload;
     },
   },
   extraReducers: (builder) =>
     builder.addCase(openCrate.fulfilled, (state, { payload }) => {
       const crateId = payload.view.id;
       if (state.crateId === crateId && state.unsaved.length > 0 && state.saveState !== 'conflict') return;
-      Object.assign(state, initialState, { crateId, name: payload.mapName, map: completeMap(payload.map.map), revision: payload.map.revision });
+      const { undoDepth } = state;
+      Object.assign(state, initialState, {
+        crateId,
+        name: payload.mapName,
+        map: completeMap(payload.map.map),
+        revision: payload.map.revision,
+        undoDepth,
+      });
     }),
 });
 
@@ -173,5 +184,5 @@ function takeForeign(state: MapState, edits: readonly MapEdit[]): void {
   state.foreign = { name: edits[edits.length - 1].name, count: state.foreign.count + 1 };
 }
 
-export const { edited, undone, redone, prefabOpened, saving, saved, followed, saveFailed, reloaded } = slice.actions;
+export const { edited, undone, redone, prefabOpened, saving, saved, followed, saveFailed, reloaded, undoDepthSet } = slice.actions;
 export const mapReducer = slice.reducer;

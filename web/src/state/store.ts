@@ -7,6 +7,7 @@ import { askingReducer } from './askingSlice.ts';
 import { lookingReducer } from './lookingSlice.ts';
 import { downloadsReducer } from './downloadsSlice.ts';
 import { layoutReducer } from './layoutSlice.ts';
+import { preferencesReducer } from './preferencesSlice.ts';
 import { mapReducer } from './mapSlice.ts';
 import { scriptsReducer } from './scriptsSlice.ts';
 import { viewReducer } from './viewSlice.ts';
@@ -20,6 +21,7 @@ export const store = configureStore({
     view: viewReducer,
     asking: askingReducer,
     downloads: downloadsReducer,
+    preferences: preferencesReducer,
     layout: layoutReducer,
     looking: lookingReducer,
     jobs: jobsReducer,

@@ -85,6 +85,8 @@ export interface ViewState {
   /** Hours; for the preview of light only. */
   hour: number;
   fieldOfView: number;
+  /** What a newly opened map begins with, as the user prefers. */
+  begins: { fieldOfView: number; snap: boolean };
   /** In units; how far the perspective sees. */
   far: number;
   fly: boolean;
@@ -156,6 +158,7 @@ const initialState: ViewState = {
   builtLight: false,
   hour: 12,
   fieldOfView: 60,
+  begins: { fieldOfView: 60, snap: true },
   far: 16384,
   fly: false,
   follow: false,
@@ -211,7 +214,9 @@ const slice = createSlice({
         n++;
       }
       const pad = profile.grid.default * 8;
-      Object.assign(state, initialState, {
+      const { begins } = state;
+      Object.assign(state, initialState, begins, {
+        begins,
         shapeValues: storedShapes(),
         grid: profile.grid.default,
         band: Object.keys(map.bands)[0] ?? '',

@@ -90,6 +90,7 @@ export function openWorld(change: (world: CrateWorld) => void = () => {}, { find
     setup: [],
     steps: [],
     gameChange: null,
+    newerProfile: null,
     scripts: crate.scripts,
     map: { map: crate.maps.hall, revision: 1 },
     mapName: 'hall',

@@ -10,7 +10,5 @@ export function applyTheme(theme: Theme): void {
   window.dispatchEvent(new Event('themechange'));
 }
 
-export const toggleTheme = (): void => applyTheme(storedTheme() === 'dark' ? 'light' : 'dark');
-
 /** The theme's colour behind a CSS variable, for canvases. */
 export const themeColour = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();

@@ -18,6 +18,8 @@ export class TrialAudio {
   constructor(
     private readonly fetchBytes: (path: string) => Promise<ArrayBuffer>,
     private readonly metres: number,
+    /** How loud all sounds are, 0 to 1. */
+    private readonly loudness: () => number = () => 1,
   ) {}
 
   /** Where the player's ears are. */
@@ -48,7 +50,7 @@ export class TrialAudio {
     const buffer = await known;
     if (!buffer || this.context !== context) return;
     const source = new AudioBufferSourceNode(context, { buffer });
-    const gain = new GainNode(context, { gain: Math.max(0, Math.min(1, volume)) });
+    const gain = new GainNode(context, { gain: Math.max(0, Math.min(1, volume)) * this.loudness() });
     source.connect(gain);
     if (at) {
       const [positionX, positionY, positionZ] = toGltf(at, this.metres);

@@ -17,6 +17,7 @@ import type { Offer } from '@violet-crate/core/trial/players';
 import { TIME_STEP } from '@violet-crate/core/trial/world';
 import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { request } from '../api/http.ts';
+import { store } from '../state/store.ts';
 import type { Build } from '../api/types.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { Captions } from './captions.ts';
@@ -120,12 +121,12 @@ export class TrialStage {
     const bytes = async (path: string) => (await request(fileUrl(source, path))).arrayBuffer();
     this.captions = new Captions(async (path) => new Uint8Array(await bytes(path)));
     this.figures = new Figures(world.profile);
-    this.audio = new TrialAudio(bytes, world.profile.unit.metres);
+    this.audio = new TrialAudio(bytes, world.profile.unit.metres, () => Number(store.getState().preferences.values.volume) / 100);
     this.stage = new Stage3d(host, '#000');
     this.stage.renderer.toneMapping = ReinhardToneMapping;
     this.stage.renderer.toneMappingExposure = 1.5;
     this.stage.camera.near = 0.03;
-    this.stage.camera.fov = 72;
+    this.stage.camera.fov = Number(store.getState().preferences.values.trialView);
   }
 
   /** Loads the build and begins. @throws Error with `findings` where it cannot */

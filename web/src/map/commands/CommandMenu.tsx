@@ -1,12 +1,13 @@
 import { Dropdown } from 'react-bootstrap';
 import { Icon } from '../../common/Icon.tsx';
-import { store } from '../../state/store.ts';
-import { MAP_COMMANDS, mapContext, type MapCommand } from './mapCommands.ts';
+import { store, useAppSelector } from '../../state/store.ts';
+import { commandKeys, MAP_COMMANDS, mapContext, type MapCommand } from './mapCommands.ts';
 import { startMapCommand } from './startMapCommand.ts';
 
 /** A menu of commands; those that cannot be run now say why when pointed at. */
 export function CommandMenu({ label, icon, groups }: { label: string; icon: string; groups: readonly MapCommand['group'][] }) {
   const context = mapContext(store.getState(), store.dispatch);
+  const chosen = useAppSelector((s) => s.preferences.keys);
   return (
     <Dropdown>
       <Dropdown.Toggle className="btn-quiet" variant="quiet" id={`menu-${label.toLowerCase()}`}>
@@ -28,7 +29,7 @@ export function CommandMenu({ label, icon, groups }: { label: string; icon: stri
                   onClick={() => startMapCommand(command.id)}
                 >
                   <span className="flex-grow-1">{command.label}</span>
-                  {command.keys && <kbd>{keyLabel(command.keys)}</kbd>}
+                  {keyWords(command, chosen) && <kbd>{keyWords(command, chosen)}</kbd>}
                 </Dropdown.Item>
               );
             })}
@@ -41,3 +42,9 @@ export function CommandMenu({ label, icon, groups }: { label: string; icon: stri
 
 /** Keys as people read them. */
 export const keyLabel = (keys: string): string => keys.replace(/\b[a-z]$/, (letter) => letter.toUpperCase());
+
+/** The keys of a command in words; undefined where it has none. */
+export function keyWords(command: Pick<MapCommand, 'id' | 'keys'>, chosen: Readonly<Record<string, string>>): string | undefined {
+  const keys = commandKeys(command, chosen);
+  return keys && keyLabel(keys);
+}

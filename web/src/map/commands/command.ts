@@ -35,6 +35,10 @@ export interface MapCommand {
   run(context: MapContext, answers: Record<string, number | string>): void | string;
 }
 
+/** The keys of a command: those that the user chose, else its own. */
+export const commandKeys = ({ id, keys }: Pick<MapCommand, 'id' | 'keys'>, chosen: Readonly<Record<string, string>>): string | undefined =>
+  (Object.hasOwn(chosen, id) ? chosen[id] : keys) || undefined;
+
 export interface MapContext {
   map: GameMap;
   profile: Profile;

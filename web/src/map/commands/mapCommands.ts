@@ -9,7 +9,7 @@ import { SOLID_COMMANDS } from './solidCommands.ts';
 import { TOOL_COMMANDS } from './toolCommands.ts';
 import { VIEW_COMMANDS } from './viewCommands.ts';
 
-export { mapContext, type Ask, type MapCommand } from './command.ts';
+export { commandKeys, mapContext, type Ask, type MapCommand } from './command.ts';
 
 export const MAP_COMMANDS: readonly MapCommand[] = [
   ...TOOL_COMMANDS,

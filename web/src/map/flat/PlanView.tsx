@@ -30,6 +30,7 @@ import { planCut, planProjection } from './projection/planProjection.ts';
 import type { SheetPointer } from './projection/pointer.ts';
 import { drawLinesInPlan } from './projectionLines.ts';
 import { useGestures } from './useGestures.ts';
+import { useLengthWords } from './useLengthWords.ts';
 
 /** Ground is drawn in its own colours in both themes, and so are the lines on it. */
 const CONTOUR_INK = '#38264f';
@@ -43,6 +44,7 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
   const dispatch = useAppDispatch();
   const doc = useDocument();
   const { map, whole, profile, view, band, snap } = doc;
+  const length = useLengthWords(profile, snap);
   const opened = useAppSelector((s) => s.map.opened);
   const real = useAppSelector((s) => s.map.map)!;
   const colours = useSheetColours();
@@ -240,7 +242,7 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
       onEnter={() => tool === 'path' && finishPath()}
       cursor={tool === 'select' && !view.picking ? 'default' : 'crosshair'}
       readout={
-        hover ? `x ${snap(hover.at[0])}  y ${snap(hover.at[1])}  grid ${view.grid}${view.snap ? '' : ' (free)'}${onGround}` : `grid ${view.grid}`
+        hover ? `x ${length(hover.at[0])}  y ${length(hover.at[1])}  grid ${view.grid}${view.snap ? '' : ' (free)'}${onGround}` : `grid ${view.grid}`
       }
     >
       {(view.trail || cameBy) && (

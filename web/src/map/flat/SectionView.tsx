@@ -16,11 +16,13 @@ import { drawLinesInSection } from './projectionLines.ts';
 import { drawBand, drawCut, drawSectionBase, type SectionScene } from './sectionDraw.ts';
 import { cutThrough, sectionProjection } from './projection/sectionProjection.ts';
 import { useGestures } from './useGestures.ts';
+import { useLengthWords } from './useLengthWords.ts';
 
 /** The upright cut along the plan's section line, with the active band as a pair of handles. */
 export function SectionView({ aligned, ...looked }: SheetProps & { aligned: boolean }) {
   const doc = useDocument();
   const { map, whole, profile, view, band, snap } = doc;
+  const length = useLengthWords(profile, snap);
   const colours = useSheetColours();
   const ghost = useGhost();
   const cut = useMemo(
@@ -81,7 +83,7 @@ export function SectionView({ aligned, ...looked }: SheetProps & { aligned: bool
       onCancel={gestures.onCancel}
       onHover={gestures.onHover}
       cursor={view.tool === 'select' ? 'default' : 'crosshair'}
-      readout={hover ? `${axis} ${snap(hover.at[0])}  z ${snap(hover.at[1])}${gradient ? `  ${gradient}` : ''}` : ''}
+      readout={hover ? `${axis} ${length(hover.at[0])}  z ${length(hover.at[1])}${gradient ? `  ${gradient}` : ''}` : ''}
     />
   );
 }
