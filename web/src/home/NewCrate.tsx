@@ -33,8 +33,9 @@ export function NewCrate({ games, taken, close }: { games: Game[]; taken: string
   const { profile } = games.find((game) => game.profile.id === profileId)!;
   const name = typedName ?? (title ? properName(profile, 'crate', title) : '');
   const nameWrong = nameProblem(profile, 'crate', name, taken);
-  const suited = new Set<string>(templatesOf(profile));
-  const offered = TEMPLATES.filter((t) => (t.id === 'example' ? profile.example !== undefined : suited.has(t.id)));
+  const offered = [...templatesOf(profile), ...(profile.example === undefined ? [] : (['example'] as const))].map((id) =>
+    TEMPLATES.find((t) => t.id === id)!,
+  );
   const [stock, setStock] = useState<string[]>([]);
   useEffect(() => {
     let current = true;
