@@ -30,7 +30,7 @@ export class Application {
     const application = new Application(await freePort(), await freePort());
     if (existsSync(PREPARED)) cpSync(PREPARED, application.data, { recursive: true });
     else if (process.env.VIOLET_CRATE_PREPARED)
-      cpSync(join(process.env.VIOLET_CRATE_PREPARED, 'games'), join(application.data, 'games'), { recursive: true });
+      for (const part of ['games', 'depot']) cpSync(join(process.env.VIOLET_CRATE_PREPARED, part), join(application.data, part), { recursive: true });
     await application.run('workshop/dist/main.js', 'Workshop:');
     await application.startServer();
     if (!existsSync(PREPARED)) {
@@ -39,6 +39,16 @@ export class Application {
       cpSync(application.data, PREPARED, { recursive: true, filter: (path) => !path.includes('workshop') });
       await application.startServer();
     }
+    return application;
+  }
+
+  /** A machine on which no game is yet: only the depot has them. */
+  static async startEmpty(): Promise<Application> {
+    const application = new Application(await freePort(), await freePort());
+    if (process.env.VIOLET_CRATE_PREPARED)
+      cpSync(join(process.env.VIOLET_CRATE_PREPARED, 'depot'), join(application.data, 'depot'), { recursive: true });
+    await application.run('workshop/dist/main.js', 'Workshop:');
+    await application.startServer({ VIOLET_CRATE_DEMO: 'none' });
     return application;
   }
 

@@ -13,6 +13,8 @@ import { CratesService } from './crates/crates.service.ts';
 import { ShelfService } from './crates/shelf.service.ts';
 import { KnownCrateGuard } from './crates/knownCrate.guard.ts';
 import { DATABASE, openDatabase } from './database/database.ts';
+import { CommunityController } from './depot/community.controller.ts';
+import { CommunityService } from './depot/community.service.ts';
 import { DepotController } from './depot/depot.controller.ts';
 import { DepotService } from './depot/depot.service.ts';
 import { FoldersController } from './folders/folders.controller.ts';
@@ -52,6 +54,7 @@ export class AppModule {
         GamesController,
         ProfilesController,
         DepotController,
+        CommunityController,
         FoldersController,
         CratesController,
         JobsController,
@@ -89,6 +92,7 @@ export class AppModule {
         SettingsService,
         ShelfService,
         DepotService,
+        CommunityService,
         SpaceService,
         TogetherService,
         TogetherGateway,

@@ -159,6 +159,11 @@ describe('a crate in a folder', () => {
     writeFileSync(join(folder, 'letter.txt'), 'x');
     expect((await bind()).body).toMatchObject({ status: 409, code: 'folder-other' });
     rmSync(join(folder, 'letter.txt'));
+    // A home of somebody looks empty but for what is hidden in it.
+    writeFileSync(join(folder, '.profile'), 'x');
+    expect((await bind()).body).toMatchObject({ status: 409, code: 'folder-other' });
+    expect(readdirSync(folder)).toEqual(['.profile']);
+    rmSync(join(folder, '.profile'));
     await bind();
     id = await server.newCrate(`other_${name}`);
     expect((await bind()).body).toMatchObject({ status: 409, code: 'folder-taken' });

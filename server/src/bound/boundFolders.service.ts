@@ -43,6 +43,8 @@ export interface FolderView {
   conflicts: FolderConflict[];
   /** When crate and folder were last found equal or made so. */
   equalAt: string | null;
+  /** Whether the first comparison is still under way. */
+  looking: boolean;
 }
 
 /** What `settle` does about a conflict. */
@@ -63,6 +65,8 @@ const TRIES = 4;
 const BEAT = 3000;
 /** Folder of our own in a bound folder: it holds the lock. */
 const OWN = '.violet-crate';
+/** What may lie in an otherwise empty folder: ours, version control's, and what systems leave. Other hidden files are somebody's home. */
+const OF_VERSIONS = /^(\.violet-crate|\.git(ignore|attributes)?|\.DS_Store)$/;
 
 const encoder = new TextEncoder();
 const hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
@@ -148,7 +152,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       if (inside(folder, other.folder) || inside(other.folder, folder))
         throw new Problem(409, 'folder-taken', `Another crate lives in ${other.folder} already. Choose a folder of its own.`);
     }
-    const entries = readdirSync(folder).filter((entry) => !entry.startsWith('.') && !SKIP.has(entry));
+    const entries = readdirSync(folder).filter((entry) => !OF_VERSIONS.test(entry) && !SKIP.has(entry));
     if (entries.length > 0) {
       const manifest = readManifest(folder);
       if (!manifest) throw new Problem(409, 'folder-other', `${folder} holds other things and no crate. Choose an empty folder, or the crate’s own.`);
@@ -204,7 +208,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
   }
 
   private follow(crateId: string, folder: string): void {
-    const view: FolderView = { folder, problem: null, refused: [], conflicts: [], equalAt: null };
+    const view: FolderView = { folder, problem: null, refused: [], conflicts: [], equalAt: null, looking: true };
     const bound: Bound = {
       folder,
       watcher: null,
@@ -315,7 +319,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       this.logger.error(error instanceof Error ? error.stack : String(error));
     // A look that failed has not seen everything.
     bound.changed = null;
-    bound.view = { ...bound.view, problem: reasonOf(error) };
+    bound.view = { ...bound.view, problem: reasonOf(error), looking: false };
   }
 
   /** Compares crate and folder and makes them equal, as far as neither has anything to lose by it. */
@@ -364,6 +368,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       refused: [...refused].map(([path, reason]) => ({ path, reason })),
       conflicts,
       equalAt: whole ? new Date().toISOString() : bound.view.equalAt,
+      looking: false,
     };
   }
 

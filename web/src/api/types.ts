@@ -72,6 +72,7 @@ export interface FolderState {
   refused: { path: string; reason: string }[];
   conflicts: { path: string; members: string[]; what: string }[];
   equalAt: string | null;
+  looking: boolean;
 }
 
 export interface ChangedFile {

@@ -29,11 +29,13 @@ export function FolderPicker({ title, take, start = '', hint, choose, close }: P
   const [problem, setProblem] = useState('');
   useEffect(() => {
     let current = true;
+    const asked = wanted;
     getJson<Listing>(`/api/folders?path=${encodeURIComponent(wanted)}`)
       .then((answer) => {
         if (!current) return;
         setListing(answer);
-        setTyped(answer.path);
+        // What was typed while the folders were being read is not written over.
+        setTyped((now) => (now === asked ? answer.path : now));
         setProblem('');
       })
       .catch((error) => current && setProblem(message(error)));
@@ -41,6 +43,10 @@ export function FolderPicker({ title, take, start = '', hint, choose, close }: P
       current = false;
     };
   }, [wanted]);
+  const go = (path: string) => {
+    setWanted(path);
+    setTyped(path);
+  };
   const below = (name: string) => `${listing!.path === '/' ? '' : listing!.path}/${name}`;
   return (
     <Modal show onHide={close} aria-labelledby="folder-picker" scrollable>
@@ -75,12 +81,12 @@ export function FolderPicker({ title, take, start = '', hint, choose, close }: P
         {listing && (
           <div className="folder-list" role="group" aria-label={`Folders in ${listing.path}`}>
             {listing.parent && (
-              <button className="btn btn-quiet" onClick={() => setWanted(listing.parent!)}>
+              <button className="btn btn-quiet" onClick={() => go(listing.parent!)}>
                 <Icon name="arrow-up" /> one up
               </button>
             )}
             {listing.folders.map((name) => (
-              <button key={name} className="btn btn-quiet" onClick={() => setWanted(below(name))}>
+              <button key={name} className="btn btn-quiet" onClick={() => go(below(name))}>
                 <Icon name="folder2" /> {name}
               </button>
             ))}

@@ -26,8 +26,9 @@ export function ProfilesPage() {
       .catch(fail);
   }, []);
   useEffect(load, [load]);
+  const hash = list?.profiles.find(({ id }) => id === chosen)?.hash;
   useEffect(() => {
-    if (!chosen) return;
+    if (!chosen || !hash) return;
     let current = true;
     setText(null);
     request(`/api/profiles/${chosen}`)
@@ -37,7 +38,8 @@ export function ProfilesPage() {
     return () => {
       current = false;
     };
-  }, [chosen]);
+    // Saving it makes another text of it.
+  }, [chosen, hash]);
   const add = async (file: File | undefined) => {
     if (!file) return;
     try {

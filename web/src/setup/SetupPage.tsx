@@ -4,6 +4,7 @@ import { message, remove, request, sendJson } from '../api/http.ts';
 import { openCrate, refreshSetup } from '../state/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { browserCheck } from './browserCheck.ts';
+import { CommunityPacks } from './CommunityPacks.tsx';
 import { DepotOffers } from './DepotOffers.tsx';
 import { FolderPanel } from './FolderPanel.tsx';
 import { Installs } from './Installs.tsx';
@@ -139,6 +140,7 @@ export function SetupPage() {
         </header>
         <DepotOffers profile={profile.id} install={view.install} kinds={['tool', 'pack', 'community']} onChange={look} />
       </section>
+      <CommunityPacks crateId={view.id} />
       <div className="row g-3 mb-3">
         <section className="col-lg-6" aria-label="Installs">
           <div className="panel h-100">

@@ -3,6 +3,7 @@ import { STAGES, type Stage } from '@violet-crate/core/finding';
 import { Icon } from '../common/Icon.tsx';
 import { useAppSelector } from '../state/store.ts';
 import { selectStamps, STAMP_ICONS } from '../state/findings.ts';
+import { NextStepCard } from './NextStepCard.tsx';
 
 export const STAGE_NAMES: Record<Stage, string> = {
   setup: 'Set-up',
@@ -41,6 +42,7 @@ export function ManifestRail({ crateId }: { crateId: string }) {
           </NavLink>
         );
       })}
+      <NextStepCard key={crateId} crateId={crateId} />
     </nav>
   );
 }
