@@ -76,8 +76,12 @@ grep -q '"says: ready"' "$work/out" && grep -q '"bye"' "$work/out" && ok "the ga
 [ "$(node -e 'process.stdout.write(String(JSON.parse(require("fs").readFileSync(process.argv[1])).local))' "$game/mods/tide_room_local/release.json")" = true ] && ok "from a copy marked as one's own" || fail "local copy"
 sed -i.bak 's/2\.4\.1/3.0.0/' "$game/version.json"
 expect_code 1 "launch in another version of the game" crate launch "$work/tide_room" --game "$game" --quit-after 5 --json
+grep -q 'Map kit 2.4.0 cannot stamp maps for 3.0.0' "$work/out" && ok "which its map kit refuses to stamp maps for" || fail "stamp"
+sed -i.bak 's/2\.4\.0/3.0.0/' "$game/tools/mapkit/tool.json"
+expect_code 1 "launch with a map kit of that version" crate launch "$work/tide_room" --game "$game" --quit-after 5 --json
 grep -q 'made for 2.4.1, this is 3.0.0' "$work/out" && ok "which the game refuses" || fail "version"
 mv "$game/version.json.bak" "$game/version.json"
+mv "$game/tools/mapkit/tool.json.bak" "$game/tools/mapkit/tool.json"
 expect_code 0 "pack" crate pack "$work/tide_room" --quality draft --out "$work/tide_room.zip" --json
 unzip -t "$work/tide_room.zip" >/dev/null && ok "unzip -t accepts the package" || fail "unzip"
 expect_code 2 "publish with a wrong token" crate publish "$work/tide_room.zip" --workshop "$url" --token wrong
@@ -205,4 +209,61 @@ sed -i 's/"s7": *{/"s7": {,/' "$work/torn/maps/pumphouse.map.json"
 expect_code 1 "check of a damaged map" crate check "$work/torn" --game "$game"
 grep -Eq 'line [0-9]+, column [0-9]+: solid s7' "$work/out" && ok "says what is lost and where" || fail "damage"
 expect_code 2 "build of a damaged map" crate build "$work/torn" --game "$game"
+# Set-up: this machine, its games, packs of the depot.
+expect_code 0 "doctor" crate doctor --game "$game" --json
+[ "$(field preparation.0.done <"$work/out")" = true ] && ok "steps tick themselves" || fail "preparation"
+cp -r "$game" "$work/old_game"
+sed -i 's/2\.4\.1/2.5.0/' "$work/old_game/version.json"
+expect_code 1 "doctor of a game that was updated without its tools" crate doctor --game "$work/old_game"
+grep -q 'The tool is 2.4.0, the game 2.5.0' "$work/out" && ok "says which versions do not go together" || fail "versions"
+expect_code 0 "games" crate games --json
+grep -q '"how":"in the games folder"' "$work/out" && ok "both games are found" || fail "games"
+expect_code 0 "packs of the depot" crate packs list --game "$game" --json
+grep -q '"update":"2.4.2"' "$work/out" && ok "an update is told" || fail "update"
+expect_code 0 "a pack is added" crate packs add chandlery --game "$game"
+[ -f "$game/base/packs/chandlery/pack.json" ] && ok "and lies in the game" || fail "pack"
+expect_code 0 "and removed" crate packs remove chandlery --game "$game"
+expect_code 2 "a pack that is none" crate packs add nothing --game "$game"
+expect_code 2 "sync without the application" crate sync "$demo" --server http://127.0.0.1:1
+# HTTP ranges (RFC 9110, 14): 206 with Content-Range, 416 beyond the end, the whole where If-Range names another one.
+item=$url/depot/items/chandlery/1.0.0
+size=$(curl -s -o "$work/whole.zip" -w '%{size_download}' "$item")
+etag=$(curl -sI "$item" | tr -d '\r' | awk 'tolower($1)=="etag:"{print $2}')
+head1=$(curl -s -D - -o "$work/part" -H 'Range: bytes=100-199' -H "If-Range: $etag" "$item" | tr -d '\r')
+case "$head1" in *" 206 "*"bytes 100-199/$size"*) ok "a range is answered with 206 and its place" ;; *) fail "206: $head1" ;; esac
+cmp -s <(head -c 200 "$work/whole.zip" | tail -c 100) "$work/part" && ok "with the very bytes" || fail "bytes of the range"
+[ "$(curl -s -o /dev/null -w '%{http_code}' -H "Range: bytes=$((size + 10))-" "$item")" = 416 ] && ok "a range beyond the end with 416" || fail "416"
+[ "$(curl -s -o /dev/null -w '%{http_code} %{size_download}' -H 'Range: bytes=5-9' -H 'If-Range: "another"' "$item")" = "200 $size" ] && ok "another If-Range with the whole" || fail "If-Range"
+
+# Maps merge member by member, as git runs it.
+cp "$demo/maps/pumphouse.map.json" "$work/base.json"
+moved() { node -e 'const fs=require("fs"),[,from,to,...moves]=process.argv;const map=JSON.parse(fs.readFileSync(from));for(const m of moves){const[i,x]=m.split("=");map.objects[Object.keys(map.objects)[i]].position[0]=Number(x)}fs.writeFileSync(to,JSON.stringify(map))' "$@"; }
+at() { node -e 'const map=JSON.parse(require("fs").readFileSync(process.argv[1]));console.log(map.objects[Object.keys(map.objects)[process.argv[2]]].position[0])' "$1" "$2"; }
+moved "$work/base.json" "$work/ours.json" 0=111
+moved "$work/base.json" "$work/theirs.json" 1=222
+expect_code 0 "two versions of a map" crate merge-map "$work/base.json" "$work/ours.json" "$work/theirs.json"
+[ "$(at "$work/ours.json" 0) $(at "$work/ours.json" 1)" = "111 222" ] && ok "both changes are in" || fail "merge"
+moved "$work/base.json" "$work/ours.json" 0=111
+moved "$work/base.json" "$work/theirs.json" 0=333
+expect_code 1 "the same member on both sides" crate merge-map "$work/base.json" "$work/ours.json" "$work/theirs.json" --json
+[ "$(at "$work/ours.json" 0)" = 111 ] && [ -f "$work/ours.conflicts.json" ] && ok "stays as ours, and is told" || fail "conflict"
+
+# A third game, built from nothing but docs/profiles.md.
+mkdir -p "$work/oxbow/base" "$work/oxbow/mods"
+node -e '
+const fs = require("fs"), [, out, ...names] = process.argv, text = fs.readFileSync("docs/profiles.md", "utf8");
+for (const name of names) {
+  const at = text.indexOf("`" + name + "`:"), from = text.indexOf("```json\n", at) + 8;
+  fs.writeFileSync(out + "/" + name, text.slice(from, text.indexOf("```", from)));
+}' "$work/oxbow" oxbow.json version.json base/pack.json
+expect_code 0 "its profile is in order" crate profile check "$work/oxbow/oxbow.json"
+expect_code 0 "and goes with its install" crate profile try "$work/oxbow/oxbow.json" --game "$work/oxbow"
+mkdir -p "$VIOLET_CRATE_DATA/profiles"
+cp "$work/oxbow/oxbow.json" "$VIOLET_CRATE_DATA/profiles/"
+expect_code 0 "a crate for it" crate new pier --profile oxbow --template two-rooms --dir "$work/pier"
+expect_code 0 "builds" crate build "$work/pier" --game "$work/oxbow" --quality draft --json
+expect_code 0 "and runs" crate trial "$work/pier" --game "$work/oxbow" --json
+sed -i 's/"size": \[/"size": [1, /' "$work/oxbow/oxbow.json"
+expect_code 2 "a mistake in it" crate profile check "$work/oxbow/oxbow.json"
+grep -Eq 'oxbow.json' "$work/err" && ok "is named" || fail "mistake"
 echo "commandLine.sh: $passed passed"

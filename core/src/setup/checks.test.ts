@@ -42,7 +42,7 @@ describe('the checks of an install', () => {
       /longer than 5/,
     ],
     ['changed stock', (f) => (f.base.wrong = ['a', 'b', 'c', 'd']), 'base', 'blocker', /4 of 40 files are missing or changed: a, b, c …/],
-    ['no stock', (f) => (f.base.files = 0), 'base', 'blocker', /pack.json is missing/],
+    ['no stock', (f) => (f.base.version = null), 'base', 'blocker', /pack.json is missing/],
     ['stock of another release', (f) => (f.base.version = '2.3.9'), 'base', 'warning', /The pack is 2.3.9, the game 2.4.1/],
     ['no mods folder', (f) => (f.mods.exists = false), 'mods', 'blocker', /does not exist/],
     ['a mods folder that cannot be written', (f) => (f.mods.writable = false), 'mods', 'blocker', /cannot be written/],

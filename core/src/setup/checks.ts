@@ -87,7 +87,7 @@ function checkBase({ install }: Profile, { base, version }: InstallFacts): Setup
   const about = { id: 'base', title: 'Base pack complete' };
   const fix = base.restorable ? { action: 'base', label: 'Restore the base pack' } : undefined;
   const needed: Stage[] = ['map', 'build', 'trial'];
-  if (base.files === 0)
+  if (base.version === null)
     return wrong('blocker', needed, {
       ...about,
       detail: `${install.basePack}/pack.json is missing or unreadable.`,
@@ -101,7 +101,7 @@ function checkBase({ install }: Profile, { base, version }: InstallFacts): Setup
       hint: 'Stock files were overwritten or lost; maps would look different for others.',
       fix,
     });
-  const problem = version && base.version ? versionProblem('release', base.version, version) : null;
+  const problem = version ? versionProblem('release', base.version, version) : null;
   if (problem)
     return wrong('warning', ['build'], {
       ...about,

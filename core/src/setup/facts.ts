@@ -17,7 +17,7 @@ export interface InstallFacts {
   version: string | null;
   tools: ToolFacts[];
   base: {
-    /** Files that the pack lists; 0 where it cannot be read. */
+    /** Files that the pack lists, and its version: null where it cannot be read. */
     files: number;
     version: string | null;
     /** Those that are missing or other than listed. */

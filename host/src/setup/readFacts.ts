@@ -106,7 +106,7 @@ export async function readFacts(game: GameInstall, hash = true): Promise<Install
     tools: await Promise.all(install.tools.map((tool) => toolFacts(game, tool))),
     base: {
       files: pack.files.length,
-      version: pack.files.length > 0 ? pack.version : null,
+      version: pack === EMPTY_PACK ? null : pack.version,
       wrong: wrong.map(({ path }) => path),
       hashed: hash,
       restorable: existsSync(join(folder, install.redist, `${install.basePack}.zip`)),

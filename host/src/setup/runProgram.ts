@@ -66,7 +66,8 @@ export async function runProgram(run: ProgramRun): Promise<ProgramResult> {
     const before = stamps(values.game);
     const findings: Finding[] = [];
     const lines = await carryOut(run, values, findings);
-    const outputs = readOutputs(program, out);
+    // What it has found says more than that it wrote nothing.
+    const outputs: FileTree = findings.some(({ severity }) => severity === 'blocker') ? new Map() : readOutputs(program, out);
     const changed = changedIn(before, stamps(values.game));
     if (changed.length > 0)
       findings.push({

@@ -264,7 +264,9 @@ describe('a program of a game', () => {
   });
 
   it('that says its error with file and line is no failure besides', async () => {
-    const { findings } = await run(program('console.log("error: map.json:12: no start"); process.exit(1)'));
+    const { findings } = await run(
+      program('console.log("error: map.json:12: no start"); process.exit(1)', { outputs: [{ path: 'stamp.json', maxBytes: 9 }] }),
+    );
     expect(findings).toEqual([expect.objectContaining({ severity: 'blocker', message: 'Maker: no start.', place: { file: 'map.json', line: 12 } })]);
   });
 
