@@ -10,6 +10,8 @@ import { MapSchema } from './document/schema.ts';
 import { ProfileSchema } from './profile/schema.ts';
 import { ReleaseManifestSchema } from './release/manifest.ts';
 import { SnippetSchema } from './script/snippet.ts';
+import { DepotIndexSchema } from './setup/depot.ts';
+import { InstructionsSchema } from './setup/instructions.ts';
 
 export const DOCUMENT_SCHEMAS: Record<string, TSchema> = {
   profile: ProfileSchema,
@@ -21,4 +23,6 @@ export const DOCUMENT_SCHEMAS: Record<string, TSchema> = {
   snippet: SnippetSchema,
   release: ReleaseManifestSchema,
   'runtime-map': RuntimeMapSchema,
+  'depot-index': DepotIndexSchema,
+  instructions: InstructionsSchema,
 };
