@@ -144,7 +144,7 @@ export const LogPatternSchema = Type.Object(
   closed,
 );
 
-/** A program of the game. Its arguments are given one by one; placeholders are {game}, {in}, {out}, {map}, {name} and {version}. */
+/** A program of the game. Its arguments are given one by one; placeholders are {game}, {in}, {out}, {map}, {name}, {version} and, at import, {file}. */
 export const ProgramSchema = Type.Object(
   {
     id: Id,

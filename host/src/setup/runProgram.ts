@@ -8,7 +8,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, lstatSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { isAbsolute, join } from 'node:path';
+import { basename, isAbsolute, join } from 'node:path';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { Finding, Stage } from '@violet-crate/core/finding';
 import type { Program, VersionCommand } from '@violet-crate/core/profile/toolchain';
@@ -67,7 +67,7 @@ export async function runProgram(run: ProgramRun): Promise<ProgramResult> {
     const findings: Finding[] = [];
     const lines = await carryOut(run, values, findings);
     // What it has found says more than that it wrote nothing.
-    const outputs: FileTree = findings.some(({ severity }) => severity === 'blocker') ? new Map() : readOutputs(program, out);
+    const outputs: FileTree = findings.some(({ severity }) => severity === 'blocker') ? new Map() : readOutputs(program, out, values);
     const changed = changedIn(before, stamps(values.game));
     if (changed.length > 0)
       findings.push({
@@ -104,6 +104,48 @@ export const programRunner =
       rmSync(input, { recursive: true, force: true });
     }
   };
+
+/**
+ * Files of a batch as the converters of a game leave them: each that a program takes becomes what that writes, in the same folder. One
+ * that cannot be converted is left out, with the reason.
+ */
+export async function convertGiven(
+  programs: readonly Program[],
+  files: FileTree,
+  { game, version, signal }: { game: string; version: string; signal?: AbortSignal },
+): Promise<{ files: FileTree; broken: { file: string; reason: string }[]; findings: Finding[] }> {
+  const next: FileTree = new Map(files);
+  const broken: { file: string; reason: string }[] = [];
+  const findings: Finding[] = [];
+  for (const [path, bytes] of files) {
+    const program = importerOf(programs, path);
+    if (!program) continue;
+    next.delete(path);
+    const folder = mkdtempSync(join(tmpdir(), 'violet-given-'));
+    try {
+      const file = basename(path);
+      writeTree(folder, new Map([[file, bytes]]));
+      const name = file.replace(/\.[^.]+$/, '');
+      const made = await runProgram({ program, values: { game, in: folder, file, name, version }, stage: 'assets', signal });
+      for (const [output, content] of made.outputs) next.set(path.slice(0, path.length - file.length) + output, content);
+      findings.push(...made.findings);
+      const [wrong] = made.findings.filter(({ severity }) => severity === 'blocker');
+      if (wrong) broken.push({ file: path, reason: wrong.message });
+    } catch (error) {
+      if (!(error instanceof UnreadableInput) || signal?.aborted) throw error;
+      broken.push({ file: path, reason: error.message });
+    } finally {
+      rmSync(folder, { recursive: true, force: true });
+    }
+  }
+  return { files: next, broken, findings };
+}
+
+/** The program of a game that takes a file at import, by its ending. */
+export const importerOf = (programs: readonly Program[], path: string): Program | undefined => {
+  const ending = path.split('.').at(-1)!.toLowerCase();
+  return programs.find(({ at, endings }) => at === 'import' && endings?.includes(ending));
+};
 
 /** Starts it and waits for its end; answers the last lines of its log. */
 async function carryOut(run: ProgramRun, values: Record<string, string>, findings: Finding[]): Promise<string[]> {
@@ -246,9 +288,10 @@ function groupMemory(group: number): number {
   return pages * 4096;
 }
 
-function readOutputs(program: Program, out: string): FileTree {
+function readOutputs(program: Program, out: string, values: Readonly<Record<string, string>>): FileTree {
   const tree: FileTree = new Map();
-  for (const { path, maxBytes, starts } of program.outputs) {
+  for (const { path: given, maxBytes, starts } of program.outputs) {
+    const path = filled(given, values);
     const file = within(out, path);
     const stats = file && lstatSync(file, { throwIfNoEntry: false });
     if (!file || !stats) throw trouble(program, 'program-output', `did not write ${path}.`, 'Its log may say why.');

@@ -46,7 +46,7 @@ export class AssetsController {
     const files = uploadedTree(uploaded);
     if (files.size === 0) throw new Problem(422, 'file-missing', 'Choose at least one file.');
     // A single file of another kind is refused at once; among others it is left out and named.
-    if (files.size === 1) for (const file of files.keys()) if (!/\.zip$/i.test(file)) assetKind(file);
+    if (files.size === 1) for (const file of files.keys()) if (!/\.zip$/i.test(file) && !this.imports.takes(id, file)) assetKind(file);
     return { jobs: [this.imports.import(id, files)] };
   }
 

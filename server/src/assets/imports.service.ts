@@ -15,8 +15,10 @@ import { Converter } from '@violet-crate/host/converter';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { GamesService } from '../games/games.service.ts';
+import { ProfilesService } from '../games/profiles.service.ts';
 import { notFound } from '../http/problem.ts';
 import { JobsService, type Job } from '../jobs/jobs.service.ts';
+import { convertGiven, importerOf } from '@violet-crate/host/setup/runProgram';
 import { own } from '@violet-crate/core/own';
 
 /** What became of one file of a batch. */
@@ -49,12 +51,18 @@ export class ImportsService implements OnApplicationShutdown {
   constructor(
     private readonly crates: CratesService,
     private readonly games: GamesService,
+    private readonly profiles: ProfilesService,
     private readonly jobs: JobsService,
     @Inject(CONFIG) private readonly config: Config,
   ) {}
 
   async onApplicationShutdown(): Promise<void> {
     await this.converter.close();
+  }
+
+  /** Whether a file is one that a program of the crate's game takes. */
+  takes(id: string, path: string): boolean {
+    return importerOf(this.profileOf(id).programs ?? [], path) !== undefined;
   }
 
   /** What would become of files, looked at in this process: for folders and packs of one's own. */
@@ -94,13 +102,21 @@ export class ImportsService implements OnApplicationShutdown {
   import(id: string, files: FileTree, settings: BatchSettings = {}): Job {
     const names = [...files.keys()];
     const { profile } = this.planning(id, settings);
+    if (names.some((path) => this.takes(id, path))) this.profiles.needAllowed(profile);
     return this.start(id, names.length === 1 ? `Convert ${names[0]}` : `Import ${names.length} files`, settings, (signal) =>
       // One plan after the other, so that each knows which names the one before it takes.
       this.inTurn(id, async () => {
+        const game = this.crates.game(id);
+        const converters = (profile.programs ?? []).filter(({ at }) => at === 'import');
+        const { files: given, broken } = await convertGiven(converters, files, {
+          game: game.folder,
+          version: this.games.version(game) ?? '',
+          signal,
+        });
         const { manifest, options } = this.planning(id, settings);
-        const plan = await this.converter.plan(profile, manifest, files, options, signal);
+        const plan = await this.converter.plan(profile, manifest, given, options, signal);
         this.takeNames(id, plan);
-        return plan;
+        return { ...plan, skipped: [...plan.skipped, ...broken] };
       }),
     );
   }

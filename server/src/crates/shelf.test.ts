@@ -127,6 +127,43 @@ describe('profiles', () => {
     expect((await server.get('/api/games/strange/programs')).body).toMatchObject({ allowed: false });
   });
 
+  it('name converters for files that nothing else reads: what they write comes in instead', async () => {
+    const own = { ...(await text('brinewick')), id: 'converting', title: 'Converting' };
+    const code = `const fs = require('fs'), [, given, out] = process.argv; const text = fs.readFileSync(given, 'utf8');
+      if (!text.startsWith('wedge')) { console.log('error: no wedge'); process.exit(1); }
+      fs.writeFileSync(out, 'v 0 0 0\\nv 1 0 0\\nv 0 1 0\\nv 0 0 1\\nf 1 3 2\\nf 1 2 4\\nf 2 3 4\\nf 1 4 3\\n');`;
+    own.programs = [
+      {
+        id: 'wedges',
+        title: 'Wedges',
+        at: 'import',
+        endings: ['wdg'],
+        program: process.execPath,
+        arguments: ['-e', code, '{in}/{file}', '{out}/{name}.obj'],
+        seconds: 20,
+        memory: 1024,
+        outputs: [{ path: '{name}.obj', maxBytes: 1000 }],
+        log: [{ line: 'error: {message}', severity: 'blocker' }],
+      },
+    ];
+    own.preparation = [];
+    expect((await server.send('post', '/api/profiles', { text: JSON.stringify(own) })).status).toBe(201);
+    const { id } = (await server.send('post', '/api/crates', { profile: 'converting', name: 'wedged', title: 'Wedged', template: 'sealed-room' }))
+      .body as { id: string };
+    const take = async (files: Record<string, string>) => {
+      const { jobs } = (await server.upload(`/api/crates/${id}/assets`, files)).body as { jobs: { id: string }[] };
+      return server.ended(jobs[0]);
+    };
+    expect((await server.upload(`/api/crates/${id}/assets`, { 'roof.wdg': 'wedge' })).body).toMatchObject({ status: 403, code: 'programs-unread' });
+    const { hash } = (await server.get('/api/games/converting/programs')).body as { hash: string };
+    await server.send('post', '/api/games/converting/programs', { hash });
+    const { result } = await take({ 'roof.wdg': 'wedge', 'bad.wdg': 'other' });
+    expect(result!.files).toEqual([
+      expect.objectContaining({ file: 'roof.obj', state: 'done', path: 'models/roof.glb' }),
+      expect.objectContaining({ file: 'bad.wdg', state: 'skipped', reason: 'Wedges: no wedge.' }),
+    ]);
+  });
+
   it('are tried against a folder without being kept, and a damaged file is told', async () => {
     const answer = await server.send('post', '/api/profiles/try', {
       text: JSON.stringify(await text('brinewick')),

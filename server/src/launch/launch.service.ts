@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
@@ -11,6 +12,7 @@ import { CratesService } from '../crates/crates.service.ts';
 import { GamesService } from '../games/games.service.ts';
 import { ProfilesService } from '../games/profiles.service.ts';
 import { gameVersion } from '@violet-crate/host/setup/readFacts';
+import { runProgram } from '@violet-crate/host/setup/runProgram';
 import { Problem } from '../http/problem.ts';
 
 /** A game that runs, or ran last, with a crate. */
@@ -84,6 +86,18 @@ export class LaunchService implements OnApplicationShutdown {
     this.profiles.needAllowed(world.profile);
     this.games.needPrepared(install, 'trial');
     await this.place(crateId, world, artefacts, install.folder);
+    for (const program of world.profile.programs ?? []) {
+      if (program.at !== 'launch') continue;
+      const mod = localName(world.crate.manifest.name);
+      const values = {
+        game: install.folder,
+        in: join(install.folder, install.profile.install.mods, mod),
+        map,
+        name: mod,
+        version: gameVersion(install) ?? '',
+      };
+      findings.push(...(await runProgram({ program, values, stage: 'trial' })).findings);
+    }
     const view: LaunchView = { crateId, map, running: true, startedAt: new Date().toISOString(), lines: [], from: 0, findings };
     const run = new GameRun(
       { profile: world.profile, game: install.folder, mod: localName(world.crate.manifest.name), map },
