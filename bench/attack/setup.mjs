@@ -1,0 +1,120 @@
+/**
+ * The set-up under attack: the server killed (kill -9) while it fetches, unpacks and keeps a folder equal, a depot that is slow, and
+ * two servers on one folder.
+ */
+import assert from 'node:assert/strict';
+import { createHash, randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import { join } from 'node:path';
+import { zipSync } from 'fflate';
+import { seeded } from '../measure.mjs';
+import { dataFolder, scratch, Server, sleep } from './target.mjs';
+
+const sha256 = (bytes) => createHash('sha256').update(bytes).digest('hex');
+const BLOCK = 1 << 16;
+
+/** A depot with one pack of some megabytes, which it hands out slowly. */
+async function slowDepot(files) {
+  const entries = Object.fromEntries(files.map(({ path, bytes }) => [path, bytes]));
+  const list = files.map(({ path, bytes }) => ({ path, bytes: bytes.length, sha256: sha256(bytes) }));
+  const pack = { format: 1, title: 'Slow', version: '1.0.0', materials: [], assets: {}, files: list };
+  const zip = Buffer.from(zipSync({ 'pack.json': Buffer.from(JSON.stringify(pack)), ...entries }, { level: 0 }));
+  const blocks = [];
+  for (let at = 0; at < zip.length; at += BLOCK) blocks.push(sha256(zip.subarray(at, at + BLOCK)));
+  const version = { version: '1.0.0', notes: '', bytes: zip.length, unpacked: zip.length, sha256: sha256(zip), blockBytes: BLOCK, blocks };
+  const item = { id: 'slow', kind: 'pack', profile: 'brinewick', title: 'Slow', brings: '', author: '', licence: '', versions: [version] };
+  let served = 0;
+  const server = createServer(async (request, response) => {
+    if (request.url.endsWith('/index.json')) return response.end(JSON.stringify({ format: 1, title: 'D', items: [item] }));
+    const from = Number(/^bytes=(\d+)-/.exec(request.headers.range ?? '')?.[1] ?? 0);
+    response.writeHead(from > 0 ? 206 : 200, {
+      etag: '"one"',
+      'content-length': zip.length - from,
+      ...(from > 0 ? { 'content-range': `bytes ${from}-${zip.length - 1}/${zip.length}` } : {}),
+    });
+    for (let at = from; at < zip.length && !response.destroyed; at += BLOCK) {
+      response.write(zip.subarray(at, at + BLOCK));
+      served += Math.min(BLOCK, zip.length - at);
+      await sleep(8);
+    }
+    response.end();
+  });
+  await new Promise((done) => server.listen(0, '127.0.0.1', done));
+  return { server, url: `http://127.0.0.1:${server.address().port}`, size: zip.length, served: () => served };
+}
+
+export async function attack(attempt, { rounds }) {
+  const random = seeded(23);
+  const data = await dataFolder();
+  const files = Array.from({ length: 40 }, (_, i) => ({ path: `textures/t${i}.bin`, bytes: randomBytes(150_000) }));
+  const depot = await slowDepot(files);
+  let server = await Server.start(data, { env: { VIOLET_CRATE_DEPOT: depot.url } });
+  const restart = async () => {
+    await server.kill();
+    server = await Server.start(data, { env: { VIOLET_CRATE_DEPOT: depot.url } });
+  };
+  const pack = join(data, 'games/brinewick/base/packs/slow');
+
+  await attempt('kill -9 while a pack is fetched and unpacked', async () => {
+    await server.json('/api/depot/games/brinewick', { method: 'POST', body: { item: 'slow', version: '1.0.0' } });
+    let state = '';
+    for (let round = 0; round < rounds + 2; round++) {
+      await sleep(100 + random() * 500);
+      // The pack is not there, or it is whole.
+      if (existsSync(pack)) assert.equal(readdirSync(join(pack, 'textures')).length, files.length);
+      await restart();
+    }
+    for (let i = 0; i < 300 && state !== 'done'; i++) {
+      [{ state }] = await server.json('/api/depot/downloads');
+      assert.notEqual(state, 'failed');
+      await sleep(50);
+    }
+    assert.equal(state, 'done');
+    for (const { path, bytes } of files) assert.equal(sha256(readFileSync(join(pack, path))), sha256(bytes), path);
+    assert.deepEqual(
+      readdirSync(join(pack, '..')).filter((entry) => entry !== 'slow'),
+      [],
+      'something is left beside the pack',
+    );
+    // It went on each time: without that every start would have fetched all of it again.
+    assert.ok(depot.served() < depot.size * 3, `${depot.served()} bytes were sent for ${depot.size}`);
+  });
+
+  const folder = join(mkdtempSync(join(scratch, 'bound-')), 'crate');
+  await attempt('kill -9 while a folder is kept equal', async () => {
+    const { id } = await server.newCrate('bound');
+    await server.json(`/api/crates/${id}/folder`, { method: 'PUT', body: { folder } });
+    mkdirSync(join(folder, 'sources'), { recursive: true });
+    for (let round = 0; round < rounds; round++) {
+      for (let i = 0; i < 200; i++) writeFileSync(join(folder, `sources/f${i}.txt`), `${round} ${i}`);
+      await server.json(`/api/crates/${id}/scripts/main.lua`, { method: 'PUT', body: { source: `-- ${round}\n` } });
+      await sleep(random() * 400);
+      await restart();
+    }
+    const { folder: view } = await server.json(`/api/crates/${id}/folder/look`, { method: 'POST', body: {} });
+    assert.deepEqual([view.problem, view.refused, view.conflicts], [null, [], []]);
+    for (const { path, sha256: wanted } of (await server.json(`/api/crates/${id}`)).files)
+      assert.equal(sha256(readFileSync(join(folder, path))), wanted, path);
+    assert.equal(readFileSync(join(folder, 'scripts/main.lua'), 'utf8'), `-- ${rounds - 1}\n`);
+    assert.equal(readFileSync(join(folder, 'sources/f199.txt'), 'utf8'), `${rounds - 1} 199`);
+  });
+
+  await attempt('two servers on one folder: the second is told, and touches nothing', async () => {
+    const other = await Server.start(await dataFolder());
+    try {
+      const { id } = await other.newCrate('bound');
+      const before = readFileSync(join(folder, 'scripts/main.lua'), 'utf8');
+      const { folder: view } = await other.json(`/api/crates/${id}/folder`, { method: 'PUT', body: { folder } });
+      assert.match(view.problem ?? '', /Another program keeps this folder equal already/);
+      await other.json(`/api/crates/${id}/scripts/main.lua`, { method: 'PUT', body: { source: '-- other\n' } });
+      await sleep(500);
+      assert.equal(readFileSync(join(folder, 'scripts/main.lua'), 'utf8'), before);
+    } finally {
+      await other.stop();
+    }
+  });
+
+  await server.stop();
+  depot.server.close();
+}
