@@ -1,14 +1,12 @@
-import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, realpathSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { mapPath, writeDocuments } from '@violet-crate/core/crate/contents';
+import { mapPath } from '@violet-crate/core/crate/contents';
 import { caseClashes, equalPlan, vanishedAtOnce, type EqualPlan } from '@violet-crate/core/crate/keepEqual';
 import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
 import { readMap } from '@violet-crate/core/crate/readMap';
 import { mergeMaps, type MemberKey } from '@violet-crate/core/document/merge';
 import { readDocument } from '@violet-crate/core/document/readDocument';
-import { serialiseMap } from '@violet-crate/core/document/serialise';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { lockData, type DataLock } from '@violet-crate/host/dataLock';
 import { diskFull } from '@violet-crate/host/diskFull';
@@ -17,13 +15,14 @@ import { listFolder, readRegular } from '@violet-crate/host/folderTree';
 import { hashFiles } from '@violet-crate/host/setup/hashFiles';
 import { StartProblem } from '@violet-crate/host/startProblem';
 import { watch as watchFolder, type FSWatcher } from 'chokidar';
-import { and, eq } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import { BlobStore } from '../blobs/blobStore.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
-import { boundFiles, boundFolders, files, trash } from '../database/schema.ts';
+import { boundFiles, boundFolders } from '../database/schema.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { Notices } from '../notices/notices.ts';
+import { CrateSide, hashOf, mapName } from './crateSide.ts';
 
 /** Something that was changed on both sides, and has to be settled. */
 export interface FolderConflict {
@@ -68,10 +67,7 @@ const OWN = '.violet-crate';
 /** What may lie in an otherwise empty folder: ours, version control's, and what systems leave. Other hidden files are somebody's home. */
 const OF_VERSIONS = /^(\.violet-crate|\.git(ignore|attributes)?|\.DS_Store)$/;
 
-const encoder = new TextEncoder();
-const hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 const decoder = new TextDecoder();
-const mapName = (path: string): string | null => /^maps\/([^/]+)\.map\.json$/.exec(path)?.[1] ?? null;
 
 interface Bound {
   folder: string;
@@ -95,8 +91,7 @@ interface Bound {
 @Injectable()
 export class BoundFoldersService implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly bound = new Map<string, Bound>();
-  /** Texts of maps by crate and name while their revision is the same. */
-  private readonly texts = new Map<string, { revision: number; text: string; sha256: string }>();
+  private readonly side: CrateSide;
   private readonly logger = new Logger('folders');
   private closing = false;
 
@@ -105,7 +100,9 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     @Inject(BlobStore) private readonly blobs: BlobStore,
     @Inject(CratesService) private readonly crates: CratesService,
     @Inject(Notices) private readonly notices: Notices,
-  ) {}
+  ) {
+    this.side = new CrateSide(database, blobs, crates);
+  }
 
   onApplicationBootstrap(): void {
     this.crates.beforeRemoval.unshift((crateId) => this.letGo(crateId));
@@ -304,7 +301,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     bound.work = bound.work
       .then(() => {
         const only = bound.changed ?? undefined;
-        if (only && bound.written) for (const path of this.changedHere(crateId)) only.add(path);
+        if (only && bound.written) for (const path of this.side.changed(crateId)) only.add(path);
         bound.changed = new Set();
         bound.written = false;
         return this.compare(crateId, bound, only);
@@ -329,8 +326,8 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
         'folder-gone',
         `The folder ${bound.folder} is gone. Nothing was removed from the crate; put it back, or bind the crate to another.`,
       );
-    const base = this.base(crateId);
-    const here = this.crateHashes(crateId);
+    const base = this.side.wasEqual(crateId);
+    const here = this.side.hashes(crateId);
     const there = await this.folderHashes(bound.folder, only);
     const plan = equalPlan(base, here, there, only);
     if (base.size > 0 && !evenIfVanished && vanishedAtOnce(plan.dropFromCrate.length, here.size)) {
@@ -349,7 +346,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     this.takeFiles(crateId, bound, plan, refused, conflicts);
     for (const path of plan.clash) this.mergePath(crateId, bound, path, refused, conflicts);
     this.give(crateId, bound, plan, here, blocked);
-    this.remember(
+    this.side.remember(
       crateId,
       plan.remember.map((path) => [path, here.get(path)]),
     );
@@ -392,7 +389,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     }
     if (plain.length > 0) {
       this.crates.writeFiles(crateId, plain);
-      this.remember(
+      this.side.remember(
         crateId,
         plain.map(({ path }) => [path, this.crates.fileHash(crateId, path)]),
       );
@@ -400,9 +397,9 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     }
     const gone = plan.dropFromCrate.filter((path) => !mapName(path) && path !== 'crate.json');
     if (gone.length > 0) {
-      this.keepRemoved(crateId, gone);
+      this.side.keepRemoved(crateId, gone);
       this.crates.dropFiles(crateId, gone);
-      this.remember(
+      this.side.remember(
         crateId,
         gone.map((path) => [path, undefined]),
       );
@@ -440,9 +437,9 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
   /** Both sides changed a file: maps are merged member by member, all else is a conflict. */
   private mergePath(crateId: string, bound: Bound, path: string, refused: Map<string, string>, conflicts: FolderConflict[]): void {
     const name = mapName(path);
-    const was = this.base(crateId).get(path);
+    const was = this.side.wasEqual(crateId).get(path);
     const there = existsSync(join(bound.folder, path));
-    const known = this.crateHash(crateId, path) !== undefined;
+    const known = this.side.hash(crateId, path) !== undefined;
     const what = !there
       ? `${path} was changed here and is gone from the folder.`
       : !known
@@ -473,7 +470,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
   private give(crateId: string, bound: Bound, plan: EqualPlan, here: ReadonlyMap<string, string>, blocked: ReadonlySet<string>): void {
     for (const path of plan.give) if (!blocked.has(path)) this.writeOut(crateId, bound, path);
     for (const path of plan.dropFromFolder) rmSync(join(bound.folder, path), { force: true });
-    this.remember(
+    this.side.remember(
       crateId,
       plan.dropFromFolder.map((path) => [path, here.get(path)]),
     );
@@ -489,7 +486,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     const name = mapName(path);
     const file = join(bound.folder, path);
     if (members.length > 0 && name) {
-      const before = readMap(decoder.decode(this.blobs.read(this.base(crateId).get(path)!)), path);
+      const before = readMap(decoder.decode(this.blobs.read(this.side.wasEqual(crateId).get(path)!)), path);
       const theirs = readMap(readText(path, this.readFile(bound, path)), path);
       const { map, revision } = this.crates.map(crateId, name);
       const { edit } = mergeMaps(before, map, theirs, 'settled with the folder', (key) => ((chosen[key] ?? side) === 'folder' ? 'theirs' : 'ours'));
@@ -498,126 +495,36 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     }
     if (side === 'crate') {
       // What the folder had stays among the blobs for as long as the daily copies know it; what it had of a file is kept in the trash.
-      if (this.crateHash(crateId, path) === undefined) rmSync(file, { force: true });
+      if (this.side.hash(crateId, path) === undefined) rmSync(file, { force: true });
       else return this.writeOut(crateId, bound, path);
     } else if (!existsSync(file)) {
       if (name) this.crates.removeMap(crateId, name);
       else {
-        this.keepRemoved(crateId, [path]);
+        this.side.keepRemoved(crateId, [path]);
         this.crates.dropFiles(crateId, [path]);
       }
     } else if (name) this.takeMap(crateId, path, this.readFile(bound, path));
     else if (path === 'crate.json') this.takeManifest(crateId, this.readFile(bound, path));
     else {
-      this.keepRemoved(crateId, [path]);
+      this.side.keepRemoved(crateId, [path]);
       this.crates.writeFiles(crateId, [{ path, bytes: this.readFile(bound, path) }]);
     }
-    this.remember(crateId, [[path, this.crateHash(crateId, path)]]);
+    this.side.remember(crateId, [[path, this.side.hash(crateId, path)]]);
     this.notices.refreshed.next({ crateId });
   }
 
   private writeOut(crateId: string, bound: Bound, path: string): void {
-    const bytes = this.crateBytes(crateId, path);
+    const bytes = this.side.bytes(crateId, path);
     const file = join(bound.folder, path);
     const there = readRegular(file);
     if (!there || Buffer.compare(there, bytes) !== 0) writeWhole(file, bytes);
-    this.remember(crateId, [[path, hashOf(bytes)]]);
-  }
-
-  /** Files that go are kept as the library keeps what it removes. */
-  private keepRemoved(crateId: string, paths: readonly string[]): void {
-    const rows = this.database
-      .select()
-      .from(files)
-      .where(eq(files.crateId, crateId))
-      .all()
-      .filter(({ path }) => paths.includes(path));
-    if (rows.length === 0) return;
-    this.database
-      .insert(trash)
-      .values({
-        id: `folder-${Date.now()}-${Math.random().toString(36).slice(2)}`,
-        crateId,
-        files: rows.map(({ path, bytes, sha256, findings }) => ({ path, bytes, sha256, findings })),
-        records: {},
-        materials: [],
-        removedAt: new Date().toISOString(),
-      })
-      .run();
+    this.side.remember(crateId, [[path, hashOf(bytes)]]);
   }
 
   private readFile(bound: Bound, path: string): Uint8Array {
     const bytes = readRegular(join(bound.folder, path));
     if (!bytes) throw new UnreadableInput('folder-file', `${path} is gone again, or no regular file.`);
     return bytes;
-  }
-
-  private base(crateId: string): Map<string, string> {
-    return new Map(
-      this.database
-        .select()
-        .from(boundFiles)
-        .where(eq(boundFiles.crateId, crateId))
-        .all()
-        .map(({ path, sha256 }) => [path, sha256]),
-    );
-  }
-
-  private remember(crateId: string, paths: readonly (readonly [string, string | undefined])[]): void {
-    if (paths.length === 0) return;
-    this.database.transaction((tx) => {
-      for (const [path, sha256] of paths) {
-        const at = and(eq(boundFiles.crateId, crateId), eq(boundFiles.path, path));
-        if (sha256 === undefined) tx.delete(boundFiles).where(at).run();
-        else {
-          // The text of a map as both had it is needed to merge what comes later.
-          if (mapName(path)) this.blobs.put(this.crateBytes(crateId, path));
-          tx.insert(boundFiles)
-            .values({ crateId, path, sha256 })
-            .onConflictDoUpdate({ target: [boundFiles.crateId, boundFiles.path], set: { sha256 } })
-            .run();
-        }
-      }
-    });
-  }
-
-  /** Paths of the crate that are not as they were when both sides were last equal. */
-  private changedHere(crateId: string): string[] {
-    const [base, here] = [this.base(crateId), this.crateHashes(crateId)];
-    return [...new Set([...base.keys(), ...here.keys()])].filter((path) => base.get(path) !== here.get(path));
-  }
-
-  private crateHashes(crateId: string): Map<string, string> {
-    const { manifest, maps, files: own } = this.crates.view(crateId);
-    const hashes = new Map(own.map(({ path, sha256 }) => [path, sha256]));
-    hashes.set('crate.json', hashOf(manifestBytes(manifest)));
-    for (const name of maps) hashes.set(mapPath(name), this.mapText(crateId, name).sha256);
-    return hashes;
-  }
-
-  private crateHash(crateId: string, path: string): string | undefined {
-    const name = mapName(path);
-    const { manifest, maps, files: own } = this.crates.view(crateId);
-    if (path === 'crate.json') return hashOf(manifestBytes(manifest));
-    if (name) return maps.includes(name) ? this.mapText(crateId, name).sha256 : undefined;
-    return own.find((file) => file.path === path)?.sha256;
-  }
-
-  private crateBytes(crateId: string, path: string): Uint8Array {
-    const name = mapName(path);
-    if (path === 'crate.json') return manifestBytes(this.crates.view(crateId).manifest);
-    return name ? encoder.encode(this.mapText(crateId, name).text) : this.crates.readFile(crateId, path);
-  }
-
-  private mapText(crateId: string, name: string): { text: string; sha256: string } {
-    const key = `${crateId}/${name}`;
-    const { map, revision } = this.crates.map(crateId, name);
-    const known = this.texts.get(key);
-    if (known?.revision === revision) return known;
-    const text = serialiseMap(map);
-    const fresh = { revision, text, sha256: hashOf(encoder.encode(text)) };
-    this.texts.set(key, fresh);
-    return fresh;
   }
 
   /** Hashes of a folder's files, or of those among `only` that are there. */
@@ -629,8 +536,6 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     return new Map(paths.flatMap((path, i) => (hashes[i] ? [[path, hashes[i].sha256] as const] : [])));
   }
 }
-
-const manifestBytes = (manifest: CrateManifest): Uint8Array => writeDocuments({ manifest, maps: {}, scripts: {} }).get('crate.json')!;
 
 function readManifest(folder: string): CrateManifest | null {
   try {

@@ -1,9 +1,9 @@
 import { useEffect, useState } from 'react';
-import { Link } from 'react-router';
 import { PREFERENCES, type Preference, type PreferenceId, type Preferences, type PreferenceValue } from '@violet-crate/core/preferences/preferences';
 import { message } from '../api/http.ts';
 import { plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
+import { PlainBar } from '../common/PlainBar.tsx';
 import { saveFile } from '../common/saveFile.ts';
 import { keySet, preferred, savePreferences } from '../state/preferencesSlice.ts';
 import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
@@ -51,11 +51,7 @@ export function PreferencesPage() {
   const shown = (PREFERENCES as readonly Preference[]).filter(({ label, explains, group }) => fits(label, explains, group));
   return (
     <div className="d-flex flex-column h-100">
-      <header className="bar">
-        <Link to="/" className="brand" title="All crates">
-          <img src="/icon.svg" width={22} height={22} alt="" /> Violet Crate
-        </Link>
-      </header>
+      <PlainBar />
       <main className="work flex-grow-1">
         <div className="page mx-auto preferences">
           <div className="d-flex align-items-center gap-2 mb-2 flex-wrap">

@@ -1,9 +1,9 @@
 import { useCallback, useEffect, useState } from 'react';
-import { Link } from 'react-router';
 import { getJson, message, remove, request, sendJson } from '../api/http.ts';
 import type { ProfileEntry, Profiles } from '../api/types.ts';
 import { Busy, Trouble } from '../common/Busy.tsx';
 import { Icon } from '../common/Icon.tsx';
+import { PlainBar } from '../common/PlainBar.tsx';
 import { CopyProfile } from './CopyProfile.tsx';
 import { ProfileEditor } from './ProfileEditor.tsx';
 import './profiles.css';
@@ -52,11 +52,7 @@ export function ProfilesPage() {
   const entry = list?.profiles.find(({ id }) => id === chosen);
   return (
     <div className="d-flex flex-column h-100">
-      <header className="bar">
-        <Link to="/" className="brand" title="All crates">
-          <img src="/icon.svg" width={22} height={22} alt="" /> Violet Crate
-        </Link>
-      </header>
+      <PlainBar />
       <main className="work flex-grow-1">
         <div className="page mx-auto">
           <div className="d-flex align-items-center gap-2 mb-2 flex-wrap">
