@@ -3,7 +3,7 @@ import { APP_GUARD } from '@nestjs/core';
 import { AssetsController } from './assets/assets.controller.ts';
 import { ImportsService } from './assets/imports.service.ts';
 import { BlobStore } from './blobs/blobStore.ts';
-import { BoundFoldersController } from './bound/boundFolders.controller.ts';
+import { BoundFoldersController, OpenFolderController } from './bound/boundFolders.controller.ts';
 import { BoundFoldersService } from './bound/boundFolders.service.ts';
 import { BuildsController } from './builds/builds.controller.ts';
 import { BuildsService } from './builds/builds.service.ts';
@@ -65,6 +65,7 @@ export class AppModule {
         WatchController,
         VersionsController,
         BoundFoldersController,
+        OpenFolderController,
         BuildsController,
         ReleaseController,
         SettingsController,

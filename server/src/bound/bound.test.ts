@@ -182,6 +182,21 @@ describe('a crate in a folder', () => {
     expect(() => lockData(join(folder, '.violet-crate'), 'folder')).toThrow(/is in use by/);
   });
 
+  it('a crate that lies in a folder is taken as it is, once, and kept equal', async () => {
+    await bind();
+    const ours = (await server.get(`/api/crates/${id}`)).body as { files: { path: string }[] };
+    expect((await server.send('post', '/api/crates/from-folder', { folder })).body).toMatchObject({ status: 409, code: 'folder-taken' });
+    await server.send('delete', `/api/crates/${id}/folder`);
+    await server.send('delete', `/api/crates/${id}`);
+    const answer = await server.send('post', '/api/crates/from-folder', { folder });
+    const opened = answer.body as { id: string; files: { path: string }[] };
+    expect([answer.status, opened.files]).toEqual([201, ours.files]);
+    id = opened.id;
+    writeFileSync(join(folder, 'scripts/main.lua'), '-- kept equal\n');
+    await until(async () => (await server.get(`/api/crates/${id}/files/scripts/main.lua`)).text === '-- kept equal\n');
+    expect((await server.send('post', '/api/crates/from-folder', { folder: '/' })).body).toMatchObject({ status: 422, code: 'folder-no-crate' });
+  });
+
   it('crate.json of another crate is refused; its title is taken', async () => {
     await bind();
     const file = join(folder, 'crate.json');

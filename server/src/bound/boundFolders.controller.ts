@@ -1,6 +1,7 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
 import { IsIn, IsObject, IsOptional, IsString, MaxLength } from 'class-validator';
+import { CratesService } from '../crates/crates.service.ts';
 import { BoundFoldersService } from './boundFolders.service.ts';
 
 export class BindDto {
@@ -71,5 +72,21 @@ export class BoundFoldersController {
   @ApiOperation({ summary: 'Says that files which vanished from the folder are meant to be gone.' })
   async vanished(@Param('id') id: string) {
     return { folder: await this.folders.confirmVanished(id) };
+  }
+}
+
+@ApiTags('folder')
+@Controller('api/crates/from-folder')
+export class OpenFolderController {
+  constructor(
+    private readonly folders: BoundFoldersService,
+    private readonly crates: CratesService,
+  ) {}
+
+  @Post()
+  @ApiOperation({ summary: 'Takes the crate that lies in a folder of the server’s machine, and keeps both equal.' })
+  async open(@Body() { folder }: BindDto) {
+    const { id, damage } = await this.folders.open(folder);
+    return { ...this.crates.view(id), damage };
   }
 }

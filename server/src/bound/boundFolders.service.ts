@@ -11,7 +11,8 @@ import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { lockData, type DataLock } from '@violet-crate/host/dataLock';
 import { diskFull } from '@violet-crate/host/diskFull';
 import { writeWhole } from '@violet-crate/host/files';
-import { listFolder, readRegular } from '@violet-crate/host/folderTree';
+import type { Finding } from '@violet-crate/core/finding';
+import { listFolder, readRegular, readTree } from '@violet-crate/host/folderTree';
 import { hashFiles } from '@violet-crate/host/setup/hashFiles';
 import { StartProblem } from '@violet-crate/host/startProblem';
 import { watch as watchFolder, type FSWatcher } from 'chokidar';
@@ -161,6 +162,18 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     const bound = this.bound.get(crateId)!;
     await bound.work;
     return bound.view;
+  }
+
+  /** Takes the crate that lies in a folder, under version control or not, and keeps both equal from then on. */
+  async open(given: string): Promise<{ id: string; damage: Finding[] }> {
+    if (!isAbsolute(given) || !existsSync(join(given, 'crate.json')))
+      throw new Problem(422, 'folder-no-crate', `${given} holds no crate: there is no crate.json in it. Choose a crate's own folder.`);
+    const folder = realpathSync(resolve(given));
+    const there = this.crateIn(folder);
+    if (there) throw new Problem(409, 'folder-taken', 'The crate in this folder is open already; it is among the crates.');
+    const { id, damage } = this.crates.importTree(readTree(folder, { skip: SKIP }));
+    await this.bind(id, folder);
+    return { id, damage };
   }
 
   /** Lets crate and folder go their own ways; nothing on either side is touched. */

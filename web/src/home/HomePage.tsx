@@ -1,9 +1,10 @@
 import { lazy, Suspense, useCallback, useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { Finding } from '@violet-crate/core/finding';
-import { getJson, message, upload } from '../api/http.ts';
+import { getJson, message, sendJson, upload } from '../api/http.ts';
 import type { CrateEntry, CrateView, Game, SetupCheck } from '../api/types.ts';
 import { Busy, Trouble } from '../common/Busy.tsx';
+import { FolderPicker } from '../common/FolderPicker.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { DepotOffers } from '../setup/DepotOffers.tsx';
 import { SetupChecks } from '../setup/SetupChecks.tsx';
@@ -37,6 +38,7 @@ export function HomePage() {
   const [loaded, setLoaded] = useState<Loaded | null>(null);
   const [problem, setProblem] = useState('');
   const [making, setMaking] = useState(false);
+  const [opening, setOpening] = useState(false);
   const [keys, setKeys] = useState(false);
   const [space, setSpace] = useState(false);
   const [damaged, setDamaged] = useState<(CrateView & { damage: Finding[] }) | null>(null);
@@ -51,10 +53,16 @@ export function HomePage() {
   }, []);
   useEffect(load, [load]);
 
+  const openFolder = (folder: string) => {
+    setOpening(false);
+    void taken(sendJson('POST', '/api/crates/from-folder', { folder }));
+  };
   const importZip = async (file: File | undefined) => {
-    if (!file) return;
+    if (file) await taken(upload('/api/crates/import', 'file', [file]));
+  };
+  const taken = async (work: Promise<CrateView & { damage: Finding[] }>) => {
     try {
-      const view = await upload<CrateView & { damage: Finding[] }>('/api/crates/import', 'file', [file]);
+      const view = await work;
       if (view.damage.length > 0) return setDamaged(view);
       await navigate(`/crates/${view.id}/map`);
     } catch (error) {
@@ -108,6 +116,9 @@ export function HomePage() {
                   <Icon name="upload" /> Import folder (ZIP)
                   <input type="file" accept=".zip" className="visually-hidden" onChange={(event) => void importZip(event.target.files?.[0])} />
                 </label>
+                <button className="btn btn-quiet" onClick={() => setOpening(true)}>
+                  <Icon name="folder2-open" /> Open a folder …
+                </button>
                 <button className="btn btn-primary" onClick={() => setMaking(true)}>
                   <Icon name="plus-lg" /> New crate
                 </button>
@@ -169,6 +180,15 @@ export function HomePage() {
       </main>
       {making && loaded && (
         <NewCrate games={loaded.games} taken={loaded.crates.filter((c) => !c.deletedAt).map((c) => c.manifest.name)} close={() => setMaking(false)} />
+      )}
+      {opening && (
+        <FolderPicker
+          title="Folder of a crate"
+          take="Open it"
+          hint="A folder with a crate.json, under version control or not. Both are kept equal."
+          choose={openFolder}
+          close={() => setOpening(false)}
+        />
       )}
       {space && <FreeSpace close={() => setSpace(false)} />}
       {keys && (
