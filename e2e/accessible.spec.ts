@@ -46,6 +46,9 @@ const PAGES: [name: string, path: string, ready: string][] = [
   ['build', '/crates/ID/build', '[data-build-ok=true]'],
   ['test run', '/crates/ID/trial', 'button:has-text("Start walking")'],
   ['publish', '/crates/ID/publish', 'h1'],
+  ['versions', '/crates/ID/versions', 'h1'],
+  ['profiles', '/profiles', '.profile-main h2'],
+  ['preferences', '/preferences', '[data-command]'],
 ];
 
 for (const theme of ['dark', 'light'])

@@ -11,7 +11,8 @@ export function keepPreferred(): void {
     const { values } = store.getState().preferences;
     if (values === before) return;
     const root = document.documentElement;
-    if (values.theme !== before.theme || root.dataset.bsTheme !== values.theme) applyTheme(values.theme === 'light' ? 'light' : 'dark');
+    // What this browser remembers stands until a theme is chosen: the first page must not flash.
+    if (values.theme !== before.theme) applyTheme(values.theme === 'light' ? 'light' : 'dark');
     root.style.fontSize = values.textSize === 100 ? '' : `${Number(values.textSize)}%`;
     root.dataset.contrast = String(values.contrast);
     root.dataset.still = String(values.stillness);

@@ -1,6 +1,7 @@
 import { createAsyncThunk, createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import { defaultPreferences, type PreferenceId, type Preferences, type PreferenceValue } from '@violet-crate/core/preferences/preferences';
 import { getJson, sendJson } from '../api/http.ts';
+import { applyTheme, storedTheme } from '../theme/theme.ts';
 import type { AppDispatch, RootState } from './store.ts';
 
 /** What the user prefers, as the server keeps it. */
@@ -32,9 +33,12 @@ const slice = createSlice({
 export const { preferred, keySet } = slice.actions;
 export const preferencesReducer = slice.reducer;
 
-/** Goes over from dark to light, or back, and keeps that. */
+/** Goes over from dark to light, or back, from how the page looks now, and keeps that. */
 export const switchTheme = () => (dispatch: AppDispatch, getState: () => RootState) => {
-  dispatch(preferred({ id: 'theme', value: getState().preferences.values.theme === 'light' ? 'dark' : 'light' }));
+  const value = storedTheme() === 'light' ? 'dark' : 'light';
+  // Preferences may say so already, where the browser remembered another one.
+  applyTheme(value);
+  dispatch(preferred({ id: 'theme', value }));
   // A server that is away keeps nothing; the page has changed all the same.
   void dispatch(savePreferences(getState().preferences)).catch(() => {});
 };
