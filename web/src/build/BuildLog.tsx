@@ -26,7 +26,9 @@ export function BuildLog({ name, lines }: { name: string; lines: readonly string
         </a>
       </header>
       <div className="body">
-        <pre className="log" tabIndex={0} role="log" aria-label="Log of the build">{shown.length > 0 ? shown.join('\n') : 'No line has these words.'}</pre>
+        <pre className="log" tabIndex={0} role="log" aria-label="Log of the build">
+          {shown.length > 0 ? shown.join('\n') : 'No line has these words.'}
+        </pre>
       </div>
     </section>
   );
