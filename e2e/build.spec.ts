@@ -38,7 +38,7 @@ test('a moved lamp makes its light alone out of date, says so, and only light is
   await newCrate(page, application.url, 'Lamp Room', 'Sealed room');
   await build(page);
   await expect(fresh(page)).toBeVisible({ timeout: 60_000 });
-  for (const name of ['check', 'geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'overview', 'packing'])
+  for (const name of ['check', 'geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'overview', 'packing', 'programs'])
     await expect(row(page, name)).toHaveAttribute('data-fresh', 'true');
 
   await moveTo(page, 'lamp', '48');
@@ -66,7 +66,7 @@ test('a moved lamp makes its light alone out of date, says so, and only light is
   }
 });
 
-test('parameters are explained and kept; a script re-runs nothing but packing', async ({ page }) => {
+test('parameters are explained and kept; a script re-runs nothing but packing and what looks it over', async ({ page }) => {
   await newCrate(page, application.url, 'Fine Room', 'Sealed room');
   await stage(page, 'build').click();
   await page.getByRole('radio', { name: 'draft' }).click();
@@ -81,7 +81,8 @@ test('parameters are explained and kept; a script re-runs nothing but packing', 
   await page.keyboard.type('\n-- a remark\n');
   await stage(page, 'build').click();
   await expect(row(page, 'packing')).toContainText('script main.lua changed', { timeout: 20_000 });
-  await expect(page.locator('[data-stage-name][data-fresh="false"]')).toHaveCount(1);
+  await expect(page.locator('[data-stage-name][data-fresh="false"]')).toHaveCount(2);
+  await expect(row(page, 'programs')).toContainText('packing is out of date');
 });
 
 test('a way that leads nowhere is told', async ({ page }) => {
