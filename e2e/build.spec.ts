@@ -38,7 +38,19 @@ test('a moved lamp makes its light alone out of date, says so, and only light is
   await newCrate(page, application.url, 'Lamp Room', 'Sealed room');
   await build(page);
   await expect(fresh(page)).toBeVisible({ timeout: 60_000 });
-  for (const name of ['check', 'geometry', 'ground', 'sealing', 'visibility', 'lighting', 'daylight', 'navigation', 'overview', 'packing', 'programs'])
+  for (const name of [
+    'check',
+    'geometry',
+    'ground',
+    'sealing',
+    'visibility',
+    'lighting',
+    'daylight',
+    'navigation',
+    'overview',
+    'packing',
+    'programs',
+  ])
     await expect(row(page, name)).toHaveAttribute('data-fresh', 'true');
 
   await moveTo(page, 'lamp', '48');
