@@ -1,6 +1,6 @@
 /** Crates on the shelf, the games' own maps, profiles and preferences, all through the API. */
 
-import { existsSync, writeFileSync } from 'node:fs';
+import { existsSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { GameMap } from '@violet-crate/core/document/schema';
@@ -223,6 +223,21 @@ describe('installs', () => {
     expect(report).toContain('ok     Game found: Brinewick 2.4.1 in [game]');
     expect(report).not.toContain(server.config.data);
     expect((await server.get('/api/games/brinewick/report?paths=yes')).text).toContain(server.config.games);
+  });
+});
+
+describe('a crate whose game is gone', () => {
+  it('opens all the same, and its set-up says so', async () => {
+    const { id } = (await server.send('post', '/api/crates', { profile: 'skarrow', name: 'orphan', title: 'Orphan', template: 'open-field' }))
+      .body as { id: string };
+    rmSync(join(server.config.games, 'skarrow'), { recursive: true });
+    const { install } = (await server.get(`/api/crates/${id}`)).body as { install: string };
+    for (const what of ['checks', 'pack', 'preparation'])
+      expect([what, (await server.get(`/api/games/skarrow/${what}?install=${install}`)).status]).toEqual([what, 200]);
+    const checks = (await server.get(`/api/games/skarrow/checks?install=${install}`)).body as { id: string; ok: boolean }[];
+    expect(checks.find((check) => check.id === 'game')!.ok).toBe(false);
+    expect((await server.get(`/api/crates/${id}/game`)).body).toMatchObject({ install: { version: null }, change: null });
+    expect((await server.get('/api/games/skarrow/checks?install=0123456789')).status).toBe(404);
   });
 });
 

@@ -31,6 +31,8 @@ export class GamesService implements OnApplicationBootstrap, OnApplicationShutdo
   private watcher: FSWatcher | undefined;
   private settling: NodeJS.Timeout | undefined;
   private watched = new Set<string>();
+  /** Folders that crates are made with, there or not, by the id that addresses have for them. */
+  private readonly named = new Map<string, string>();
 
   constructor(
     @Inject(CONFIG) private readonly config: Config,
@@ -81,15 +83,18 @@ export class GamesService implements OnApplicationBootstrap, OnApplicationShutdo
   /** @param folder of the install that is meant; the first that is found without it, or where one would be expected */
   install(id: string, folder?: string | null): GameInstall {
     const profile = this.profile(id);
-    return { profile, folder: folder ?? this.installs(id)[0]?.folder ?? join(this.config.games, id) };
+    const chosen = folder ?? this.installs(id)[0]?.folder ?? join(this.config.games, id);
+    this.named.set(installId(chosen), chosen);
+    return { profile, folder: chosen };
   }
 
   /** An install by its id, as addresses name it; without one the first. */
   installById(id: string, install?: string): GameInstall {
     if (install === undefined || install === '') return this.install(id);
-    const found = this.installs(id).find((one) => one.id === install);
-    if (!found) throw new Problem(404, 'install-unknown', `There is no such install of ${this.profile(id).title} any more.`);
-    return this.install(id, found.folder);
+    // A crate's game may be gone from where it was, and is named all the same: its checks say so.
+    const folder = this.installs(id).find((one) => one.id === install)?.folder ?? this.named.get(install);
+    if (!folder) throw new Problem(404, 'install-unknown', `There is no such install of ${this.profile(id).title} any more.`);
+    return this.install(id, folder);
   }
 
   /** Takes a folder of this machine as an install. */
