@@ -45,7 +45,7 @@ export async function setup(rounds = 5) {
     readFileSync(fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json')), 'utf8'),
     'brinewick.json',
   );
-  const doctor = await elapsed(() => readFacts({ profile, folder: join(data, 'games/brinewick') }, false));
+  const doctor = await elapsed(() => readFacts({ profile, folder: join(data, 'games/brinewick') }, { hash: false, ask: true }));
   console.log(`The doctor without hashing: ${Math.round(doctor)} ms`);
 
   const server = await Server.start(data);

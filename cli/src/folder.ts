@@ -9,6 +9,7 @@ import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { Finding } from '@violet-crate/core/finding';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { loadProfile } from '@violet-crate/core/profile/load';
+import { commandsOf, programsHash } from '@violet-crate/core/setup/programs';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import type { StageCache } from '@violet-crate/core/stages/contract/stage';
 import { stageCache } from '@violet-crate/host/files';
@@ -27,9 +28,31 @@ export const readCrateTree = (folder: string): FileTree => readTree(folder, { sk
 const dataFolder = (): string => process.env.VIOLET_CRATE_DATA ?? 'data';
 export const gamesFolder = (): string => resolve(process.env.VIOLET_CRATE_GAMES ?? join(dataFolder(), 'games'));
 
+/** Folder of the profiles that ship. */
+const shippedFolder = (): string => dirname(fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json')));
+
+/** Whether a profile's commands may be run: those of the very profile that ships, or such as the user says with --programs that they have read. */
+export function mayRun(profile: Profile, options: { programs?: string }): boolean {
+  const file = join(shippedFolder(), `${profile.id}.json`);
+  const shipped = existsSync(file) && programsHash(loadProfile(readFileSync(file, 'utf8'), file)) === programsHash(profile);
+  return shipped || options.programs === 'allow' || commandsOf(profile).length === 0;
+}
+
+/** @throws UnreadableInput with every command, where they may not be run */
+export function needMayRun(profile: Profile, options: { programs?: string }): void {
+  if (mayRun(profile, options)) return;
+  const commands = commandsOf(profile).map(({ line }) => line.join(' '));
+  throw new UnreadableInput(
+    'programs-unread',
+    `The profile of ${profile.title} did not ship and runs programs: ${commands.join('; ')}. Read them, then say --programs allow.`,
+  );
+}
+
+/** The option by which the commands of a profile are allowed. */
+export const PROGRAMS_OPTION = { programs: { value: 'allow', summary: 'run the programs of a profile that did not ship, which you have read' } };
+
 /** Profiles that ship, and those that the user added. */
 export function allProfiles(): Profile[] {
-  const shipped = dirname(fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json')));
   const own = join(dataFolder(), 'profiles');
   const read = (folder: string) =>
     existsSync(folder)
@@ -38,7 +61,7 @@ export function allProfiles(): Profile[] {
           .sort()
           .map((name) => join(folder, name))
       : [];
-  const found = read(shipped).map((file) => loadProfile(readFileSync(file, 'utf8'), basename(file)));
+  const found = read(shippedFolder()).map((file) => loadProfile(readFileSync(file, 'utf8'), basename(file)));
   for (const file of read(own)) {
     try {
       const profile = loadProfile(readFileSync(file, 'utf8'), file);

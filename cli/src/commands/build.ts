@@ -11,7 +11,7 @@ import { draughtsman } from '@violet-crate/host/draughtsman';
 import { lightCrew } from '@violet-crate/host/lightCrew';
 import { programRunner } from '@violet-crate/host/setup/runProgram';
 import { findingLines, UsageError, type Command, type Options } from '../command.ts';
-import { folderCache, needMaps, openCrate, type OpenCrate } from '../folder.ts';
+import { folderCache, needMaps, needMayRun, openCrate, PROGRAMS_OPTION, type OpenCrate } from '../folder.ts';
 
 export interface BuildOrder {
   quality: Quality;
@@ -19,6 +19,8 @@ export interface BuildOrder {
   only?: BuildStage;
   anyway?: boolean;
   threads?: number;
+  /** "allow": programs of a profile that did not ship were read and may run. */
+  programs?: string;
 }
 
 export function qualityOf(value: string | undefined): Quality {
@@ -44,11 +46,20 @@ function orderOf(options: Options): BuildOrder {
   const threads = options.threads === undefined ? availableParallelism() : Number(options.threads);
   if (!Number.isInteger(threads) || threads < 1 || threads > 256) throw new UsageError('--threads has to be a whole number from 1 to 256.');
   if (options.anyway !== undefined && options.anyway !== 'yes' && options.anyway !== 'no') throw new UsageError('--anyway has to be yes or no.');
-  return { quality: qualityOf(options.quality), parameters: parameters as Partial<BuildParameters>, only, anyway: options.anyway === 'yes', threads };
+  return {
+    quality: qualityOf(options.quality),
+    parameters: parameters as Partial<BuildParameters>,
+    only,
+    anyway: options.anyway === 'yes',
+    threads,
+    programs: options.programs,
+  };
 }
 
 /** Builds every map of a crate, with the stage cache of its folder. */
 export async function buildAll(open: OpenCrate, order: BuildOrder, progress: (text: string) => void): Promise<Map<string, BuildResult>> {
+  const { profile } = open.world;
+  if (profile.programs?.some(({ at }) => at === 'build')) needMayRun(profile, order);
   const results = new Map<string, BuildResult>();
   for (const name of Object.keys(open.world.crate.maps)) {
     results.set(
@@ -90,6 +101,7 @@ export const buildCommand: Command = {
     threads: { value: 'N', summary: 'threads for lighting (one per core)' },
     anyway: { value: 'yes', summary: 'go on in spite of blockers, as far as the stages can' },
     game: { value: 'DIR', summary: 'the game’s install' },
+    ...PROGRAMS_OPTION,
     ...Object.fromEntries(
       PARAMETERS.map((p) => [
         flagOf(p.id),

@@ -3,7 +3,7 @@ import type { Finding } from '@violet-crate/core/finding';
 import { localRelease } from '@violet-crate/core/release/pack';
 import { GameRun, localName, placeLocal } from '@violet-crate/host/launchGame';
 import { findingLines, UsageError, type Command } from '../command.ts';
-import { defaultGame, needMaps, openCrate } from '../folder.ts';
+import { defaultGame, needMaps, needMayRun, openCrate, PROGRAMS_OPTION } from '../folder.ts';
 import { buildAll, qualityOf } from './build.ts';
 
 export const launchCommand: Command = {
@@ -11,6 +11,7 @@ export const launchCommand: Command = {
   usage: 'crate launch DIR [--game DIR] [--map NAME] [--quality Q] [--quit-after SECONDS]',
   options: {
     game: { value: 'DIR', summary: 'the game’s install' },
+    ...PROGRAMS_OPTION,
     map: { value: 'NAME', summary: 'the map to begin with; the main one without it' },
     quality: { value: 'Q', summary: 'draft, preview or final (draft)' },
     'quit-after': { value: 'SECONDS', summary: 'end the game after so long; without it, it runs until it ends' },
@@ -26,7 +27,8 @@ export const launchCommand: Command = {
     const map = options.map ?? world.crate.manifest.mainMap;
     if (!Object.hasOwn(world.crate.maps, map))
       throw new UnreadableInput('map-unknown', `The crate has no map "${map}". Maps: ${Object.keys(world.crate.maps).join(', ')}.`);
-    const results = await buildAll(open, { quality: qualityOf(options.quality ?? 'draft') }, progress);
+    needMayRun(world.profile, options);
+    const results = await buildAll(open, { quality: qualityOf(options.quality ?? 'draft'), programs: options.programs }, progress);
     const artefacts = new Map<string, Uint8Array>();
     const findings: Finding[] = [...results.values()].flatMap((result) => result.findings);
     for (const result of results.values()) {

@@ -3,7 +3,7 @@ import { startView } from '@violet-crate/core/release/startView';
 import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import { findingLines, type Command } from '../command.ts';
 import { writeWhole } from '@violet-crate/host/files';
-import { needMaps, openCrate } from '../folder.ts';
+import { needMaps, openCrate, PROGRAMS_OPTION } from '../folder.ts';
 import { buildAll, qualityOf } from './build.ts';
 
 export const packCommand: Command = {
@@ -13,13 +13,14 @@ export const packCommand: Command = {
     out: { value: 'FILE.zip', summary: 'where the package goes', required: true },
     quality: { value: 'Q', summary: 'draft, preview or final (preview)' },
     game: { value: 'DIR', summary: 'the game’s install' },
+    ...PROGRAMS_OPTION,
   },
   arguments: [1, 1],
   async run([dir], options, progress) {
     const open = openCrate(dir, options.game);
     needMaps(open.world, true);
     const { world, tree } = open;
-    const results = await buildAll(open, { quality: qualityOf(options.quality) }, progress);
+    const results = await buildAll(open, { quality: qualityOf(options.quality), programs: options.programs }, progress);
     const artefacts = new Map<string, Uint8Array>();
     const buildFindings = [...results.values()].flatMap((r) => r.findings);
     for (const result of results.values()) {

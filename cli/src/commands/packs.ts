@@ -9,7 +9,7 @@ import { archiveUrl, fetchArchive, fetchDepotIndex, needSpace } from '@violet-cr
 import { PACKS_FOLDER, readFacts, readPacks } from '@violet-crate/host/setup/readFacts';
 import { unpackWhole } from '@violet-crate/host/setup/unpack';
 import { UsageError, type Command } from '../command.ts';
-import { defaultGame, profileById } from '../folder.ts';
+import { defaultGame, mayRun, profileById, PROGRAMS_OPTION } from '../folder.ts';
 
 const LIMITS = { entries: 200_000, bytes: 2 ** 36 };
 
@@ -20,6 +20,7 @@ export const packsCommand: Command = {
     profile: { value: 'ID', summary: 'the game (brinewick)' },
     game: { value: 'DIR', summary: 'the game’s install' },
     version: { value: 'V', summary: 'which version is added; the newest that goes with the game without it' },
+    ...PROGRAMS_OPTION,
     depot: { value: 'URL', summary: 'address of the depot (VIOLET_CRATE_DEPOT, or the stand-in of this machine)' },
   },
   arguments: [1, 2],
@@ -30,7 +31,7 @@ export const packsCommand: Command = {
     const game = options.game ?? defaultGame(profile.id);
     const depot = options.depot ?? process.env.VIOLET_CRATE_DEPOT ?? `http://127.0.0.1:${process.env.VIOLET_CRATE_WORKSHOP_PORT ?? 4281}/depot`;
     if (what === 'remove') return remove(profile, game, item);
-    const facts = await readFacts({ profile, folder: game }, false);
+    const facts = await readFacts({ profile, folder: game }, { hash: false, ask: mayRun(profile, options) });
     const installed: Record<string, string> = Object.fromEntries([...readPacks({ profile, folder: game })].map(([id, pack]) => [id, pack.version]));
     for (const { id, version } of facts.tools) if (version) installed[id] = version;
     if (facts.version) installed[profile.id] = facts.version;

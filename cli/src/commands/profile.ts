@@ -2,19 +2,20 @@ import { readFileSync } from 'node:fs';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { commandsOf } from '@violet-crate/core/setup/programs';
 import { UsageError, type Command } from '../command.ts';
+import { PROGRAMS_OPTION } from '../folder.ts';
 import { examine } from './doctor.ts';
 
 export const profileCommand: Command = {
   summary: 'Check a profile’s file, or try it against an install of its game.',
   usage: 'crate profile check FILE | crate profile try FILE --game DIR',
-  options: { game: { value: 'DIR', summary: 'the install that it is tried against' } },
+  options: { game: { value: 'DIR', summary: 'the install that it is tried against' }, ...PROGRAMS_OPTION },
   arguments: [2, 2],
   async run([what, file], options) {
     if (what !== 'check' && what !== 'try') throw new UsageError(`"${what}" is not known; use check or try.`);
     const profile = loadProfile(readFileSync(file, 'utf8'), file);
     if (what === 'try') {
       if (!options.game) throw new UsageError('crate profile try needs --game DIR.');
-      return examine(profile, options.game, true);
+      return examine(profile, options.game, options);
     }
     const commands = commandsOf(profile);
     return {

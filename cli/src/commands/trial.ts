@@ -17,7 +17,7 @@ import { isRace, raceFindings, windsFor, type RaceReport } from '@violet-crate/c
 import type { Exploration } from '@violet-crate/core/trial/explore';
 import { exploreApart, playWalksApart, raceApart, runTrialApart } from '@violet-crate/host/trialApart';
 import { findingLines, UsageError, type Command } from '../command.ts';
-import { needMaps, openCrate, type OpenCrate } from '../folder.ts';
+import { needMaps, openCrate, PROGRAMS_OPTION, type OpenCrate } from '../folder.ts';
 import { buildAll } from './build.ts';
 
 export const trialCommand: Command = {
@@ -25,6 +25,7 @@ export const trialCommand: Command = {
   usage: 'crate trial DIR [--walk NAME] [--coverage] [--explore SECONDS] [--races N] [--seed N]',
   options: {
     game: { value: 'DIR', summary: 'the game’s install' },
+    ...PROGRAMS_OPTION,
     walk: { value: 'NAME', summary: 'play this recorded walk only' },
     coverage: { summary: 'say what never happened in any walk' },
     explore: { value: 'SECONDS', summary: 'let the explorer try everything for so long, and say what it found' },
@@ -39,7 +40,7 @@ export const trialCommand: Command = {
     const walks = wantedWalks(open, name, options.walk);
     const seconds = options.explore === undefined ? 0 : positive(options.explore, 'explore', MOST_SECONDS);
     const seed = options.seed === undefined ? 1 : positive(options.seed, 'seed', 2 ** 31);
-    const built = (await buildAll(open, { quality: 'draft' }, progress)).get(name);
+    const built = (await buildAll(open, { quality: 'draft', programs: options.programs }, progress)).get(name);
     if (!built?.artefacts)
       return {
         code: 1,

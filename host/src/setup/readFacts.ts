@@ -90,8 +90,14 @@ export function readStock(game: GameInstall): BasePack {
   return stock;
 }
 
-/** @param hash whether contents are compared too, which reads every file once; without it lengths only */
-export async function readFacts(game: GameInstall, hash = true): Promise<InstallFacts> {
+export interface FactsOptions {
+  /** Whether contents are compared too, which reads every file once; without it lengths only. */
+  hash: boolean;
+  /** Whether tools may be run to ask for their version: only those of a profile whose commands are allowed. */
+  ask: boolean;
+}
+
+export async function readFacts(game: GameInstall, { hash, ask }: FactsOptions): Promise<InstallFacts> {
   const { profile, folder } = game;
   const { install } = profile;
   const pack = readBasePack(game);
@@ -103,7 +109,7 @@ export async function readFacts(game: GameInstall, hash = true): Promise<Install
   return {
     folder,
     version: gameVersion(game),
-    tools: await Promise.all(install.tools.map((tool) => toolFacts(game, tool))),
+    tools: await Promise.all(install.tools.map((tool) => toolFacts(game, tool, ask))),
     base: {
       files: pack.files.length,
       version: pack === EMPTY_PACK ? null : pack.version,
@@ -124,10 +130,12 @@ export async function readFacts(game: GameInstall, hash = true): Promise<Install
   };
 }
 
-async function toolFacts({ profile, folder }: GameInstall, tool: Profile['install']['tools'][number]): Promise<ToolFacts> {
+async function toolFacts({ profile, folder }: GameInstall, tool: Profile['install']['tools'][number], ask: boolean): Promise<ToolFacts> {
   const restorable = existsSync(join(folder, profile.install.redist, `${tool.id}.zip`));
   const own = readJson(join(folder, tool.folder, 'tool.json'))?.version;
-  if (!tool.version) return { id: tool.id, version: typeof own === 'string' ? own : null, problem: null, restorable };
+  const stated = typeof own === 'string' ? own : null;
+  if (!tool.version) return { id: tool.id, version: stated, problem: null, restorable };
+  if (!ask) return { id: tool.id, version: stated, problem: 'It says its version when it is run, which you have not allowed yet.', restorable };
   const { version, problem } = await askVersion(tool.version, folder);
   return { id: tool.id, version, problem, restorable };
 }

@@ -91,6 +91,8 @@ describe('a game is found', () => {
   });
 });
 
+const ALL = { hash: true, ask: true };
+
 describe('what is seen of an install', () => {
   it('is what lies on disk, contents compared only where that is wanted', async () => {
     const folder = game('g', '2.4.1');
@@ -107,14 +109,27 @@ describe('what is seen of an install', () => {
       }),
     );
     write('g/tools/texpress/tool.json', JSON.stringify({ version: '2.4.0' }));
-    const facts = await readFacts({ profile, folder });
+    const facts = await readFacts({ profile, folder }, ALL);
     expect(facts.base).toMatchObject({ files: 1, wrong: [], hashed: true, restorable: false });
     expect(facts.tools.find(({ id }) => id === 'texpress')!.version).toBe('2.4.0');
     expect(facts.mods.exists).toBe(false);
     writeFileSync(file, 'CONTENT');
     utimesSync(file, new Date(), new Date(Date.now() - 60_000));
-    expect((await readFacts({ profile, folder }, false)).base.wrong).toEqual([]);
-    expect((await readFacts({ profile, folder })).base.wrong).toEqual(['textures/a.ktx2']);
+    expect((await readFacts({ profile, folder }, { ...ALL, hash: false })).base.wrong).toEqual([]);
+    expect((await readFacts({ profile, folder }, ALL)).base.wrong).toEqual(['textures/a.ktx2']);
+  });
+
+  it('runs no tool that nobody allowed, to ask for its version', async () => {
+    const folder = game('g', '2.4.1');
+    const mark = join(root, 'ran');
+    profile.install.tools[0].version = {
+      program: process.execPath,
+      arguments: ['-e', `require('fs').writeFileSync(${JSON.stringify(mark)}, ''); console.log('kit 2.4.0')`],
+      line: 'kit {version}',
+    };
+    const seen = async (ask: boolean) => (await readFacts({ profile, folder }, { hash: false, ask })).tools[0].version;
+    expect([await seen(false), existsSync(mark)]).toEqual([null, false]);
+    expect([await seen(true), existsSync(mark)]).toEqual(['2.4.0', true]);
   });
 
   it('optional packs are stock too, below the base pack, whose names come first', () => {

@@ -19,7 +19,7 @@ import { profileDifferences, profileTrouble } from '@violet-crate/core/setup/pro
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { gameChange, stockInUse, type GameChange, type SeenGame } from '@violet-crate/core/setup/gameChange';
 import { installId } from '@violet-crate/host/setup/findGames';
-import { readFacts, type GameInstall } from '@violet-crate/host/setup/readFacts';
+import type { GameInstall } from '@violet-crate/host/setup/readFacts';
 import { Value } from '@sinclair/typebox/value';
 import { and, asc, desc, eq, gt, inArray, isNull, lte } from 'drizzle-orm';
 import { BlobStore } from '../blobs/blobStore.ts';
@@ -119,7 +119,7 @@ export class CratesService {
       this.lookAtGame(id);
       return { profile: game.profile, install, change: null, newer };
     }
-    const { tools } = await readFacts(game, false);
+    const { tools } = await this.games.facts(game, false);
     const change = gameChange(game.profile, seenGame, {
       folder: game.folder,
       version,

@@ -8,7 +8,7 @@ import { offersFor, type Offer } from '@violet-crate/core/setup/packUpdates';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { readTree } from '@violet-crate/host/folderTree';
 import { archiveUrl, fetchArchive, fetchDepotIndex, needSpace } from '@violet-crate/host/setup/depotClient';
-import { gameVersion, PACKS_FOLDER, readFacts, readPacks, type GameInstall } from '@violet-crate/host/setup/readFacts';
+import { gameVersion, PACKS_FOLDER, readPacks, type GameInstall } from '@violet-crate/host/setup/readFacts';
 import { unpackWhole } from '@violet-crate/host/setup/unpack';
 import { asc, eq, inArray } from 'drizzle-orm';
 import { CONFIG, type Config } from '../config.ts';
@@ -176,7 +176,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
 
   /** Versions of what lies in an install, by id of the item. */
   private async installed(game: GameInstall): Promise<Record<string, string>> {
-    const { tools, version } = await readFacts(game, false);
+    const { tools, version } = await this.games.facts(game, false);
     const own: Record<string, string> = {};
     if (version) own[game.profile.id] = version;
     for (const tool of tools) if (tool.version) own[tool.id] = tool.version;

@@ -2,6 +2,7 @@ import { existsSync } from 'node:fs';
 import { isAbsolute, join, resolve } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { checkInstall, type SetupCheck } from '@violet-crate/core/setup/checks';
+import type { InstallFacts } from '@violet-crate/core/setup/facts';
 import { setupReport } from '@violet-crate/core/setup/report';
 import type { Finding, Stage } from '@violet-crate/core/finding';
 import type { Profile } from '@violet-crate/core/profile/schema';
@@ -132,12 +133,17 @@ export class GamesService implements OnApplicationBootstrap, OnApplicationShutdo
     this.changed();
   }
 
+  /** What is seen of an install; its tools are run to ask for their version only where the user allowed that. */
+  facts(game: GameInstall, hash = true): Promise<InstallFacts> {
+    return readFacts(game, { hash, ask: this.profiles.isAllowed(game.profile) });
+  }
+
   async checks(game: GameInstall, hash = true): Promise<SetupCheck[]> {
-    return checkInstall(game.profile, await readFacts(game, hash));
+    return checkInstall(game.profile, await this.facts(game, hash));
   }
 
   async report(game: GameInstall, withPaths: boolean): Promise<string> {
-    const facts = await readFacts(game);
+    const facts = await this.facts(game);
     const { home, games } = this.places;
     const personal: [string, string][] = withPaths
       ? []
