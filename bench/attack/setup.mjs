@@ -4,7 +4,7 @@
  */
 import assert from 'node:assert/strict';
 import { createHash, randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { join } from 'node:path';
 import { zipSync } from 'fflate';
@@ -42,6 +42,15 @@ async function slowDepot(files) {
   });
   await new Promise((done) => server.listen(0, '127.0.0.1', done));
   return { server, url: `http://127.0.0.1:${server.address().port}`, size: zip.length, served: () => served };
+}
+
+/** Another copy of the demo's game, which says that it is that of the profile "hanging". */
+function hangingGame(data) {
+  const folder = join(data, 'hanging-game');
+  cpSync(join(data, 'games/brinewick'), folder, { recursive: true });
+  const file = join(folder, 'version.json');
+  writeFileSync(file, JSON.stringify({ ...JSON.parse(readFileSync(file, 'utf8')), game: 'hanging' }));
+  return folder;
 }
 
 export async function attack(attempt, { rounds }) {
@@ -113,6 +122,40 @@ export async function attack(attempt, { rounds }) {
     } finally {
       await other.stop();
     }
+  });
+
+  await attempt('a tool that hangs ends with its build, when that is cancelled', async () => {
+    const profile = await server.json('/api/profiles/brinewick');
+    const mark = join(scratch, 'hanging');
+    const code = `require('fs').writeFileSync(${JSON.stringify(mark)}, String(process.pid)); setInterval(() => {}, 1000)`;
+    const hanging = {
+      id: 'hang',
+      title: 'Hang',
+      at: 'build',
+      program: process.execPath,
+      arguments: ['-e', code],
+      seconds: 600,
+      memory: 1024,
+      outputs: [],
+      log: [],
+    };
+    const text = JSON.stringify({ ...profile, id: 'hanging', title: 'Hanging', preparation: [], programs: [hanging], launch: undefined });
+    await server.json('/api/profiles', { method: 'POST', body: { text } });
+    const { hash } = await server.json('/api/games/hanging/programs');
+    await server.json('/api/games/hanging/programs', { method: 'POST', body: { hash } });
+    const { id } = await server.json('/api/crates', {
+      method: 'POST',
+      body: { profile: 'hanging', name: 'stuck', title: 'Stuck', template: 'sealed-room' },
+    });
+    // Materials of the game that it was copied from.
+    await server.json(`/api/games/hanging/installs`, { method: 'POST', body: { folder: hangingGame(data) } });
+    const job = await server.json(`/api/crates/${id}/builds`, { method: 'POST', body: { map: 'stuck', quality: 'draft' } });
+    for (let i = 0; i < 300 && !existsSync(mark); i++) await sleep(100);
+    const pid = Number(readFileSync(mark, 'utf8'));
+    process.kill(pid, 0);
+    await server.json(`/api/jobs/${job.id}/cancel`, { method: 'POST', body: {} });
+    await sleep(500);
+    assert.throws(() => process.kill(pid, 0), 'the tool goes on');
   });
 
   await server.stop();

@@ -257,6 +257,7 @@ describe('tasks of the workers', () => {
   const quiet = {
     progress: () => {},
     log: () => {},
+    program: () => {},
     picture: (map: string, files: Map<string, unknown>) => void pictures.push([map, ...files.keys()]),
   };
 

@@ -73,7 +73,12 @@ export async function startApplication(): Promise<TestApplication> {
       const { blobs, cache } = config;
       const base = app.get(GamesService).basePackFolder(app.get(CratesService).game(crateId));
       const order = { world, map, quality: 'draft' as const, parameters: QUICK_LIGHT, anyway: false, blobs, cache, base, game: null };
-      const { ok, stages, artefacts, picture, plan } = await TASKS.build(order, { progress: () => {}, log: () => {}, picture: () => {} });
+      const { ok, stages, artefacts, picture, plan } = await TASKS.build(order, {
+        progress: () => {},
+        log: () => {},
+        program: () => {},
+        picture: () => {},
+      });
       app
         .get<Database>(DATABASE)
         .insert(builds)

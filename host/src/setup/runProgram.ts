@@ -38,6 +38,8 @@ export interface ProgramRun {
   signal?: AbortSignal;
   onLine?(line: string): void;
   onProgress?(fraction: number): void;
+  /** Told of the group that it runs in, and when that has ended: for whoever may have to end it from elsewhere. */
+  onGroup?(group: number, running: boolean): void;
 }
 
 export interface ProgramResult {
@@ -87,7 +89,7 @@ export async function runProgram(run: ProgramRun): Promise<ProgramResult> {
 
 /** What runs programs of an install's game on files given as a tree; `log` hears every line of theirs. */
 export const programRunner =
-  (game: string, version: string, log: (line: string) => void, signal?: AbortSignal): RunProgram =>
+  (game: string, version: string, log: (line: string) => void, onGroup?: ProgramRun['onGroup']): RunProgram =>
   async (program, given, map, onProgress) => {
     const input = mkdtempSync(join(tmpdir(), 'violet-given-'));
     try {
@@ -96,7 +98,7 @@ export const programRunner =
         program,
         values: { game, in: input, map, name: map, version },
         stage: 'build',
-        signal,
+        onGroup,
         onProgress,
         onLine: (line) => log(`${program.title}: ${line}`),
       });
@@ -155,6 +157,8 @@ async function carryOut(run: ProgramRun, values: Record<string, string>, finding
     folder: filled(program.folder ?? '{in}', values),
     environment: Object.fromEntries(Object.entries(program.environment ?? {}).map(([name, value]) => [name, filled(value, values)])),
   });
+  const group = child.pid;
+  if (group !== undefined) run.onGroup?.(group, true);
   const lines: string[] = [];
   let logged = 0;
   let end: UnreadableInput | null = null;
@@ -231,6 +235,7 @@ async function carryOut(run: ProgramRun, values: Record<string, string>, finding
     run.signal?.removeEventListener('abort', abort);
     // What it started and left behind ends with it.
     endGroup(child, true);
+    if (group !== undefined) run.onGroup?.(group, false);
   }
 }
 
@@ -254,20 +259,21 @@ function start(
   );
 }
 
+/** Ends all processes of a group at once; none of them is asked. */
+export function killGroup(group: number, signal: NodeJS.Signals = 'SIGKILL'): void {
+  try {
+    process.kill(-group, signal);
+  } catch {
+    // All of them are gone.
+  }
+}
+
 /** Ends a program with all that it started in its group: asked first, then made to. */
-function endGroup(child: ChildProcess, now = false): void {
-  const { pid } = child;
+function endGroup({ pid }: ChildProcess, now = false): void {
   if (pid === undefined) return;
-  const send = (signal: NodeJS.Signals) => {
-    try {
-      process.kill(-pid, signal);
-    } catch {
-      // All of them are gone.
-    }
-  };
-  if (now) return send('SIGKILL');
-  send('SIGTERM');
-  setTimeout(() => send('SIGKILL'), GRACE).unref();
+  if (now) return killGroup(pid);
+  killGroup(pid, 'SIGTERM');
+  setTimeout(() => killGroup(pid), GRACE).unref();
 }
 
 /** Bytes that the processes of a group hold; 0 where the system does not tell (other than Linux). */

@@ -5,6 +5,7 @@ import { Inject, Injectable, Logger, type OnApplicationShutdown } from '@nestjs/
 import { unreadableFinding, type Finding, type Stage } from '@violet-crate/core/finding';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { diskFull } from '@violet-crate/host/diskFull';
+import { killGroup } from '@violet-crate/host/setup/runProgram';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { Subject } from 'rxjs';
 import { CONFIG, type Config } from '../config.ts';
@@ -47,6 +48,16 @@ const STALLED = 600_000;
 /** Milliseconds after which rows that could not be written are tried again. */
 const RETRY = 2000;
 
+/** Milliseconds in which a worker takes note of programs of its that were ended; nobody else can. */
+const REAP = 200;
+
+/** Ends a worker with the programs that it runs: those are processes of their own, and would go on. */
+async function endWorker({ worker, groups }: { worker: Worker; groups: ReadonlySet<number> }): Promise<unknown> {
+  for (const group of groups) killGroup(group);
+  if (groups.size > 0) await new Promise((done) => setTimeout(done, REAP));
+  return worker.terminate();
+}
+
 /** Jobs that have not ended. */
 const ACTIVE: readonly JobState[] = ['queued', 'running', 'paused'];
 
@@ -77,7 +88,7 @@ export class JobsService implements OnApplicationShutdown {
   /** Pictures of running builds; they are held in memory only and go with the job. */
   private readonly pictures = new Map<string, { about: JobPicture; files: Map<string, Uint8Array> }>();
   private readonly queue: Waiting[] = [];
-  private readonly running = new Map<string, { worker: Worker; waiting: Waiting }>();
+  private readonly running = new Map<string, { worker: Worker; waiting: Waiting; groups: Set<number> }>();
   private readonly paused = new Map<string, Waiting>();
   private readonly driven = new Map<string, AbortController>();
   /** What has to come to an end before a crate may go: threads that are being ended, work that was told to stop. */
@@ -215,7 +226,7 @@ export class JobsService implements OnApplicationShutdown {
     if (!active) return null;
     // Forgotten before it is ended, so that its exit does not count as a failure.
     this.running.delete(id);
-    const ended = active.worker.terminate().then(() => this.pump());
+    const ended = endWorker(active).then(() => this.pump());
     this.awaitEnd(this.find(id)?.crateId ?? null, ended);
     return active.waiting;
   }
@@ -271,8 +282,8 @@ export class JobsService implements OnApplicationShutdown {
     const left = [...this.running];
     this.running.clear();
     for (const id of this.paused.keys()) this.end(id, 'interrupted', {});
-    for (const [id, { worker }] of left) {
-      await worker.terminate();
+    for (const [id, running] of left) {
+      await endWorker(running);
       this.end(id, 'interrupted', {});
     }
     this.events.complete();
@@ -312,7 +323,8 @@ export class JobsService implements OnApplicationShutdown {
       workerData: { kind, input },
       resourceLimits: { maxOldGenerationSizeMb: this.config.workerMemory },
     });
-    this.running.set(id, { worker, waiting });
+    const groups = new Set<number>();
+    this.running.set(id, { worker, waiting, groups });
     // What a paused job did before stays in its log.
     const log: string[] = [...(this.find(id)?.log ?? [])];
     let step = '';
@@ -324,7 +336,7 @@ export class JobsService implements OnApplicationShutdown {
     const leave = () => {
       clearTimeout(watchdog);
       this.running.delete(id);
-      void worker.terminate();
+      void endWorker({ worker, groups });
       this.pump();
     };
     // No more once its job was cancelled, paused or ended: whatever it still says then is of no concern.
@@ -343,6 +355,9 @@ export class JobsService implements OnApplicationShutdown {
       } else if (message.type === 'log') {
         log.push(`${new Date().toISOString()} ${message.line}`);
         this.change(id, { log });
+      } else if (message.type === 'program') {
+        if (message.running) groups.add(message.group);
+        else groups.delete(message.group);
       } else if (message.type === 'picture') this.keepPicture(id, message.map, message.files);
       else if (message.type === 'failed') fail(message.finding);
       else {

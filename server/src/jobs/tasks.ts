@@ -65,6 +65,8 @@ export type TaskKind = keyof Tasks;
 export interface Reporter {
   progress(step: string, fraction: number): void;
   log(line: string): void;
+  /** A program runs in a group of processes, or has ended. */
+  program(group: number, running: boolean): void;
   /** What a running build looks like so far. */
   picture(map: string, files: FileTree): void;
 }
@@ -102,7 +104,14 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
       cache: stageCache(cache),
       crew: lightCrew(),
       draughtsman,
-      runProgram: game ? programRunner(game.folder, game.version, (line) => reporter.log(line)) : undefined,
+      runProgram: game
+        ? programRunner(
+            game.folder,
+            game.version,
+            (line) => reporter.log(line),
+            (group, running) => reporter.program(group, running),
+          )
+        : undefined,
       readFile: (path) => {
         const own = world.crate.files.find((file) => file.path === path);
         return Promise.resolve(own ? store.read(own.sha256) : new Uint8Array(readFileSync(join(base, path))));

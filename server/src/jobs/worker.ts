@@ -7,6 +7,7 @@ import { TASKS, type Reporter, type TaskKind, type Tasks } from './tasks.ts';
 export type WorkerMessage =
   | { type: 'progress'; step: string; fraction: number }
   | { type: 'log'; line: string }
+  | { type: 'program'; group: number; running: boolean }
   | { type: 'picture'; map: string; files: [name: string, bytes: Uint8Array][] }
   | { type: 'done'; output: unknown }
   | { type: 'failed'; finding: Finding };
@@ -30,6 +31,7 @@ try {
       post({ type: 'progress', step, fraction });
     },
     log: (line) => post({ type: 'log', line }),
+    program: (group, running) => post({ type: 'program', group, running }),
     picture: (map, files) => post({ type: 'picture', map, files: [...files] }),
   });
   post({ type: 'done', output });

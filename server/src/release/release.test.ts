@@ -16,7 +16,7 @@ import { TASKS } from '../jobs/tasks.ts';
 
 // The workers' tasks run in this process; everything else is the real server and the real workshop.
 const data = demoData();
-const quiet = { progress: () => {}, log: () => {}, picture: () => {} };
+const quiet = { progress: () => {}, log: () => {}, program: () => {}, picture: () => {} };
 let config: Config;
 let app: NestExpressApplication;
 let workshop: NestExpressApplication;
