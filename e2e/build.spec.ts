@@ -1,6 +1,7 @@
 /** Building as people do: what is out of date and why, one stage alone, pause and resume, ways that lead nowhere. */
 
 import { expect, test, type Page } from '@playwright/test';
+import { BUILD_STAGES } from '@violet-crate/core/stages/contract/stage';
 import { Application } from './application.ts';
 import { newCrate } from './newCrate.ts';
 import { dragOn, saved, stage } from './sheet.ts';
@@ -38,20 +39,7 @@ test('a moved lamp makes its light alone out of date, says so, and only light is
   await newCrate(page, application.url, 'Lamp Room', 'Sealed room');
   await build(page);
   await expect(fresh(page)).toBeVisible({ timeout: 60_000 });
-  for (const name of [
-    'check',
-    'geometry',
-    'ground',
-    'sealing',
-    'visibility',
-    'lighting',
-    'daylight',
-    'navigation',
-    'overview',
-    'packing',
-    'programs',
-  ])
-    await expect(row(page, name)).toHaveAttribute('data-fresh', 'true');
+  for (const name of BUILD_STAGES) await expect(row(page, name)).toHaveAttribute('data-fresh', 'true');
 
   await moveTo(page, 'lamp', '48');
   await stage(page, 'build').click();

@@ -165,7 +165,6 @@ export const ProgramSchema = Type.Object(
     ),
     log: Type.Array(LogPatternSchema),
     progress: Type.Optional(Type.String({ maxLength: 200, description: 'A line that says how far it is, with {percent} in it.' })),
-    version: Type.Optional(VersionCommandSchema),
   },
   closed,
 );

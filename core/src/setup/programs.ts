@@ -14,9 +14,6 @@ export function commandsOf({ launch, install, programs = [], title }: Profile): 
   return [
     ...(launch ? [{ what: `Starts ${title}`, line: [launch.program, ...launch.arguments] }] : []),
     ...programs.map(({ title: name, at, program, arguments: given }) => ({ what: `${name}, ${WHEN[at]}`, line: [program, ...given] })),
-    ...programs.flatMap(({ title: name, version }) =>
-      version ? [{ what: `Asks ${name} for its version`, line: [version.program, ...version.arguments] }] : [],
-    ),
     ...install.tools.flatMap(({ title: name, version }) =>
       version ? [{ what: `Asks ${name} for its version`, line: [version.program, ...version.arguments] }] : [],
     ),

@@ -151,10 +151,10 @@ const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest(
 export async function fetchArchive(order: Fetching): Promise<void> {
   const { file, version } = order;
   mkdirSync(dirname(file), { recursive: true });
-  needSpace(dirname(file), version.bytes - (existsSync(file) ? goodBytes(file, version) : 0), 'the archive');
   const handle = openSync(file, existsSync(file) ? 'r+' : 'w+');
   try {
     let at = checkedBlocks(handle, version);
+    needSpace(dirname(file), version.bytes - at * version.blockBytes, 'the archive');
     let etag: string | null = null;
     for (let attempt = 0; at < version.blocks.length;) {
       order.onProgress?.(at * version.blockBytes);
@@ -224,17 +224,6 @@ function checkedBlocks(handle: number, version: DepotVersion): number {
   }
   ftruncateSync(handle, Math.min(version.bytes, good * version.blockBytes));
   return good;
-}
-
-/** Bytes of a half fetched archive that are right. */
-export function goodBytes(file: string, version: DepotVersion): number {
-  if (!existsSync(file)) return 0;
-  const handle = openSync(file, 'r+');
-  try {
-    return Math.min(version.bytes, checkedBlocks(handle, version) * version.blockBytes);
-  } finally {
-    closeSync(handle);
-  }
 }
 
 /** @throws UnreadableInput where a folder's disk has too little room, with how much is missing */

@@ -115,10 +115,9 @@ export async function convertGiven(
   programs: readonly Program[],
   files: FileTree,
   { game, version, signal }: { game: string; version: string; signal?: AbortSignal },
-): Promise<{ files: FileTree; broken: { file: string; reason: string }[]; findings: Finding[] }> {
+): Promise<{ files: FileTree; broken: { file: string; reason: string }[] }> {
   const next: FileTree = new Map(files);
   const broken: { file: string; reason: string }[] = [];
-  const findings: Finding[] = [];
   for (const [path, bytes] of files) {
     const program = importerOf(programs, path);
     if (!program) continue;
@@ -130,7 +129,6 @@ export async function convertGiven(
       const name = file.replace(/\.[^.]+$/, '');
       const made = await runProgram({ program, values: { game, in: folder, file, name, version }, stage: 'assets', signal });
       for (const [output, content] of made.outputs) next.set(path.slice(0, path.length - file.length) + output, content);
-      findings.push(...made.findings);
       const [wrong] = made.findings.filter(({ severity }) => severity === 'blocker');
       if (wrong) broken.push({ file: path, reason: wrong.message });
     } catch (error) {
@@ -140,7 +138,7 @@ export async function convertGiven(
       rmSync(folder, { recursive: true, force: true });
     }
   }
-  return { files: next, broken, findings };
+  return { files: next, broken };
 }
 
 /** The program of a game that takes a file at import, by its ending. */

@@ -38,6 +38,8 @@ export interface FolderView {
   folder: string;
   /** Why it cannot be kept equal now; null where it is. */
   problem: string | null;
+  /** Whether the problem is that many files vanished at once, which somebody has to mean. */
+  vanished: boolean;
   /** Files that cannot be taken as they are. */
   refused: { path: string; reason: string }[];
   conflicts: FolderConflict[];
@@ -218,7 +220,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
   }
 
   private follow(crateId: string, folder: string): void {
-    const view: FolderView = { folder, problem: null, refused: [], conflicts: [], equalAt: null, looking: true };
+    const view: FolderView = { folder, problem: null, vanished: false, refused: [], conflicts: [], equalAt: null, looking: true };
     const bound: Bound = {
       folder,
       watcher: null,
@@ -250,7 +252,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       // The lock is nobody's version.
       if (!existsSync(join(own, '.gitignore'))) writeFileSync(join(own, '.gitignore'), '*\n');
       bound.lock ??= lockData(own, 'folder');
-      bound.view = { ...bound.view, problem: null };
+      bound.view = { ...bound.view, problem: null, vanished: false };
     } catch (error) {
       this.fail(bound, error);
       return;
@@ -329,7 +331,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       this.logger.error(error instanceof Error ? error.stack : String(error));
     // A look that failed has not seen everything.
     bound.changed = null;
-    bound.view = { ...bound.view, problem: reasonOf(error), looking: false };
+    bound.view = { ...bound.view, problem: reasonOf(error), vanished: false, looking: false };
   }
 
   /** Compares crate and folder and makes them equal, as far as neither has anything to lose by it. */
@@ -348,6 +350,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       bound.view = {
         ...bound.view,
         problem: `${plan.dropFromCrate.length} of ${here.size} files vanished from the folder at once, so nothing was removed from the crate. Put them back, or say that you meant it.`,
+        vanished: true,
       };
       return;
     }
@@ -375,6 +378,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     bound.view = {
       folder: bound.folder,
       problem: null,
+      vanished: false,
       refused: [...refused].map(([path, reason]) => ({ path, reason })),
       conflicts,
       equalAt: whole ? new Date().toISOString() : bound.view.equalAt,

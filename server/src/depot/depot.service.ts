@@ -82,7 +82,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
   /** What the depot has for a game, with what is there already. */
   async offers(game: GameInstall): Promise<Offer[]> {
     const index = await this.index();
-    return offersFor(index.items, game.profile.id, gameVersion(game), await this.installed(game));
+    return offersFor(index.items, game.profile.id, gameVersion(game), await this.installed(game, index.items));
   }
 
   /** Profiles that the depot has. */
@@ -175,13 +175,14 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   /** Versions of what lies in an install, by id of the item. */
-  private async installed(game: GameInstall): Promise<Record<string, string>> {
+  private async installed(game: GameInstall, items: readonly DepotItem[]): Promise<Record<string, string>> {
     const { tools, version } = await this.games.facts(game, false);
     const own: Record<string, string> = {};
     if (version) own[game.profile.id] = version;
     for (const tool of tools) if (tool.version) own[tool.id] = tool.version;
     for (const [id, pack] of readPacks(game)) own[id] = pack.version;
-    for (const { name, version: of } of this.crates.manifests().map(({ manifest }) => manifest)) own[name] ??= of;
+    const examples = new Set(items.filter(({ kind }) => kind === 'crate').map(({ id }) => id));
+    for (const { manifest } of this.crates.manifests()) if (examples.has(manifest.name)) own[manifest.name] ??= manifest.version;
     for (const row of this.database.select().from(downloads).where(eq(downloads.state, 'done')).all())
       if (existsSync(this.communityFolder(row.item))) own[row.item] ??= row.version;
     return own;

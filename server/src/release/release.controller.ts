@@ -150,6 +150,7 @@ export class ReleaseController {
     const { manifest, tree } = openRelease(zip, `the package of ${body.shareCode}`);
     const install = this.games.install(manifest.profile);
     if (!gameVersion(install)) throw new Problem(409, 'game-missing', `${install.profile.title} was not found; see Set-up.`);
+    this.games.needPrepared(install, 'publish');
     const mods = join(install.folder, install.profile.install.mods);
     const verified = installRelease(modsFolder(mods), manifest, tree);
     return { name: manifest.name, version: manifest.version, folder: join(mods, manifest.name), verified };

@@ -69,6 +69,7 @@ export interface Download {
 export interface FolderState {
   folder: string;
   problem: string | null;
+  vanished: boolean;
   refused: { path: string; reason: string }[];
   conflicts: { path: string; members: string[]; what: string }[];
   equalAt: string | null;

@@ -127,9 +127,17 @@ export function HomePage() {
               {loaded.crates.length === 0 && (
                 <div className="empty mb-4">
                   <h2>No crates yet</h2>
-                  Make one from a template, or import a crate’s folder.
+                  Make one from a template, import a crate’s folder, or take an example of the depot apart.
                 </div>
               )}
+              {loaded.crates.length === 0 &&
+                loaded.games
+                  .filter((game) => game.version)
+                  .map((game) => (
+                    <section className="panel mb-3" key={game.profile.id} aria-label={`Examples for ${game.profile.title}`}>
+                      <DepotOffers profile={game.profile.id} kinds={['crate']} onChange={load} />
+                    </section>
+                  ))}
               <Shelf crates={loaded.crates} games={loaded.games} onChange={load} />
               <div className="d-flex align-items-center gap-2 mb-2">
                 <h2 className="h1 m-0 flex-grow-1">Games on this machine</h2>

@@ -1,7 +1,6 @@
 import { useEffect, useState } from 'react';
 import { PREFERENCES, type Preference, type PreferenceId, type Preferences, type PreferenceValue } from '@violet-crate/core/preferences/preferences';
 import { message } from '../api/http.ts';
-import { plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { PlainBar } from '../common/PlainBar.tsx';
 import { saveFile } from '../common/saveFile.ts';
@@ -101,9 +100,7 @@ export function PreferencesPage() {
           })}
           {fits('depot workshop address') && <Addresses />}
           <KeyTable keys={preferences.keys} fits={fits} set={setKey} />
-          {shown.length === 0 && words.length > 0 && (
-            <p className="faint">{plural(0, 'preference')} with these words; keys are listed above if any fit.</p>
-          )}
+          {shown.length === 0 && words.length > 0 && <p className="faint">No preference has these words; keys that fit are listed above.</p>}
         </div>
       </main>
     </div>

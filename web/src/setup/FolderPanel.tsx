@@ -53,7 +53,7 @@ export function FolderPanel({ view }: { view: CrateView }) {
           {folder.problem && (
             <div className="severity blocker text-wrap mt-2" role="alert">
               {folder.problem}
-              {folder.problem.includes('vanished') && (
+              {folder.vanished && (
                 <button className="btn btn-quiet btn-sm ms-2" onClick={() => send('POST', '/vanished', {})}>
                   I meant it; remove them
                 </button>
