@@ -54,10 +54,13 @@ const number = (pattern, text) => Number(pattern.exec(text)?.[1] ?? 0);
 const node = process.execPath;
 const bin = (name) => join(root, 'node_modules/.bin', name);
 
+// What tests leave behind goes with the run.
+process.env.TMPDIR = mkdtempSync(join(tmpdir(), 'violet-test-'));
 compile();
 compileWeb();
+await part('Types', bin('tsc'), ['-b', 'tsconfig.test.json']);
 // The demo game is drawn once for all parts that need one.
-const prepared = mkdtempSync(join(tmpdir(), 'violet-prepared-'));
+const prepared = join(process.env.TMPDIR, 'prepared');
 run(node, ['demo/dist/main.js', prepared]);
 process.env.VIOLET_CRATE_PREPARED = prepared;
 
@@ -72,13 +75,13 @@ const tests = (name, project) =>
     number(/(\d+) failed/, text),
   ]);
 await Promise.all([
-  part('Unit and API tests', node, ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', '--maxWorkers=1'], (text) => [
+  part('Unit and API tests', 'npm', ['run', '--silent', 'unit'], (text) => [
     number(/Tests:.*?(\d+) passed/, text),
     number(/Tests:.*?(\d+) failed/, text),
   ]),
   // The rest of what needs no browser.
   (async () => {
-    await part('Types', 'npm', ['run', '--silent', 'typecheck']);
+    await part('Types of the page and of the browser tests', 'npm', ['run', '--silent', 'typecheck']);
     await part('Lint', 'npm', ['run', '--silent', 'lint']);
     await part('Attack', node, ['bench/attack/run.mjs', '--short'], counted('attack'));
     await part('Damaged files', node, ['bench/fuzz/run.mjs', '600', '1'], counted('fuzz'));
@@ -90,6 +93,6 @@ await Promise.all([
 // Browsers keep both cores busy with drawing.
 await tests('Browser', 'browser');
 
-rmSync(prepared, { recursive: true, force: true });
+rmSync(process.env.TMPDIR, { recursive: true, force: true });
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exitCode = failed === 0 ? 0 : 1;

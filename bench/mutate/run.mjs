@@ -3,7 +3,7 @@
  * room notices. Not part of `npm test`: a room takes minutes to an hour. Scores are in `bench/README.md`.
  */
 import { spawnSync } from 'node:child_process';
-import jestConfig from '../../jest.config.mjs';
+import { fromSource } from '../../jest.config.mjs';
 
 const ROOMS = ['solid', 'document', 'link', 'script', 'trial', 'release'];
 const wanted = process.argv.slice(2);
@@ -26,7 +26,7 @@ for (const room of wanted.length > 0 ? wanted : ROOMS) {
     testRunner: 'jest',
     testRunnerNodeArgs: ['--experimental-vm-modules', '--no-warnings'],
     // The room's own tests alone: what only the tests of other rooms would notice counts as unnoticed.
-    jest: { projectType: 'custom', config: { ...jestConfig, roots: [`core/src/${room}`] }, enableFindRelatedTests: false },
+    jest: { projectType: 'custom', config: { ...fromSource, roots: [`core/src/${room}`] }, enableFindRelatedTests: false },
     coverageAnalysis: 'perTest',
     // Words of messages are looked at by people, not by tests.
     mutator: { excludedMutations: ['StringLiteral'] },
