@@ -67,8 +67,8 @@ export class Converter {
   private before = 0;
 
   constructor(
-    /** Threads at a time. */
-    private readonly threads = Math.max(1, availableParallelism()),
+    /** Threads at a time, asked whenever one could begin. */
+    private readonly threads: number | (() => number) = availableParallelism,
     private readonly limits = CONVERTER_LIMITS,
   ) {}
 
@@ -129,7 +129,9 @@ export class Converter {
   }
 
   private pump(): void {
-    const free = () => this.busy.size < this.threads && ![...this.busy.values()].some(({ task }) => task.alone);
+    const free = () =>
+      this.busy.size < Math.max(1, typeof this.threads === 'number' ? this.threads : this.threads()) &&
+      ![...this.busy.values()].some(({ task }) => task.alone);
     while (!this.closed && this.queue.length > 0 && free()) {
       if (this.queue[0].alone && this.busy.size > 0) break;
       this.run(this.idle.pop() ?? this.start(), this.queue.shift()!);

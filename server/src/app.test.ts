@@ -10,6 +10,7 @@ import { loadProfile } from '@violet-crate/core/profile/load';
 import { BlobStore } from './blobs/blobStore.ts';
 import { readConfig, type Config } from './config.ts';
 import { openCrates } from './crates/openCrates.ts';
+import { SettingsService } from './settings/settings.service.ts';
 import { JobsService } from './jobs/jobs.service.ts';
 import { TASKS } from './jobs/tasks.ts';
 import { createApp } from './app.ts';
@@ -308,7 +309,7 @@ describe('jobs', () => {
         { ...row, id: 'c', state: 'done' },
       ])
       .run();
-    const revived = new JobsService(database, config, openCrates(config, database));
+    const revived = new JobsService(database, config, new SettingsService(database, config), openCrates(config, database));
     expect(['a', 'b', 'c'].map((id) => revived.get(id).state)).toEqual(['interrupted', 'interrupted', 'done']);
   });
 

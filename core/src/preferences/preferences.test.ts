@@ -1,9 +1,9 @@
 import { describe, expect, it } from '@jest/globals';
-import { allowed, defaultPreferences, keyClashes, PREFERENCES, readPreferences, type Preference } from './preferences.ts';
+import { allowed, defaultPreferences, keyClashes, PREFERENCES, readPreferences, valuesIn } from './preferences.ts';
 
 describe('preferences', () => {
   it('have defaults that they allow themselves', () => {
-    for (const one of PREFERENCES as readonly Preference[]) expect([one.id, allowed(one, one.default)]).toEqual([one.id, one.default]);
+    for (const one of PREFERENCES) expect([one.id, allowed(one, one.default)]).toEqual([one.id, one.default]);
     expect(new Set(PREFERENCES.map(({ id }) => id)).size).toBe(PREFERENCES.length);
   });
 
@@ -16,6 +16,16 @@ describe('preferences', () => {
     expect(preferences.values).toMatchObject({ theme: 'light', textSize: 150, contrast: 'normal', stillness: false });
     expect(preferences.keys).toEqual({ 'tool-room': 'Ctrl+Alt+R', hide: '' });
     expect(left).toEqual(['contrast', 'stillness', 'colour', 'undoDepth', 'key of Bad', 'key of other', 'key of third']);
+  });
+
+  it('can be otherwise in a crate, where that makes sense', () => {
+    const { preferences, left } = readPreferences({
+      values: { lengths: 'metres', quality: 'draft' },
+      crates: { c1: { quality: 'final', theme: 'light' }, 'c 2': { quality: 'final' }, ['__proto__']: {} },
+    });
+    expect(left).toEqual(['theme of the crate c1', 'values of the crate c 2', 'values of the crate __proto__']);
+    expect(valuesIn(preferences, 'c1')).toMatchObject({ lengths: 'metres', quality: 'final', theme: 'dark' });
+    for (const other of ['c2', 'constructor', undefined]) expect(valuesIn(preferences, other)).toBe(preferences.values);
   });
 
   it('say which commands would share a key', () => {

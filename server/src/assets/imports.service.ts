@@ -12,6 +12,7 @@ import { UnreadableInput } from '@violet-crate/core/unreadable';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { diskFull } from '@violet-crate/host/diskFull';
 import { Converter } from '@violet-crate/host/converter';
+import { SettingsService } from '../settings/settings.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { GamesService } from '../games/games.service.ts';
@@ -42,7 +43,7 @@ export interface BatchSettings {
 /** Batches of files on their way into a crate: planned whole, converted on all cores, stored one by one. */
 @Injectable()
 export class ImportsService implements OnApplicationShutdown {
-  private readonly converter = new Converter();
+  private readonly converter = new Converter(() => this.settings.threads());
   /** Names that batches under way are about to give, by crate; and the plan that is being made. */
   private readonly underWay = new Map<string, Map<ImportUnit, { file: string; path: string }>>();
   private readonly planned = new Map<string, Promise<unknown>>();
@@ -54,6 +55,7 @@ export class ImportsService implements OnApplicationShutdown {
     private readonly profiles: ProfilesService,
     private readonly jobs: JobsService,
     @Inject(CONFIG) private readonly config: Config,
+    private readonly settings: SettingsService,
   ) {}
 
   async onApplicationShutdown(): Promise<void> {

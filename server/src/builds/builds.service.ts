@@ -7,6 +7,7 @@ import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { buildInputHash } from '@violet-crate/core/crate/contents';
 import { and, desc, eq } from 'drizzle-orm';
 import { BlobStore } from '../blobs/blobStore.ts';
+import { SettingsService } from '../settings/settings.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
@@ -42,6 +43,7 @@ export class BuildsService {
     @Inject(ProfilesService) private readonly profiles: ProfilesService,
     @Inject(JobsService) private readonly jobs: JobsService,
     @Inject(BlobStore) private readonly blobs: BlobStore,
+    @Inject(SettingsService) private readonly settings: SettingsService,
   ) {}
 
   start(crateId: string, map: string, order: BuildOrder): Job {
@@ -65,6 +67,7 @@ export class BuildsService {
         anyway,
         blobs: this.config.blobs,
         cache: this.config.cache,
+        threads: this.settings.threads(),
         base: this.games.basePackFolder(game),
         game: { folder: game.folder, version: this.games.version(game) ?? '' },
       },

@@ -9,6 +9,7 @@ import { killGroup } from '@violet-crate/host/setup/runProgram';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { Subject } from 'rxjs';
 import { CONFIG, type Config } from '../config.ts';
+import { SettingsService } from '../settings/settings.service.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { jobs, type JobState } from '../database/schema.ts';
@@ -74,7 +75,7 @@ const outOfMemory = (kind: TaskKind, step: string, mib: number): Finding => ({
   severity: 'blocker',
   stage: stageOf(kind),
   message: `${step ? `The stage ${step}` : 'The work'} took more than the ${mib} MiB of memory that it may.`,
-  hint: 'Build at a lower quality or with larger luxels, or split the map. VIOLET_CRATE_WORKER_MEMORY allows more.',
+  hint: 'Build at a lower quality or with larger luxels, or split the map. The preferences allow more memory.',
 });
 
 /** The stage of the work that a kind of job belongs to. */
@@ -101,6 +102,7 @@ export class JobsService implements OnApplicationShutdown {
   constructor(
     @Inject(DATABASE) private readonly database: Database,
     @Inject(CONFIG) private readonly config: Config,
+    @Inject(SettingsService) private readonly settings: SettingsService,
     @Inject(CratesService) crates: CratesService,
   ) {
     crates.beforeRemoval.push((crateId) => this.letGo(crateId));
@@ -319,9 +321,10 @@ export class JobsService implements OnApplicationShutdown {
   private start(waiting: Waiting): void {
     const { id, kind, input, finish } = waiting;
     this.change(id, { state: 'running' });
+    const memory = this.settings.memory();
     const worker = new Worker(join(import.meta.dirname, 'worker.js'), {
       workerData: { kind, input },
-      resourceLimits: { maxOldGenerationSizeMb: this.config.workerMemory },
+      resourceLimits: { maxOldGenerationSizeMb: memory },
     });
     const groups = new Set<number>();
     this.running.set(id, { worker, waiting, groups });
@@ -371,7 +374,7 @@ export class JobsService implements OnApplicationShutdown {
     };
     const broken = (error: NodeJS.ErrnoException) => {
       if (!current()) return;
-      if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') fail(outOfMemory(kind, step, this.config.workerMemory));
+      if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') fail(outOfMemory(kind, step, memory));
       else fail(this.finding(kind, error));
     };
     worker.on('message', (message: WorkerMessage) => this.guard(id, () => heard(message)));

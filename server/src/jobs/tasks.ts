@@ -28,6 +28,8 @@ export interface BuildInput {
   anyway: boolean;
   blobs: string;
   cache: string;
+  /** Cores that light may take; all where it is left out. */
+  threads?: number;
   /** Folder of the game's base pack. */
   base: string;
   /** The install whose programs run on the built map; null where they may not. */
@@ -93,7 +95,7 @@ const STAGE_START: Record<BuildStage, [number, number]> = {
 };
 
 export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Reporter) => Promise<Tasks[K]['output']> } = {
-  async build({ world, map, quality, parameters, only, anyway, blobs, cache, base, game }, reporter) {
+  async build({ world, map, quality, parameters, only, anyway, blobs, cache, threads, base, game }, reporter) {
     const store = new BlobStore(blobs);
     let shown = -Infinity;
     const result = await buildMap(world, map, {
@@ -102,7 +104,7 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
       only,
       anyway,
       cache: stageCache(cache),
-      crew: lightCrew(),
+      crew: lightCrew(threads),
       draughtsman,
       runProgram: game
         ? programRunner(

@@ -1,6 +1,6 @@
 import { Body, Controller, Get, Put } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiTags } from '@nestjs/swagger';
-import { IsObject } from 'class-validator';
+import { IsObject, IsOptional } from 'class-validator';
 import { SettingsService } from './settings.service.ts';
 
 export class PreferencesDto {
@@ -11,6 +11,11 @@ export class PreferencesDto {
   @ApiProperty({ description: 'Keys of commands by their id.' })
   @IsObject()
   keys!: Record<string, unknown>;
+
+  @ApiProperty({ description: 'What single crates have otherwise, by the id of the crate.', required: false })
+  @IsOptional()
+  @IsObject()
+  crates?: Record<string, unknown>;
 }
 
 @ApiTags('settings')

@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import { Inject, Injectable } from '@nestjs/common';
 import { defaultPreferences, readPreferences, type Preferences } from '@violet-crate/core/preferences/preferences';
 import { eq } from 'drizzle-orm';
@@ -51,6 +52,16 @@ export class SettingsService {
     } catch {
       return defaultPreferences();
     }
+  }
+
+  /** Cores that one piece of work may take. */
+  threads(): number {
+    return Number(this.preferences().values.threads) || availableParallelism();
+  }
+
+  /** MiB that one piece of work may take. */
+  memory(): number {
+    return Number(this.preferences().values.memory) || this.config.workerMemory;
   }
 
   setPreferences(given: unknown): Preferences & { left: string[] } {

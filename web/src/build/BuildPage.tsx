@@ -5,6 +5,7 @@ import { message, sendJson } from '../api/http.ts';
 import { isActive } from '../state/jobsSlice.ts';
 import type { Build, Job } from '../api/types.ts';
 import { Icon } from '../common/Icon.tsx';
+import { preferredHere } from '../state/preferencesSlice.ts';
 import { useAppSelector } from '../state/store.ts';
 import './build.css';
 import { BuildHistory } from './BuildHistory.tsx';
@@ -28,7 +29,7 @@ export function BuildPage() {
   const unsaved = useAppSelector((s) => s.map.unsaved.length > 0);
   const jobs = useAppSelector((s) => s.jobs.byId);
   // What was built last is what one most likely builds again.
-  const preferred = useAppSelector((s) => s.preferences.values.quality);
+  const preferred = useAppSelector((s) => preferredHere(s).quality);
   const [quality, setQuality] = useState<Quality>((builds?.[0]?.quality as Quality | undefined) ?? (preferred as Quality));
   const [given, setGiven] = useState<Partial<BuildParameters>>({});
   const [expert, setExpert] = useState(false);

@@ -68,12 +68,28 @@ export function followServer(): void {
   });
 }
 
+/** @param notes in hertz, one after the other */
+function ring(notes: number[], volume: number): void {
+  const context = new AudioContext();
+  const gain = new GainNode(context, { gain: 0.15 * volume });
+  gain.connect(context.destination);
+  notes.forEach((frequency, i) => {
+    const note = new OscillatorNode(context, { frequency });
+    note.connect(gain);
+    note.start(i * 0.18);
+    note.stop(i * 0.18 + 0.16);
+    if (i === notes.length - 1) note.onended = () => void context.close();
+  });
+}
+
 /** Builds shorter than this end before anybody has looked away. Milliseconds. */
 const LONG = 15_000;
 
 /** Tells the end of a long build to somebody who is looking at something else. */
 function tellEnd({ label, state, createdAt, finishedAt }: Job): void {
-  if (!store.getState().preferences.values.notices) return;
-  if (!document.hidden || !('Notification' in window) || Notification.permission !== 'granted' || !finishedAt) return;
-  if (Date.parse(finishedAt) - Date.parse(createdAt) > LONG) new Notification('Violet Crate', { body: `${label}: ${state}`, tag: 'build' });
+  const { notices, chime, volume } = store.getState().preferences.values;
+  if (!finishedAt || Date.parse(finishedAt) - Date.parse(createdAt) <= LONG) return;
+  if (chime) ring(state === 'done' ? [660, 880] : [330], Number(volume) / 100);
+  if (notices && document.hidden && 'Notification' in window && Notification.permission === 'granted')
+    new Notification('Violet Crate', { body: `${label}: ${state}`, tag: 'build' });
 }

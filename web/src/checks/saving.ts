@@ -5,7 +5,6 @@ import { saved, saveFailed, saving } from '../state/mapSlice.ts';
 import { store } from '../state/store.ts';
 import { TAB } from './tab.ts';
 
-const SAVE_DELAY = 150;
 const RETRY_DELAY = 2000;
 
 /** Sends unsaved edits in order, a batch at a time; goes on trying while the server is away. */
@@ -42,6 +41,6 @@ export function keepSaved(): void {
     const { unsaved } = store.getState().map;
     if (unsaved === last) return;
     last = unsaved;
-    if (unsaved.length > 0) setTimeout(() => void send(), SAVE_DELAY);
+    if (unsaved.length > 0) setTimeout(() => void send(), Number(store.getState().preferences.values.saveAfter) * 1000);
   });
 }

@@ -5,7 +5,8 @@ import { refreshFreshness } from '../state/crateSlice.ts';
 import { scriptDropped, scriptRefused, scriptSaved } from '../state/scriptsSlice.ts';
 import { store } from '../state/store.ts';
 
-const SAVE_DELAY = 600;
+/** Milliseconds that typing may rest before its end is taken for one, beside what the user prefers. */
+const REST = 400;
 const RETRY_DELAY = 2000;
 
 let timer: ReturnType<typeof setTimeout> | undefined;
@@ -47,6 +48,6 @@ export function keepScriptsSaved(): void {
     last = unsaved;
     if (!changed) return;
     clearTimeout(timer);
-    timer = setTimeout(() => void saveScripts(), SAVE_DELAY);
+    timer = setTimeout(() => void saveScripts(), REST + Number(store.getState().preferences.values.saveAfter) * 1000);
   });
 }

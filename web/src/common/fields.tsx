@@ -1,6 +1,8 @@
 /** Small typed fields of the inspector. Values are committed on Enter or on leaving the field. */
 
 import { useEffect, useId, useState, type ReactNode } from 'react';
+import { useAppSelector } from '../state/store.ts';
+import { useShownUnit } from './useShownUnit.ts';
 
 export function Field({ label, children, id }: { label: string; id?: string; children: ReactNode }) {
   return (
@@ -110,24 +112,38 @@ export function NumberInput({
   );
 }
 
+/** @param unit as the profile writes it; lengths in it are shown in metres where the user prefers that */
 export function NumberField(props: { label: string; unit?: string; value: number; min?: number; max?: number; onCommit(value: number): void }) {
   const id = useId();
+  const { unit, factor, scaled } = useShownUnit(props.unit);
   return (
-    <Field label={props.unit ? `${props.label} (${props.unit})` : props.label} id={id}>
-      <NumberInput id={id} name={props.label} {...props} />
+    <Field label={unit ? `${props.label} (${unit})` : props.label} id={id}>
+      <NumberInput
+        id={id}
+        name={props.label}
+        value={props.value * factor}
+        min={scaled(props.min)}
+        max={scaled(props.max)}
+        onCommit={(value) => props.onCommit(value / factor)}
+      />
     </Field>
   );
 }
 
+/** @param isLength shown in metres where the user prefers that */
 export function VectorField({
   label,
   value,
   onCommit,
+  isLength,
 }: {
   label: string;
   value: readonly number[];
   onCommit(value: [number, number, number]): void;
+  isLength?: boolean;
 }) {
+  const plural = useAppSelector((s) => s.crate.profile?.unit.plural);
+  const { factor } = useShownUnit(isLength ? plural : undefined);
   return (
     <div className="row-field" role="group" aria-label={label}>
       <label>{label}</label>
@@ -136,8 +152,8 @@ export function VectorField({
           <NumberInput
             key={axis}
             name={`${label} ${axis}`}
-            value={value[i]}
-            onCommit={(v) => onCommit(value.map((old, k) => (k === i ? v : old)) as [number, number, number])}
+            value={value[i] * factor}
+            onCommit={(v) => onCommit(value.map((old, k) => (k === i ? v / factor : old)) as [number, number, number])}
           />
         ))}
       </div>

@@ -3,6 +3,7 @@ import type { Box3 } from '@violet-crate/core/math/box3';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { shapeById, type ShapeParameter, type ShapeValues } from '@violet-crate/core/solid/shapes';
 import { useState } from 'react';
+import { useShownUnit } from '../common/useShownUnit.ts';
 import { round } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch } from '../state/store.ts';
@@ -148,7 +149,9 @@ function MeasureOptions() {
   const { view, profile } = useDocument();
   const points = view.measure;
   const [a, b] = points.slice(-2);
-  const metres = (v: number) => `${round(v)} (${round(v * profile.unit.metres)} m)`;
+  const { unit, factor } = useShownUnit(profile.unit.plural);
+  const shown = (v: number) => round(v * factor);
+  const long = (v: number) => (unit === 'm' ? `${shown(v)} m` : `${shown(v)} (${round(v * profile.unit.metres)} m)`);
   const both = a && b ? measureDistance(a, b) : null;
   return (
     <div className="tool-options" role="status" aria-label="Measure">
@@ -160,7 +163,7 @@ function MeasureOptions() {
       {both && (
         <>
           <span>
-            Distance <b>{metres(both.distance)}</b>, level {round(both.level)}, rise {round(both.along[2])}, slope {round(both.slope)}°
+            Distance <b>{long(both.distance)}</b>, level {shown(both.level)}, rise {shown(both.along[2])}, slope {round(both.slope)}°
           </span>
           {points.length > 2 && (
             <span>

@@ -7,6 +7,7 @@ import { CommandMenu } from './commands/CommandMenu.tsx';
 import { prefabOpened, redone, undone } from '../state/mapSlice.ts';
 import { SHAPE_ICONS } from './shapeIcons.ts';
 import { TOOLS, type SheetTool } from './editing/toolList.ts';
+import { useLengthWords } from '../common/useShownUnit.ts';
 import { useDocument } from './editing/useDocument.ts';
 import { selected, viewChanged, type Mode, type Tool } from '../state/viewSlice.ts';
 
@@ -20,6 +21,7 @@ const MODES: [Mode, string, string, string][] = [
 export function Toolbar() {
   const dispatch = useAppDispatch();
   const { map, profile, view, band } = useDocument();
+  const lengths = useLengthWords();
   const { undo, redo, opened, map: real } = useAppSelector((s) => s.map);
   const files = useAppSelector((s) => s.crate.view?.files ?? []);
   const groups = [...new Set(profile.classes.map((c) => c.group))];
@@ -184,13 +186,15 @@ export function Toolbar() {
         <span className="faint">Grid</span>
         <select
           className="form-select"
-          style={{ width: '4rem' }}
+          style={{ width: '5rem' }}
           value={view.grid}
           title="Finer and coarser with comma and full stop"
           onChange={(e) => dispatch(viewChanged({ grid: Number(e.target.value) }))}
         >
           {gridSizes(profile.grid.min, profile.grid.max).map((g) => (
-            <option key={g}>{g}</option>
+            <option key={g} value={g}>
+              {lengths(g)}
+            </option>
           ))}
         </select>
       </label>

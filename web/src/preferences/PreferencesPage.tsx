@@ -1,5 +1,12 @@
 import { useEffect, useState } from 'react';
-import { PREFERENCES, type Preference, type PreferenceId, type Preferences, type PreferenceValue } from '@violet-crate/core/preferences/preferences';
+import {
+  PREFERENCES,
+  valuesIn,
+  type Preference,
+  type PreferenceId,
+  type Preferences,
+  type PreferenceValue,
+} from '@violet-crate/core/preferences/preferences';
 import { message } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
 import { PlainBar } from '../common/PlainBar.tsx';
@@ -18,6 +25,9 @@ export function PreferencesPage() {
   const preferences = useAppSelector((s) => s.preferences);
   const [wanted, setWanted] = useState('');
   const [note, setNote] = useState('');
+  /** The crate that one comes from can have values of its own. */
+  const open = useAppSelector((s) => s.crate.view);
+  const [own, setOwn] = useState(false);
   useEffect(() => {
     document.title = 'Preferences – Violet Crate';
   }, []);
@@ -29,8 +39,9 @@ export function PreferencesPage() {
         setNote(left.length > 0 ? `Left out, since it is not known or cannot be: ${left.slice(0, 5).join(', ')}${left.length > 5 ? ' …' : ''}.` : ''),
       )
       .catch((error: unknown) => setNote(`Not kept: ${message(error)}`));
-  const set = (id: PreferenceId, value: PreferenceValue) => {
-    dispatch(preferred({ id, value }));
+  const crate = own && open ? open.id : undefined;
+  const set = (id: PreferenceId, value: PreferenceValue | null) => {
+    dispatch(preferred({ id, value, crate }));
     save();
   };
   const setKey = (command: string, key: string | null) => {
@@ -45,9 +56,12 @@ export function PreferencesPage() {
       setNote(`${file.name} is no JSON, so nothing was changed.`);
     }
   };
+  const values = valuesIn(preferences, crate);
   const words = wanted.toLowerCase().split(/\s+/).filter(Boolean);
   const fits = (...texts: string[]) => words.every((word) => texts.some((text) => text.toLowerCase().includes(word)));
-  const shown = (PREFERENCES as readonly Preference[]).filter(({ label, explains, group }) => fits(label, explains, group));
+  const shown = (PREFERENCES as readonly (Preference & { id: PreferenceId })[]).filter(
+    ({ label, explains, group, byCrate }) => fits(label, explains, group) && (crate === undefined || byCrate),
+  );
   return (
     <div className="d-flex flex-column h-100">
       <PlainBar />
@@ -79,6 +93,21 @@ export function PreferencesPage() {
               {note}
             </div>
           )}
+          {open && (
+            <div className="btn-group mb-3" role="group" aria-label="What these are for">
+              {[false, true].map((one) => (
+                <button
+                  key={String(one)}
+                  className={`btn btn-quiet ${own === one ? 'active' : ''}`}
+                  aria-pressed={own === one}
+                  onClick={() => setOwn(one)}
+                >
+                  {one ? `Only ${open.manifest.title}` : 'All crates'}
+                </button>
+              ))}
+            </div>
+          )}
+          {crate !== undefined && <p className="faint">What is set here holds in this crate alone; everything else is as for all crates.</p>}
           {GROUPS.map((group) => {
             const rows = shown.filter((one) => one.group === group);
             if (rows.length === 0) return null;
@@ -91,15 +120,17 @@ export function PreferencesPage() {
                   <PreferenceRow
                     key={one.id}
                     preference={one}
-                    value={preferences.values[one.id as PreferenceId]}
-                    set={(value) => set(one.id as PreferenceId, value)}
+                    value={values[one.id]}
+                    own={crate === undefined ? null : preferences.crates[crate]?.[one.id] !== undefined}
+                    crates={Object.values(preferences.crates).filter((values) => values[one.id] !== undefined).length}
+                    set={(value) => set(one.id, value)}
                   />
                 ))}
               </section>
             );
           })}
-          {fits('depot workshop address') && <Addresses />}
-          <KeyTable keys={preferences.keys} fits={fits} set={setKey} />
+          {crate === undefined && fits('depot workshop address') && <Addresses />}
+          {crate === undefined && <KeyTable keys={preferences.keys} fits={fits} set={setKey} />}
           {shown.length === 0 && words.length > 0 && <p className="faint">No preference has these words; keys that fit are listed above.</p>}
         </div>
       </main>
@@ -107,14 +138,32 @@ export function PreferencesPage() {
   );
 }
 
-function PreferenceRow({ preference, value, set }: { preference: Preference; value: PreferenceValue; set(value: PreferenceValue): void }) {
+/** @param own whether the crate has a value of its own; null where all crates are spoken of */
+function PreferenceRow({
+  preference,
+  value,
+  own,
+  crates,
+  set,
+}: {
+  preference: Preference & { id: PreferenceId };
+  value: PreferenceValue;
+  own: boolean | null;
+  /** How many crates have a value of their own. */
+  crates: number;
+  set(value: PreferenceValue | null): void;
+}) {
   const { id, label, explains, kind, choices, min, max, step, unit } = preference;
   const field = `preference-${id}`;
   return (
     <div className="preference-row" data-preference={id}>
       <div>
         <label htmlFor={field}>{label}</label>
-        <div className="faint small">{explains}</div>
+        <div className="faint small">
+          {explains}
+          {own === true && ' Of this crate.'}
+          {own === null && crates > 0 && ` ${crates} ${crates === 1 ? 'crate has' : 'crates have'} a value of their own.`}
+        </div>
       </div>
       {kind === 'switch' ? (
         <div className="form-check form-switch">
@@ -155,9 +204,9 @@ function PreferenceRow({ preference, value, set }: { preference: Preference; val
       )}
       <button
         className="btn btn-quiet btn-sm"
-        disabled={value === preference.default}
-        aria-label={`${label}: back to how it was`}
-        onClick={() => set(preference.default)}
+        disabled={own === null ? value === preference.default : !own}
+        aria-label={`${label}: ${own === null ? 'back to how it was' : 'as for all crates'}`}
+        onClick={() => set(null)}
       >
         <Icon name="arrow-counterclockwise" />
       </button>

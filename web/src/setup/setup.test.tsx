@@ -174,7 +174,7 @@ const download = (change: Partial<Download> = {}): Download => ({
 });
 
 describe('packs of the depot', () => {
-  afterEach(() => void store.dispatch(downloadsChanged([])));
+  afterEach(() => act(() => void store.dispatch(downloadsChanged([]))));
   const packs = () => within(screen.getByRole('region', { name: 'Packs and tools' }));
 
   it('say what they bring and weigh; one is fetched, rests and goes on', async () => {

@@ -1,5 +1,5 @@
-import { createAsyncThunk, createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import { defaultPreferences, type PreferenceId, type Preferences, type PreferenceValue } from '@violet-crate/core/preferences/preferences';
+import { createAsyncThunk, createSelector, createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { defaultPreferences, valuesIn, type PreferenceId, type Preferences, type PreferenceValue } from '@violet-crate/core/preferences/preferences';
 import { getJson, sendJson } from '../api/http.ts';
 import { applyTheme, storedTheme } from '../theme/theme.ts';
 import type { AppDispatch, RootState } from './store.ts';
@@ -16,8 +16,14 @@ const slice = createSlice({
   name: 'preferences',
   initialState: defaultPreferences,
   reducers: {
-    preferred(state, { payload: { id, value } }: PayloadAction<{ id: PreferenceId; value: PreferenceValue }>) {
-      state.values[id] = value;
+    /** Of all crates or of one; a value of null is the crate's no longer. */
+    preferred(state, { payload: { id, value, crate } }: PayloadAction<{ id: PreferenceId; value: PreferenceValue | null; crate?: string }>) {
+      if (crate === undefined) state.values[id] = value ?? defaultPreferences().values[id];
+      else if (value !== null) state.crates[crate] = { ...state.crates[crate], [id]: value };
+      else {
+        delete state.crates[crate]?.[id];
+        if (Object.keys(state.crates[crate] ?? {}).length === 0) delete state.crates[crate];
+      }
     },
     keySet(state, { payload: { command, key } }: PayloadAction<{ command: string; key: string | null }>) {
       if (key === null) delete state.keys[command];
@@ -26,12 +32,15 @@ const slice = createSlice({
   },
   extraReducers: (builder) => {
     for (const thunk of [loadPreferences, savePreferences])
-      builder.addCase(thunk.fulfilled, (_, { payload: { values, keys } }: { payload: Preferences }) => ({ values, keys }));
+      builder.addCase(thunk.fulfilled, (_, { payload: { values, crates, keys } }: { payload: Preferences }) => ({ values, crates, keys }));
   },
 });
 
 export const { preferred, keySet } = slice.actions;
 export const preferencesReducer = slice.reducer;
+
+/** What the user prefers in the crate that is open. */
+export const preferredHere = createSelector([(s: RootState) => s.preferences, (s: RootState) => s.crate.view?.id], valuesIn);
 
 /** Goes over from dark to light, or back, from how the page looks now, and keeps that. */
 export const switchTheme = () => (dispatch: AppDispatch, getState: () => RootState) => {

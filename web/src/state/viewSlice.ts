@@ -1,5 +1,6 @@
 /** What the map workspace shows and selects. None of it is part of the document. */
 
+import type { Profile } from '@violet-crate/core/profile/schema';
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import { byKind, KINDS, type MemberKind } from '@violet-crate/core/document/members';
 import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
@@ -86,7 +87,7 @@ export interface ViewState {
   hour: number;
   fieldOfView: number;
   /** What a newly opened map begins with, as the user prefers. */
-  begins: { fieldOfView: number; snap: boolean };
+  begins: { fieldOfView: number; snap: boolean; grid: GridChoice };
   /** In units; how far the perspective sees. */
   far: number;
   fly: boolean;
@@ -158,7 +159,7 @@ const initialState: ViewState = {
   builtLight: false,
   hour: 12,
   fieldOfView: 60,
-  begins: { fieldOfView: 60, snap: true },
+  begins: { fieldOfView: 60, snap: true, grid: 'game' },
   far: 16384,
   fly: false,
   follow: false,
@@ -181,6 +182,14 @@ const initialState: ViewState = {
   jumpSpeed: 18,
   sheet: null,
 };
+
+export type GridChoice = 'game' | 'finer' | 'coarser';
+
+/** The step of the grid that a newly opened map has, in units. */
+export function gridAtFirst({ grid }: Profile, choice: GridChoice): number {
+  const step = grid.default * { game: 1, finer: 0.5, coarser: 2 }[choice];
+  return Math.max(grid.min, Math.min(grid.max, step));
+}
 
 const slice = createSlice({
   name: 'view',
@@ -215,10 +224,12 @@ const slice = createSlice({
       }
       const pad = profile.grid.default * 8;
       const { begins } = state;
-      Object.assign(state, initialState, begins, {
+      Object.assign(state, initialState, {
         begins,
+        fieldOfView: begins.fieldOfView,
+        snap: begins.snap,
         shapeValues: storedShapes(),
-        grid: profile.grid.default,
+        grid: gridAtFirst(profile, begins.grid),
         band: Object.keys(map.bands)[0] ?? '',
         material: profile.defaultMaterial,
         // Land rises above any band.

@@ -2,6 +2,7 @@
 
 import { Color, PerspectiveCamera, Scene, WebGLRenderer, type Object3D, type Mesh, type Material, type WebGLRendererParameters } from 'three';
 import { NoGraphics } from '../common/noGraphics.ts';
+import { store } from '../state/store.ts';
 
 /** @throws NoGraphics where the browser gives none */
 export function rendererFor(parameters?: WebGLRendererParameters): WebGLRenderer {
@@ -17,6 +18,8 @@ export class Stage3d {
   readonly scene = new Scene();
   readonly camera = new PerspectiveCamera(60, 1, 0.02, 400);
   private frame = 0;
+  /** When it was drawn last, in milliseconds. */
+  private drawn = -Infinity;
   private readonly resize: ResizeObserver;
 
   constructor(
@@ -44,10 +47,18 @@ export class Stage3d {
   /** Draws before the next frame, once however often it is asked for. */
   draw(): void {
     if (this.frame !== 0) return;
-    this.frame = requestAnimationFrame(() => {
+    this.frame = requestAnimationFrame((now) => {
       this.frame = 0;
+      if (!this.due(this.drawn, now)) return this.draw();
+      this.drawn = now;
       this.drawNow();
     });
+  }
+
+  /** Whether a picture may follow another one already, by what the user prefers. Both in milliseconds. */
+  due(last: number, now: number): boolean {
+    const most = Number(store.getState().preferences.values.frames);
+    return most === 0 || now - last >= 1000 / most - 1;
   }
 
   /** Draws coarser where a frame takes longer than an eighth of a second: walking needs motion more than pixels. */

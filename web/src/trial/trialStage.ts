@@ -17,6 +17,7 @@ import type { Offer } from '@violet-crate/core/trial/players';
 import { TIME_STEP } from '@violet-crate/core/trial/world';
 import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { request } from '../api/http.ts';
+import { preferredHere } from '../state/preferencesSlice.ts';
 import { store } from '../state/store.ts';
 import type { Build } from '../api/types.ts';
 import { Stage3d } from '../three/stage3d.ts';
@@ -126,7 +127,7 @@ export class TrialStage {
     this.stage.renderer.toneMapping = ReinhardToneMapping;
     this.stage.renderer.toneMappingExposure = 1.5;
     this.stage.camera.near = 0.03;
-    this.stage.camera.fov = Number(store.getState().preferences.values.trialView);
+    this.stage.camera.fov = Number(preferredHere(store.getState()).trialView);
   }
 
   /** Loads the build and begins. @throws Error with `findings` where it cannot */
@@ -161,6 +162,7 @@ export class TrialStage {
     let frames = 0;
     const tick = (now: number) => {
       this.frame = requestAnimationFrame(tick);
+      if (!this.stage.due(last, now)) return;
       const passed = (now - last) / 1000;
       last = now;
       if (++frames % 6 === 0) this.stage.keepFluent(passed);
@@ -207,8 +209,9 @@ export class TrialStage {
 
   /** @param dx, dy movement of the pointer in pixels */
   turn(dx: number, dy: number): void {
-    this.yaw -= dx * 0.0024;
-    this.pitch = Math.max(-1.5, Math.min(1.5, this.pitch - dy * 0.0024));
+    const turn = (0.0024 * Number(store.getState().preferences.values.lookSpeed)) / 100;
+    this.yaw -= dx * turn;
+    this.pitch = Math.max(-1.5, Math.min(1.5, this.pitch - dy * turn));
   }
 
   dispose(): void {

@@ -30,7 +30,7 @@ import { planCut, planProjection } from './projection/planProjection.ts';
 import type { SheetPointer } from './projection/pointer.ts';
 import { drawLinesInPlan } from './projectionLines.ts';
 import { useGestures } from './useGestures.ts';
-import { useLengthWords } from './useLengthWords.ts';
+import { useLengthWords } from '../../common/useShownUnit.ts';
 
 /** Ground is drawn in its own colours in both themes, and so are the lines on it. */
 const CONTOUR_INK = '#38264f';
@@ -44,7 +44,8 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
   const dispatch = useAppDispatch();
   const doc = useDocument();
   const { map, whole, profile, view, band, snap } = doc;
-  const length = useLengthWords(profile, snap);
+  const lengths = useLengthWords();
+  const length = (value: number) => lengths(snap(value));
   const opened = useAppSelector((s) => s.map.opened);
   const real = useAppSelector((s) => s.map.map)!;
   const colours = useSheetColours();
@@ -242,7 +243,9 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
       onEnter={() => tool === 'path' && finishPath()}
       cursor={tool === 'select' && !view.picking ? 'default' : 'crosshair'}
       readout={
-        hover ? `x ${length(hover.at[0])}  y ${length(hover.at[1])}  grid ${view.grid}${view.snap ? '' : ' (free)'}${onGround}` : `grid ${view.grid}`
+        hover
+          ? `x ${length(hover.at[0])}  y ${length(hover.at[1])}  grid ${lengths(view.grid)}${view.snap ? '' : ' (free)'}${onGround}`
+          : `grid ${lengths(view.grid)}`
       }
     >
       {(view.trail || cameBy) && (

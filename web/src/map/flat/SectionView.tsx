@@ -16,13 +16,14 @@ import { drawLinesInSection } from './projectionLines.ts';
 import { drawBand, drawCut, drawSectionBase, type SectionScene } from './sectionDraw.ts';
 import { cutThrough, sectionProjection } from './projection/sectionProjection.ts';
 import { useGestures } from './useGestures.ts';
-import { useLengthWords } from './useLengthWords.ts';
+import { useLengthWords } from '../../common/useShownUnit.ts';
 
 /** The upright cut along the plan's section line, with the active band as a pair of handles. */
 export function SectionView({ aligned, ...looked }: SheetProps & { aligned: boolean }) {
   const doc = useDocument();
   const { map, whole, profile, view, band, snap } = doc;
-  const length = useLengthWords(profile, snap);
+  const lengths = useLengthWords();
+  const length = (value: number) => lengths(snap(value));
   const colours = useSheetColours();
   const ghost = useGhost();
   const cut = useMemo(

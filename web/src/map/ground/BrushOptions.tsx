@@ -1,6 +1,7 @@
 import './ground.css';
 import { BRUSH_KINDS, BRUSHES, type BrushAsk, type BrushSettings } from '@violet-crate/core/terrain/brush/brush';
 import { Icon } from '../../common/Icon.tsx';
+import { useShownUnit } from '../../common/useShownUnit.ts';
 import { NumberInput } from '../../common/fields.tsx';
 import { useAppDispatch } from '../../state/store.ts';
 import { viewChanged } from '../../state/viewSlice.ts';
@@ -21,11 +22,18 @@ export function BrushOptions() {
   const facts = BRUSHES[brush];
   const asks = (what: BrushAsk) => (facts.asks as readonly BrushAsk[]).includes(what);
   const change = (part: Partial<Settings>) => dispatch(viewChanged({ brushSettings: { ...set, ...part } }));
-  const number = (label: string, key: keyof Settings, min: number, max: number) => (
+  const { factor } = useShownUnit(profile.unit.plural);
+  const number = (label: string, key: keyof Settings, min: number, max: number, scale = factor) => (
     <label key={key} className="d-inline-flex align-items-center gap-1">
       {label}
       <span style={{ width: '4.2rem' }}>
-        <NumberInput name={label} value={set[key] as number} min={min} max={max} onCommit={(v) => change({ [key]: v })} />
+        <NumberInput
+          name={label}
+          value={(set[key] as number) * scale}
+          min={min * scale}
+          max={max * scale}
+          onCommit={(v) => change({ [key]: v / scale })}
+        />
       </span>
     </label>
   );
@@ -91,10 +99,10 @@ export function BrushOptions() {
       {asks('thing') && terrain.things.length === 0 && <span className="text-warm">Add a thing in the panel Ground first.</span>}
       {asks('height') && number('Height', 'height', -1e5, 1e5)}
       {asks('step') && number('Step', 'step', profile.grid.min, 1e4)}
-      {asks('rest') && number('Angle of rest', 'rest', 1, 89)}
+      {asks('rest') && number('Angle of rest', 'rest', 1, 89, 1)}
       {asks('size') && number('Width', 'size', profile.grid.min, 1e5)}
       {asks('apart') && number('Apart', 'apart', profile.grid.min, 1e4)}
-      {asks('seed') && number('Seed', 'seed', 0, 1e9)}
+      {asks('seed') && number('Seed', 'seed', 0, 1e9, 1)}
       {asks('limits') && (
         <span className="d-inline-flex align-items-center gap-1">
           Slope

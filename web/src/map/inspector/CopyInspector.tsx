@@ -44,7 +44,7 @@ export function CopyInspector({ id }: { id: string }) {
         problem={(text) => nameProblem(profile, 'object', text, others)}
         onCommit={(name) => change({ name }, `rename ${copy.name}`)}
       />
-      <VectorField label="Position" value={copy.position} onCommit={(position) => change({ position }, `move ${copy.name}`)} />
+      <VectorField isLength label="Position" value={copy.position} onCommit={(position) => change({ position }, `move ${copy.name}`)} />
       <TurnField value={copy.turn} mixed={false} onCommit={(turn) => change({ turn: ((turn % 360) + 360) % 360 }, `turn ${copy.name}`)} />
       <ContactField
         value={copy.contact}

@@ -60,7 +60,7 @@ export function ObjectInspector({ ids }: { ids: string[] }) {
             problem={(text) => nameProblem(profile, 'object', text, others)}
             onCommit={(name) => dispatch(edited(changeObject(map, id, { name }, `rename ${object.name}`)))}
           />
-          <VectorField label="Position" value={object.position} onCommit={(position) => each(() => ({ position }), `move ${object.name}`)} />
+          <VectorField isLength label="Position" value={object.position} onCommit={(position) => each(() => ({ position }), `move ${object.name}`)} />
         </>
       ) : (
         <div className="d-flex flex-wrap gap-1 mb-1">

@@ -49,6 +49,7 @@ export function PathInspector({ id }: { id: string }) {
         <div key={i} className="d-flex gap-1 align-items-center">
           <div className="flex-grow-1">
             <VectorField
+              isLength
               label={`Point ${i}`}
               value={point}
               onCommit={(next) => change({ points: path.points.map((p, k) => (k === i ? next : p)) }, 'move path point')}

@@ -46,7 +46,7 @@ export function PropertyField({
     case 'boolean':
       return <CheckField label={label} title={definition.description} value={value === true} onCommit={onCommit} />;
     case 'vector':
-      return <VectorField label={label} value={value as number[]} onCommit={onCommit} />;
+      return <VectorField isLength={unit === profile.unit.plural} label={label} value={value as number[]} onCommit={onCommit} />;
     case 'direction':
       return (
         <VectorField

@@ -38,11 +38,17 @@ export function SolidInspector({ ids }: { ids: string[] }) {
       {ids.length === 1 && (
         <>
           <VectorField
+            isLength
             label="From"
             value={box.min}
             onCommit={(min) => setBox({ min, max: box.max.map((v, i) => v + min[i] - box.min[i]) as Vec3 })}
           />
-          <VectorField label="Size" value={size} onCommit={(next) => setBox({ min: box.min, max: box.min.map((v, i) => v + next[i]) as Vec3 })} />
+          <VectorField
+            isLength
+            label="Size"
+            value={size}
+            onCommit={(next) => setBox({ min: box.min, max: box.min.map((v, i) => v + next[i]) as Vec3 })}
+          />
           <div className="faint small mb-1">
             {size.map((v) => round(v * profile.unit.metres)).join(' × ')} m · {solid.faces.length} faces
           </div>

@@ -60,9 +60,10 @@ function NoteInspector({ id }: { id: string }) {
         problem={(text) => nameProblem(profile, 'object', text)}
         onCommit={(name) => change({ name }, `rename ${member.name}`)}
       />
-      <VectorField label="Text at" value={member.position} onCommit={(position) => change({ position }, 'move note')} />
+      <VectorField isLength label="Text at" value={member.position} onCommit={(position) => change({ position }, 'move note')} />
       {member.points.map((point, i) => (
         <VectorField
+          isLength
           key={i}
           label={i === member.points.length - 1 ? 'Points to' : `Bends at ${i + 1}`}
           value={point}

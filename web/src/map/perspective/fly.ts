@@ -5,16 +5,22 @@ import { Euler, Vector3, type PerspectiveCamera } from 'three';
 const SPEEDS = [0.5, 1, 2, 4, 8, 16, 32];
 
 export class FlyCamera {
-  private step = 2;
+  private step: number;
   private readonly held = new Set<string>();
   private last = 0;
+  private readonly turn: number;
   private frame = 0;
 
   constructor(
     private readonly camera: PerspectiveCamera,
     private readonly element: HTMLElement,
     private readonly moved: (speed: number) => void,
+    /** Speed to begin with, in m/s, and how far the view turns with a pixel of the pointer, in radians. */
+    preferred: { speed: number; turn: number },
   ) {
+    this.turn = preferred.turn;
+    const off = (speed: number) => Math.abs(Math.log(speed / preferred.speed));
+    this.step = SPEEDS.reduce((best, speed, i) => (off(speed) < off(SPEEDS[best]) ? i : best), 0);
     element.addEventListener('pointermove', this.onMove);
     element.addEventListener('wheel', this.onWheel, { passive: false });
     element.addEventListener('keydown', this.onKey);
@@ -30,8 +36,8 @@ export class FlyCamera {
   private onMove = (event: PointerEvent) => {
     if (event.buttons === 0) return;
     const angles = new Euler().setFromQuaternion(this.camera.quaternion, 'YXZ');
-    angles.y -= event.movementX * 0.004;
-    angles.x = Math.max(-1.5, Math.min(1.5, angles.x - event.movementY * 0.004));
+    angles.y -= event.movementX * this.turn;
+    angles.x = Math.max(-1.5, Math.min(1.5, angles.x - event.movementY * this.turn));
     angles.z = 0;
     this.camera.quaternion.setFromEuler(angles);
     this.moved(this.speed);

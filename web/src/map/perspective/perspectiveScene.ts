@@ -18,6 +18,8 @@ import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { AssetSource } from '../../api/assetUrl.ts';
 import { lookOf } from '../../part/looks.ts';
+import { preferredHere } from '../../state/preferencesSlice.ts';
+import { store } from '../../state/store.ts';
 import { isEmpty, isShown, type ViewState } from '../../state/viewSlice.ts';
 import { lightByProbes } from '../../three/probeLit.ts';
 import { freeTree, type Stage3d } from '../../three/stage3d.ts';
@@ -301,12 +303,14 @@ export class PerspectiveScene {
     this.flight?.dispose();
     this.flight = null;
     if (!wanted) return this.onFlight(null);
-    this.flight = new FlyCamera(this.camera, this.host, (speed) => {
+    const { flySpeed, lookSpeed } = preferredHere(store.getState());
+    const told = (speed: number) => {
       const ahead = new Vector3(0, 0, -6).applyQuaternion(this.camera.quaternion);
       this.controls.target.copy(this.camera.position).add(ahead);
       this.onFlight(speed);
       this.draw();
-    });
+    };
+    this.flight = new FlyCamera(this.camera, this.host, told, { speed: Number(flySpeed), turn: (0.004 * Number(lookSpeed)) / 100 });
     this.onFlight(this.flight.speed);
     this.host.focus();
   }
