@@ -37,6 +37,8 @@ import { SettingsController } from './settings/settings.controller.ts';
 import { SettingsService } from './settings/settings.service.ts';
 import { SpaceController } from './space/space.controller.ts';
 import { SpaceService } from './space/space.service.ts';
+import { OpenedController, ProgramsController } from './opening/opening.controller.ts';
+import { OpeningService } from './opening/opening.service.ts';
 import { TogetherController } from './together/together.controller.ts';
 import { TogetherGateway } from './together/together.gateway.ts';
 import { TogetherService } from './together/together.service.ts';
@@ -63,6 +65,8 @@ export class AppModule {
         LaunchController,
         PacksController,
         WatchController,
+        ProgramsController,
+        OpenedController,
         VersionsController,
         BoundFoldersController,
         OpenFolderController,
@@ -87,6 +91,7 @@ export class AppModule {
         LaunchService,
         PacksService,
         WatchService,
+        OpeningService,
         BoundFoldersService,
         VersionsService,
         BuildsService,

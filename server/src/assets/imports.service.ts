@@ -148,6 +148,12 @@ export class ImportsService implements OnApplicationShutdown {
     );
   }
 
+  /** Makes an asset again from a source that another program changed, as it was made before. */
+  remake(id: string, path: string, bytes: Uint8Array): Job {
+    const unit = { ...this.unitOf(id, path, {}), bytes };
+    return this.start(id, `Convert ${unit.file}`, {}, () => Promise.resolve({ units: [unit], skipped: [] }));
+  }
+
   private profileOf(id: string) {
     return this.crates.game(id).profile;
   }

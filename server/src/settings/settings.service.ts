@@ -7,6 +7,7 @@ import { DATABASE, type Database } from '../database/database.ts';
 import { settings } from '../database/schema.ts';
 
 const PREFERENCES_KEY = 'preferences';
+const OPENERS_KEY = 'openers';
 
 export interface Settings {
   workshopUrl: string;
@@ -39,8 +40,7 @@ export class SettingsService {
 
   set(change: Partial<Settings>): Settings {
     for (const [key, value] of Object.entries(change)) {
-      if (typeof value === 'string')
-        this.database.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } }).run();
+      if (typeof value === 'string') this.put(key, value);
     }
     return this.get();
   }
@@ -64,10 +64,23 @@ export class SettingsService {
     return Number(this.preferences().values.memory) || this.config.workerMemory;
   }
 
+  /** Programs of this machine by kind of source, as they were typed. */
+  openers(): Record<string, string> {
+    const row = this.database.select().from(settings).where(eq(settings.key, OPENERS_KEY)).get();
+    return row ? (JSON.parse(row.value) as Record<string, string>) : {};
+  }
+
+  setOpeners(change: Record<string, string>): void {
+    this.put(OPENERS_KEY, JSON.stringify({ ...this.openers(), ...change }));
+  }
+
+  private put(key: string, value: string): void {
+    this.database.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } }).run();
+  }
+
   setPreferences(given: unknown): Preferences & { left: string[] } {
     const { preferences, left } = readPreferences(given);
-    const value = JSON.stringify(preferences);
-    this.database.insert(settings).values({ key: PREFERENCES_KEY, value }).onConflictDoUpdate({ target: settings.key, set: { value } }).run();
+    this.put(PREFERENCES_KEY, JSON.stringify(preferences));
     return { ...preferences, left };
   }
 }

@@ -173,6 +173,24 @@ export interface ImportedFile {
   reason?: string;
 }
 
+/** A source that is open in a program of the server's machine. */
+export interface OpenedFile {
+  path: string;
+  file: string;
+  program: string;
+  conflict: boolean;
+}
+
+export interface Openers {
+  /** Why no program can show a window, or null. */
+  noScreen: string | null;
+  /** What the system would open files with. */
+  system: string;
+  programs: Record<string, string>;
+  /** The bare names of those. */
+  names: Record<string, string>;
+}
+
 export interface WatchState {
   folder: string;
   automatic: boolean;

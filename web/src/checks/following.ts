@@ -2,7 +2,16 @@ import type { MapEdit } from '@violet-crate/core/document/edit';
 import { getJson } from '../api/http.ts';
 import type { Download, Job, JobPicture } from '../api/types.ts';
 import { downloadsChanged } from '../state/downloadsSlice.ts';
-import { refreshFiles, refreshFolder, refreshFreshness, refreshPackages, refreshSetup, refreshUpdates, refreshWatch } from '../state/crateSlice.ts';
+import {
+  refreshFiles,
+  refreshFolder,
+  refreshFreshness,
+  refreshOpened,
+  refreshPackages,
+  refreshSetup,
+  refreshUpdates,
+  refreshWatch,
+} from '../state/crateSlice.ts';
 import { connection, isActive, jobChanged, jobsLoaded, pictured, pictureGone } from '../state/jobsSlice.ts';
 import { followed } from '../state/mapSlice.ts';
 import { store } from '../state/store.ts';
@@ -22,7 +31,10 @@ export function followServer(): void {
   source.onerror = () => store.dispatch(connection(false));
   source.addEventListener('crate', (event) => {
     const { crateId } = JSON.parse((event as MessageEvent<string>).data) as { crateId: string };
-    if (crateId === store.getState().crate.view?.id) void store.dispatch(refreshWatch(crateId));
+    if (crateId === store.getState().crate.view?.id) {
+      void store.dispatch(refreshWatch(crateId));
+      void store.dispatch(refreshOpened(crateId));
+    }
   });
   source.addEventListener('files', (event) => {
     const { crateId } = JSON.parse((event as MessageEvent<string>).data) as { crateId: string };

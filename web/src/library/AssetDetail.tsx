@@ -11,6 +11,7 @@ import { selected, viewChanged } from '../state/viewSlice.ts';
 import { FindingRow } from '../common/FindingRow.tsx';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import type { AssetSource } from '../api/assetUrl.ts';
+import { EditElsewhere } from '../opening/EditElsewhere.tsx';
 import { MaterialPanel } from './MaterialPanel.tsx';
 import { ModelPanel } from './ModelPanel.tsx';
 import { SoundPanel } from './SoundPanel.tsx';
@@ -149,6 +150,7 @@ export function AssetDetail({ entry, source, code, onRemoved, onMoved }: Props) 
           <Icon name="pin-map" /> Place it in the map
         </button>
       )}
+      {own && entry.kind !== 'material' && (entry.record || entry.kind === 'script') && <EditElsewhere path={entry.id} />}
       {entry.kind === 'model' && entry.record && <ModelPanel entry={entry} source={source} shown={finding ?? null} />}
       {entry.kind === 'texture' && <TexturePanel entry={entry} source={source} />}
       {entry.kind === 'material' && entry.material && (

@@ -13,6 +13,7 @@ import { PlainBar } from '../common/PlainBar.tsx';
 import { saveFile } from '../common/saveFile.ts';
 import { keySet, preferred, savePreferences } from '../state/preferencesSlice.ts';
 import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
+import { ProgramTable } from '../opening/ProgramTable.tsx';
 import { Addresses } from './Addresses.tsx';
 import { KeyTable } from './KeyTable.tsx';
 import './preferences.css';
@@ -129,6 +130,7 @@ export function PreferencesPage() {
               </section>
             );
           })}
+          {crate === undefined && fits('programs that open sources edit') && <ProgramTable />}
           {crate === undefined && fits('depot workshop address') && <Addresses />}
           {crate === undefined && <KeyTable keys={preferences.keys} fits={fits} set={setKey} />}
           {shown.length === 0 && words.length > 0 && <p className="faint">No preference has these words; keys that fit are listed above.</p>}

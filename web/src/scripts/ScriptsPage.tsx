@@ -7,6 +7,7 @@ import { LuaSyntaxError } from '@violet-crate/core/script/lexer';
 import { message, remove, sendJson, upload } from '../api/http.ts';
 import { Busy } from '../common/Busy.tsx';
 import { Icon } from '../common/Icon.tsx';
+import { EditElsewhere } from '../opening/EditElsewhere.tsx';
 import { saveScripts } from '../checks/savingScripts.ts';
 import { refreshFiles } from '../state/crateSlice.ts';
 import { scriptDropped, scriptTyped } from '../state/scriptsSlice.ts';
@@ -170,6 +171,7 @@ export function ScriptsPage() {
           </button>
         ))}
         {paths.length === 0 && <div className="faint">No scripts yet. The game starts with {profile.scripts.main}.</div>}
+        {path && <EditElsewhere path={path} />}
         {paths.length > 0 && <FindInScripts scripts={scripts} onLine={goTo} />}
       </aside>
       <section className="d-flex flex-column min-vh-0 overflow-hidden">

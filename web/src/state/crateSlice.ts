@@ -21,6 +21,7 @@ import type {
   ReleaseEntry,
   SetupCheck,
   StepState,
+  OpenedFile,
   WatchState,
 } from '../api/types.ts';
 
@@ -45,6 +46,8 @@ export interface CrateState {
   packages: PackageEntry[] | null;
   releases: ReleaseEntry[] | null;
   watch: WatchState | null;
+  /** Sources that programs of this machine have open. */
+  opened: OpenedFile[];
   /** The folder that it lives in, if it lives in one. */
   folder: FolderState | null;
 }
@@ -66,6 +69,7 @@ const initialState: CrateState = {
   packages: null,
   releases: null,
   watch: null,
+  opened: [],
   folder: null,
 };
 
@@ -140,6 +144,8 @@ export const refreshWatch = createAsyncThunk(
   async (id: string) => (await getJson<{ watch: WatchState | null }>(`/api/crates/${id}/watch`)).watch,
 );
 
+export const refreshOpened = createAsyncThunk('crate/refreshOpened', (id: string) => getJson<OpenedFile[]>(`/api/crates/${id}/opened`));
+
 export const refreshBuilds = createAsyncThunk('crate/refreshBuilds', (id: string) => getJson<Build[]>(`/api/crates/${id}/builds`));
 
 export const refreshPackages = createAsyncThunk('crate/refreshPackages', (id: string) =>
@@ -183,6 +189,9 @@ const slice = createSlice({
     manifestChanged(state, action: PayloadAction<CrateManifest>) {
       if (state.view) state.view.manifest = action.payload;
     },
+    openedChanged(state, action: PayloadAction<OpenedFile[]>) {
+      state.opened = action.payload;
+    },
     watchChanged(state, action: PayloadAction<WatchState | null>) {
       state.watch = action.payload;
     },
@@ -220,6 +229,7 @@ const slice = createSlice({
           packages,
           releases,
           watch,
+          opened: [],
           folder,
         });
       })
@@ -229,6 +239,9 @@ const slice = createSlice({
       })
       .addCase(refreshWatch.fulfilled, (state, { payload }) => {
         state.watch = payload;
+      })
+      .addCase(refreshOpened.fulfilled, (state, { payload, meta }) => {
+        if (state.view?.id === meta.arg) state.opened = payload;
       })
       .addCase(refreshFolder.fulfilled, (state, { payload }) => {
         state.folder = payload;
@@ -247,5 +260,5 @@ const slice = createSlice({
       }),
 });
 
-export const { manifestChanged, watchChanged, folderChanged } = slice.actions;
+export const { manifestChanged, openedChanged, watchChanged, folderChanged } = slice.actions;
 export const crateReducer = slice.reducer;
