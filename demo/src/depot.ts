@@ -1,5 +1,7 @@
 /** The stand-in depot: the games themselves, their tools in several versions, optional packs and one that a community made. */
 
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { createHash } from 'node:crypto';
 import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
@@ -7,6 +9,7 @@ import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { sha256Hex } from '@violet-crate/core/hash';
 import { importAsset } from '@violet-crate/core/importing/importAsset';
+import { loadProfile } from '@violet-crate/core/profile/load';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { depotFile, type DepotIndex, type DepotItem, type DepotKind, type DepotVersion } from '@violet-crate/core/setup/depot';
 import { isExecutable, toolFiles } from './install.ts';
@@ -173,8 +176,22 @@ export async function depotTree(
     offer('crate', { id: name, title, brings: 'The example crate, to take apart.', author: 'Violet Crate', licence: 'CC0-1.0', profile }, [
       { version: '1.0.0', notes: 'First release.', tree },
     ]);
+  const [profile, text] = guideProfile();
+  offer(
+    'profile',
+    { id: profile.id, title: profile.title, brings: profile.description, author: 'Violet Crate', licence: 'CC0-1.0', profile: profile.id },
+    [{ version: profile.version ?? '0.1.0', notes: 'As the guide describes it.', tree: new Map([['profile.json', text]]) }],
+  );
   files.set('index.json', json(index));
   return files;
+}
+
+/** The third game's profile, out of the guide that walks through it: `docs/profiles.md`. */
+function guideProfile(): [Profile, Uint8Array] {
+  const guide = readFileSync(join(import.meta.dirname, '..', '..', 'docs', 'profiles.md'), 'utf8');
+  const from = guide.indexOf('```json\n', guide.indexOf('`oxbow.json`:')) + '```json\n'.length;
+  const text = guide.slice(from, guide.indexOf('```', from));
+  return [loadProfile(text, 'oxbow.json'), new TextEncoder().encode(text)];
 }
 
 function measured(zip: Uint8Array, tree: FileTree): Pick<DepotVersion, 'bytes' | 'unpacked' | 'sha256' | 'blockBytes' | 'blocks'> {

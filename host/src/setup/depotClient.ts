@@ -29,6 +29,8 @@ const wrong = (code: string, message: string, hint?: string) => new UnreadableIn
 interface Call {
   response: Response;
   pieces(): AsyncGenerator<Uint8Array>;
+  /** Lets go of the connection; needed where the pieces are not read. */
+  end(): void;
 }
 
 /** A request that is given up when nothing comes for a while, or when `signal` says so. Redirects are refused. */
@@ -72,8 +74,13 @@ async function call(url: string, headers: Record<string, string>, signal?: Abort
       'Ask whoever runs it for its right address.',
     );
   }
+  const end = () => {
+    leave();
+    abort.abort();
+  };
   return {
     response,
+    end,
     async *pieces() {
       try {
         const reader = response.body?.getReader();
@@ -84,8 +91,7 @@ async function call(url: string, headers: Record<string, string>, signal?: Abort
       } catch {
         throw cut();
       } finally {
-        leave();
-        abort.abort();
+        end();
       }
     },
   };
@@ -161,7 +167,8 @@ export async function fetchArchive(order: Fetching): Promise<void> {
       try {
         const from = at * version.blockBytes;
         const headers: Record<string, string> = from > 0 ? { range: `bytes=${from}-`, ...(etag ? { 'if-range': etag } : {}) } : {};
-        const { response, pieces } = await call(order.url, headers, order.signal, order.silence);
+        const { response, pieces, end } = await call(order.url, headers, order.signal, order.silence);
+        if (!response.ok) end();
         if (response.status === 416) throw wrong('depot-range', 'The depot’s archive is shorter than it says.', 'Tell whoever runs it.');
         if (!response.ok) throw wrong('depot-refused', `The depot refused the archive: status ${response.status}.`);
         etag = response.headers.get('etag');

@@ -49,6 +49,19 @@ export class DepotController {
     this.depot.remove(this.games.installById(id, install), item);
   }
 
+  @Get('profiles')
+  @ApiOperation({ summary: 'Profiles of games that the depot has.' })
+  profiles() {
+    return this.depot.profileItems();
+  }
+
+  @Post('profiles')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Adds a profile of the depot, or puts another version of it in its place.' })
+  takeProfile(@Body() { item, version }: FetchDto) {
+    return this.depot.takeProfile(item, version);
+  }
+
   @Get('downloads')
   @ApiOperation({ summary: 'What is being fetched, rests, failed or is done.' })
   list() {

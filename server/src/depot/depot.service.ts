@@ -85,9 +85,40 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
     return offersFor(index.items, game.profile.id, gameVersion(game), await this.installed(game, index.items));
   }
 
-  /** Profiles that the depot has. */
-  async profileItems(): Promise<DepotItem[]> {
-    return (await this.index()).items.filter(({ kind }) => kind === 'profile');
+  /** Profiles that the depot has, each with the version of it that is here. */
+  async profileItems(): Promise<{ item: DepotItem; installed: string | null }[]> {
+    const here = new Map(this.profiles.list().map((profile) => [profile.id, profile.version ?? '']));
+    return (await this.index()).items.filter(({ kind }) => kind === 'profile').map((item) => ({ item, installed: here.get(item.id) ?? null }));
+  }
+
+  /** Adds a profile, or puts another version of it in its place; crates stay with the version that they were made with. */
+  async takeProfile(id: string, wanted: string): Promise<void> {
+    const { item, version } = this.find(await this.index(), id, wanted);
+    if (item.kind !== 'profile') throw new Problem(422, 'depot-kind', `${item.title} is no profile.`);
+    const temporary = mkdtempSync(join(tmpdir(), 'violet-depot-'));
+    try {
+      const file = join(temporary, 'archive.zip');
+      const { signal } = new AbortController();
+      await fetchArchive({ url: archiveUrl(this.settings.get().depotUrl, id, wanted), file, version, signal });
+      await unpackWhole(file, join(temporary, 'it'), UNPACK_LIMITS, signal);
+      const profile = readTree(join(temporary, 'it')).get('profile.json');
+      if (!profile) throw new UnreadableInput('depot-profile', 'The archive has no profile.json.', { file: item.title }, 'Tell the depot.');
+      const text = new TextDecoder().decode(profile);
+      const { id: own } = this.profiles.read(text, `${id}/profile.json`);
+      if (own !== id)
+        throw new UnreadableInput(
+          'depot-profile',
+          `The depot calls it "${id}", but it calls itself "${own}".`,
+          { file: item.title },
+          'Tell the depot.',
+        );
+      const before = this.profiles.list().find((one) => one.id === id);
+      if (before) this.crates.stayWith(before);
+      this.profiles.save(text, `${id}/profile.json`);
+      this.games.changed();
+    } finally {
+      rmSync(temporary, { recursive: true, force: true });
+    }
   }
 
   list(): DownloadView[] {
@@ -109,6 +140,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
       .all()
       .find((row) => row.state !== 'done' && row.state !== 'failed');
     if (same) throw new Problem(409, 'download-running', `${same.title} is being fetched already.`);
+    if (found.item.kind === 'profile') throw new Problem(422, 'depot-kind', `${found.item.title} is a profile: add it under Profiles.`);
     if (found.item.kind === 'tool' && !game.profile.install.tools.some(({ id }) => id === item))
       throw new Problem(422, 'tool-unknown', `The profile of ${game.profile.title} knows no tool "${item}".`);
     mkdirSync(this.folder, { recursive: true });
@@ -274,13 +306,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
     const temporary = mkdtempSync(join(tmpdir(), 'violet-depot-'));
     try {
       await unpackWhole(file, join(temporary, 'it'), limits, signal);
-      const tree = readTree(join(temporary, 'it'));
-      if (item.kind === 'crate') this.crates.importTree(tree);
-      else {
-        const profile = tree.get('profile.json');
-        if (!profile) throw new UnreadableInput('depot-profile', 'The archive has no profile.json.');
-        this.profiles.save(new TextDecoder().decode(profile), `${item.id}/profile.json`);
-      }
+      this.crates.importTree(readTree(join(temporary, 'it')));
     } finally {
       rmSync(temporary, { recursive: true, force: true });
     }

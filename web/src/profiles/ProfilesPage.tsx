@@ -5,6 +5,7 @@ import { Busy, Trouble } from '../common/Busy.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { PlainBar } from '../common/PlainBar.tsx';
 import { CopyProfile } from './CopyProfile.tsx';
+import { DepotProfiles } from './DepotProfiles.tsx';
 import { ProfileEditor } from './ProfileEditor.tsx';
 import './profiles.css';
 
@@ -86,6 +87,12 @@ export function ProfilesPage() {
                     <strong>{one.title}</strong> <span className="faint small">{one.shipped ? 'ships' : (one.version ?? 'yours')}</span>
                   </button>
                 ))}
+                <DepotProfiles
+                  added={(id) => {
+                    setChosen(id);
+                    load();
+                  }}
+                />
               </nav>
               {entry && (
                 <div className="profile-main">
