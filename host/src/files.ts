@@ -1,5 +1,6 @@
 /** Files on disk, written whole or not at all, and folders as trees. */
 
+import { spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { closeSync, existsSync, fstatSync, fsyncSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, statSync, writeSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -16,33 +17,66 @@ export const PART = '.part';
  *
  * @throws UnreadableInput `disk-full` where there is no room; then nothing is left behind
  */
-export function writeWhole(file: string, bytes: Uint8Array): void {
-  const part = `${file}.${randomBytes(6).toString('hex')}${PART}`;
+export const writeWhole = (file: string, bytes: Uint8Array): void => writeAllWhole([[file, bytes]]);
+
+export const writeTree = (folder: string, tree: FileTree): void =>
+  writeAllWhole([...tree].map(([path, bytes]) => [join(folder, ...path.split('/')), bytes] as const));
+
+/**
+ * Writes files, each whole or not at all, and waits for the disk once for all of them. No file gets its name before all
+ * are on the disk.
+ *
+ * @throws UnreadableInput `disk-full` where there is no room; then nothing is left behind
+ */
+export function writeAllWhole(files: readonly (readonly [file: string, bytes: Uint8Array])[]): void {
+  const ending = `.${randomBytes(6).toString('hex')}${PART}`;
+  const begun: string[] = [];
+  let last: (typeof files)[number] = files[0];
   try {
-    mkdirSync(dirname(file), { recursive: true });
-    const handle = openSync(part, 'w');
-    try {
-      // A disk that fills up takes a part of what it is given and says so by the count alone.
-      for (let at = 0; at < bytes.length;) at += writeSync(handle, bytes, at);
-      fsyncSync(handle);
-      const { size } = fstatSync(handle);
-      if (size !== bytes.length) throw new Error(`${part} has ${size} bytes instead of ${bytes.length}.`);
-    } finally {
-      closeSync(handle);
+    const folders = new Set<string>();
+    for (last of files) {
+      const [file, bytes] = last;
+      const folder = dirname(file);
+      if (!folders.has(folder)) mkdirSync(folder, { recursive: true });
+      folders.add(folder);
+      const handle = openSync(file + ending, 'w');
+      begun.push(file);
+      try {
+        // A disk that fills up takes a part of what it is given and says so by the count alone.
+        for (let at = 0; at < bytes.length;) at += writeSync(handle, bytes, at);
+        if (files.length < MANY) fsyncSync(handle);
+        const { size } = fstatSync(handle);
+        if (size !== bytes.length) throw new Error(`${file}${ending} has ${size} bytes instead of ${bytes.length}.`);
+      } finally {
+        closeSync(handle);
+      }
     }
-    renameSync(part, file);
+    if (files.length >= MANY) syncAll(begun.map((file) => file + ending));
+    for (const file of begun) renameSync(file + ending, file);
   } catch (error) {
-    try {
-      rmSync(part, { force: true });
-    } catch {
-      // The folder itself cannot be used; the first error says more.
-    }
-    throw diskFull(error, dirname(file), bytes.length) ?? error;
+    for (const file of begun)
+      try {
+        rmSync(file + ending, { force: true });
+      } catch {
+        // The folder itself cannot be used; the first error says more.
+      }
+    throw diskFull(error, dirname(last[0]), last[1].length) ?? error;
   }
 }
 
-export function writeTree(folder: string, tree: FileTree): void {
-  for (const [path, bytes] of tree) writeWhole(join(folder, path), bytes);
+/** Files from which on the whole file system is synced once, instead of each file. */
+const MANY = 16;
+
+function syncAll(files: readonly string[]): void {
+  // Node.js cannot ask for syncfs(2), which takes a third of the time that a sync of each file takes.
+  const devices = new Map(files.map((file) => [statSync(file).dev, file]));
+  if (process.platform === 'linux' && [...devices.values()].every((file) => spawnSync('sync', ['-f', file], { stdio: 'ignore' }).status === 0))
+    return;
+  for (const file of files) {
+    const handle = openSync(file, 'r+');
+    fsyncSync(handle);
+    closeSync(handle);
+  }
 }
 
 /**

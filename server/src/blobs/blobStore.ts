@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { hasLength, writeWhole } from '@violet-crate/host/files';
+import { hasLength, writeAllWhole } from '@violet-crate/host/files';
 
 /** Content on disk under its SHA-256: written once, whole, and never changed. */
 export class BlobStore {
@@ -22,10 +22,18 @@ export class BlobStore {
 
   /** Stores bytes and answers their SHA-256. */
   put(bytes: Uint8Array): string {
-    const sha256 = createHash('sha256').update(bytes).digest('hex');
-    const file = this.pathOf(sha256);
+    return this.putAll([bytes])[0];
+  }
+
+  /** Stores many at once, which waits for the disk once; answers their SHA-256 in order. */
+  putAll(contents: readonly Uint8Array[]): string[] {
+    const hashes = contents.map((bytes) => createHash('sha256').update(bytes).digest('hex'));
+    const missing = new Map<string, Uint8Array>();
     // A file of another size is one that was cut off before writing was all or nothing: it is mended here.
-    if (!hasLength(file, bytes.length)) writeWhole(file, bytes);
-    return sha256;
+    hashes.forEach((sha256, i) => {
+      if (!hasLength(this.pathOf(sha256), contents[i].length)) missing.set(this.pathOf(sha256), contents[i]);
+    });
+    if (missing.size > 0) writeAllWhole([...missing]);
+    return hashes;
   }
 }

@@ -10,7 +10,7 @@ import { readDocument } from '@violet-crate/core/document/readDocument';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { lockData, type DataLock } from '@violet-crate/host/dataLock';
 import { diskFull } from '@violet-crate/host/diskFull';
-import { writeWhole } from '@violet-crate/host/files';
+import { writeAllWhole } from '@violet-crate/host/files';
 import type { Finding } from '@violet-crate/core/finding';
 import { listFolder, readRegular, readTree } from '@violet-crate/host/folderTree';
 import { hashFiles } from '@violet-crate/host/setup/hashFiles';
@@ -65,6 +65,8 @@ const HALF_WRITTEN = 400;
 const TRIES = 4;
 /** Milliseconds between two looks at names, lengths and times of all files: watchers miss what happens in a folder that is only just made. */
 const BEAT = 3000;
+/** Bytes of files that are held in memory at a time. */
+const TURN = 64 << 20;
 /** Folder of our own in a bound folder: it holds the lock. */
 const OWN = '.violet-crate';
 /** What may lie in an otherwise empty folder: ours, version control's, and what systems leave. Other hidden files are somebody's home. */
@@ -388,30 +390,37 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
 
   /** What is new in the folder comes in: files together, maps as edits by name. */
   private takeFiles(crateId: string, bound: Bound, plan: EqualPlan, refused: Map<string, string>, conflicts: FolderConflict[]): void {
-    const plain: { path: string; bytes: Uint8Array }[] = [];
+    let plain: { path: string; bytes: Uint8Array }[] = [];
+    let size = 0;
     let refreshed = false;
+    const takePlain = () => {
+      if (plain.length === 0) return;
+      this.crates.writeFiles(crateId, plain);
+      this.side.remember(
+        crateId,
+        plain.map(({ path, bytes }) => [path, hashOf(bytes)]),
+      );
+      [plain, size, refreshed] = [[], 0, true];
+    };
     for (const path of plan.take) {
       try {
         const bytes = this.readFile(bound, path);
         if (mapName(path)) this.takeMap(crateId, path, bytes);
         else if (path === 'crate.json') this.takeManifest(crateId, bytes);
-        else plain.push({ path, bytes });
+        else {
+          plain.push({ path, bytes });
+          size += bytes.length;
+          if (size > TURN) takePlain();
+        }
         refreshed ||= !mapName(path);
         // A document is written back as this application writes it, so that both sides are the same to the byte.
-        if (mapName(path) || path === 'crate.json') this.writeOut(crateId, bound, path);
+        if (mapName(path) || path === 'crate.json') this.writeOut(crateId, bound, [path]);
       } catch (error) {
         if (!(error instanceof UnreadableInput) && !(error instanceof Problem)) throw error;
         refused.set(path, error.message);
       }
     }
-    if (plain.length > 0) {
-      this.crates.writeFiles(crateId, plain);
-      this.side.remember(
-        crateId,
-        plain.map(({ path }) => [path, this.crates.fileHash(crateId, path)]),
-      );
-      refreshed = true;
-    }
+    takePlain();
     const gone = plan.dropFromCrate.filter((path) => !mapName(path) && path !== 'crate.json');
     if (gone.length > 0) {
       this.side.keepRemoved(crateId, gone);
@@ -476,7 +485,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
         conflicts.push({ path, members: clashing.map(({ key }) => key), what });
         return;
       }
-      this.writeOut(crateId, bound, path);
+      this.writeOut(crateId, bound, [path]);
     } catch (error) {
       if (!(error instanceof UnreadableInput)) throw error;
       refused.set(path, error.message);
@@ -485,7 +494,11 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
 
   /** What is new in the crate goes into the folder, each file whole or not at all. */
   private give(crateId: string, bound: Bound, plan: EqualPlan, here: ReadonlyMap<string, string>, blocked: ReadonlySet<string>): void {
-    for (const path of plan.give) if (!blocked.has(path)) this.writeOut(crateId, bound, path);
+    this.writeOut(
+      crateId,
+      bound,
+      plan.give.filter((path) => !blocked.has(path)),
+    );
     for (const path of plan.dropFromFolder) rmSync(join(bound.folder, path), { force: true });
     this.side.remember(
       crateId,
@@ -508,12 +521,12 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       const { map, revision } = this.crates.map(crateId, name);
       const { edit } = mergeMaps(before, map, theirs, 'settled with the folder', (key) => ((chosen[key] ?? side) === 'folder' ? 'theirs' : 'ours'));
       if (edit) this.crates.editMap(crateId, name, revision, [edit], { tab: 'folder' });
-      return this.writeOut(crateId, bound, path);
+      return this.writeOut(crateId, bound, [path]);
     }
     if (side === 'crate') {
       // What the folder had stays among the blobs for as long as the daily copies know it; what it had of a file is kept in the trash.
       if (this.side.hash(crateId, path) === undefined) rmSync(file, { force: true });
-      else return this.writeOut(crateId, bound, path);
+      else return this.writeOut(crateId, bound, [path]);
     } else if (!existsSync(file)) {
       if (name) this.crates.removeMap(crateId, name);
       else {
@@ -530,12 +543,26 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     this.notices.refreshed.next({ crateId });
   }
 
-  private writeOut(crateId: string, bound: Bound, path: string): void {
-    const bytes = this.side.bytes(crateId, path);
-    const file = join(bound.folder, path);
-    const there = readRegular(file);
-    if (!there || Buffer.compare(there, bytes) !== 0) writeWhole(file, bytes);
-    this.side.remember(crateId, [[path, hashOf(bytes)]]);
+  /** Writes files of the crate into its folder where they read otherwise there; many of them in turns that fit into memory. */
+  private writeOut(crateId: string, bound: Bound, paths: readonly string[]): void {
+    let turn: [file: string, bytes: Uint8Array][] = [];
+    let equal: [path: string, sha256: string][] = [];
+    let size = 0;
+    const write = () => {
+      if (turn.length > 0) writeAllWhole(turn);
+      this.side.remember(crateId, equal);
+      [turn, equal, size] = [[], [], 0];
+    };
+    for (const path of paths) {
+      const bytes = this.side.bytes(crateId, path);
+      const file = join(bound.folder, path);
+      const there = readRegular(file);
+      if (!there || Buffer.compare(there, bytes) !== 0) turn.push([file, bytes]);
+      equal.push([path, hashOf(bytes)]);
+      size += bytes.length;
+      if (size > TURN) write();
+    }
+    write();
   }
 
   private readFile(bound: Bound, path: string): Uint8Array {

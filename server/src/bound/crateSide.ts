@@ -2,10 +2,10 @@ import { createHash } from 'node:crypto';
 import { mapPath, writeDocuments } from '@violet-crate/core/crate/contents';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import { serialiseMap } from '@violet-crate/core/document/serialise';
-import { and, eq } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import type { BlobStore } from '../blobs/blobStore.ts';
 import type { CratesService } from '../crates/crates.service.ts';
-import type { Database } from '../database/database.ts';
+import { inGroups, type Database } from '../database/database.ts';
 import { boundFiles, files, trash } from '../database/schema.ts';
 
 const encoder = new TextEncoder();
@@ -41,18 +41,21 @@ export class CrateSide {
   remember(crateId: string, paths: readonly (readonly [string, string | undefined])[]): void {
     if (paths.length === 0) return;
     this.database.transaction((tx) => {
+      const equal: { crateId: string; path: string; sha256: string }[] = [];
       for (const [path, sha256] of paths) {
         const at = and(eq(boundFiles.crateId, crateId), eq(boundFiles.path, path));
         if (sha256 === undefined) tx.delete(boundFiles).where(at).run();
         else {
           // The text of a map as both had it is needed to merge what comes later.
           if (mapName(path)) this.blobs.put(this.bytes(crateId, path));
-          tx.insert(boundFiles)
-            .values({ crateId, path, sha256 })
-            .onConflictDoUpdate({ target: [boundFiles.crateId, boundFiles.path], set: { sha256 } })
-            .run();
+          equal.push({ crateId, path, sha256 });
         }
       }
+      for (const rows of inGroups(equal))
+        tx.insert(boundFiles)
+          .values(rows)
+          .onConflictDoUpdate({ target: [boundFiles.crateId, boundFiles.path], set: { sha256: sql`excluded.sha256` } })
+          .run();
     });
   }
 

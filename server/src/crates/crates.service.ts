@@ -21,9 +21,9 @@ import { gameChange, stockInUse, type GameChange, type SeenGame } from '@violet-
 import { installId } from '@violet-crate/host/setup/findGames';
 import type { GameInstall } from '@violet-crate/host/setup/readFacts';
 import { Value } from '@sinclair/typebox/value';
-import { and, asc, desc, eq, gt, inArray, isNull, lte } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, isNull, lte, sql } from 'drizzle-orm';
 import { BlobStore } from '../blobs/blobStore.ts';
-import { DATABASE, type Database } from '../database/database.ts';
+import { DATABASE, inGroups, type Database } from '../database/database.ts';
 import { crates, files, mapEdits, maps, mapSnapshots, scriptVersions } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
 import { ProfilesService } from '../games/profiles.service.ts';
@@ -314,19 +314,23 @@ export class CratesService {
    */
   writeFiles(id: string, written: { path: string; bytes: Uint8Array; findings?: Finding[] }[], change?: ManifestChange): void {
     this.row(id);
-    const stored = written.map(({ path, bytes, findings }) => ({
+    const hashes = this.blobs.putAll(written.map(({ bytes }) => bytes));
+    const stored = written.map(({ path, bytes, findings }, i) => ({
       crateId: id,
       path,
-      sha256: this.blobs.put(bytes),
+      sha256: hashes[i],
       bytes: bytes.length,
       findings: findings ?? [],
     }));
     this.database.transaction((tx) => {
       for (const row of stored) if (isScript(row.path)) this.keepVersion(id, row.path, row.sha256);
-      for (const row of stored)
+      for (const rows of inGroups(stored))
         tx.insert(files)
-          .values(row)
-          .onConflictDoUpdate({ target: [files.crateId, files.path], set: row })
+          .values(rows)
+          .onConflictDoUpdate({
+            target: [files.crateId, files.path],
+            set: { sha256: sql`excluded.sha256`, bytes: sql`excluded.bytes`, findings: sql`excluded.findings` },
+          })
           .run();
       this.touch(id, change);
     });

@@ -82,7 +82,10 @@ describe('what the depot has', () => {
   it('an archive that is not what the index says is not taken, and a depot that does not answer is told', async () => {
     const archive = join(t.config.depot, 'oxbow-0.1.0.zip');
     const right = readFileSync(archive);
-    writeFileSync(archive, right.map((byte, i) => (i === 40 ? byte ^ 1 : byte)));
+    writeFileSync(
+      archive,
+      right.map((byte, i) => (i === 40 ? byte ^ 1 : byte)),
+    );
     const lied = await t.send('post', '/api/depot/profiles', { item: 'oxbow', version: '0.1.0' });
     expect([lied.status, (lied.body as { detail: string }).detail]).toEqual([422, expect.stringMatching(/hash|block|not what/i)]);
     writeFileSync(archive, right);

@@ -32,7 +32,7 @@ export function EditElsewhere({ path }: { path: string }) {
   return (
     <div className="mb-2" data-opened={path}>
       <button className="btn btn-quiet btn-sm" disabled={programs.noScreen !== null} onClick={open}>
-        <Icon name="box-arrow-up-right" /> Edit the source in {programs.names[kind] ?? 'the system’s program'}
+        <Icon name="box-arrow-up-right" /> {kind === 'script' ? 'Edit' : 'Edit the source'} in {programs.names[kind] ?? 'the system’s program'}
       </button>
       {programs.noScreen && <div className="faint small">{programs.noScreen}</div>}
       {problem && (

@@ -28,7 +28,7 @@ export function ProgramTable() {
       <header>
         <h2>Programs that open sources</h2>
       </header>
-      <p className="faint p-2 m-0">
+      <p className="faint">
         “Edit the source in …” opens these, on this machine; what is saved there comes back by itself. Left empty, the system decides.
       </p>
       {programs?.noScreen && (

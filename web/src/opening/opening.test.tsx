@@ -35,7 +35,7 @@ describe('editing a source elsewhere', () => {
     });
     renderIn(<EditElsewhere path="scripts/main.lua" />);
     const user = userEvent.setup();
-    await user.click(await screen.findByRole('button', { name: /Edit the source in scribe/ }));
+    await user.click(await screen.findByRole('button', { name: /Edit in scribe/ }));
     expect((await screen.findByRole('status')).textContent).toContain('/data/opened/main.lua');
     act(() => void store.dispatch(openedChanged([{ ...opened, conflict: true }])));
     await user.click(screen.getByRole('button', { name: 'That of the crate' }));

@@ -7,6 +7,7 @@ import {
   type Preferences,
   type PreferenceValue,
 } from '@violet-crate/core/preferences/preferences';
+import { Link } from 'react-router';
 import { message } from '../api/http.ts';
 import { Icon } from '../common/Icon.tsx';
 import { PlainBar } from '../common/PlainBar.tsx';
@@ -70,6 +71,11 @@ export function PreferencesPage() {
         <div className="page mx-auto preferences">
           <div className="d-flex align-items-center gap-2 mb-2 flex-wrap">
             <h1 className="m-0 flex-grow-1">Preferences</h1>
+            {open && (
+              <Link className="btn btn-quiet" role="button" to={`/crates/${open.id}/map`}>
+                <Icon name="arrow-left" /> Back to the crate
+              </Link>
+            )}
             <label className="btn btn-quiet m-0">
               <Icon name="upload" /> Take in a file
               <input type="file" accept=".json" className="visually-hidden" onChange={(event) => void takeIn(event.target.files?.[0])} />
