@@ -1,8 +1,9 @@
-/** A disk that is full: 60 MB of tmpfs. Nothing cut off may stay, everything goes on when there is room again. */
+/** A disk that is full: 90 MB of tmpfs. Nothing cut off may stay, everything goes on when there is room again. */
 import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
-import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, statfsSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statfsSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
+import { slowDepot } from './slowDepot.mjs';
 import { dataFolder, run, scratch, Server, sleep } from './target.mjs';
 
 /** Something that does not shrink when it is packed. */
@@ -42,7 +43,7 @@ function wholeBlobs(data) {
 export async function attack(attempt, { short }) {
   const disk = join(scratch, 'disk');
   mkdirSync(disk);
-  const mounted = await run('mount', ['-t', 'tmpfs', '-o', 'size=60m', 'tmpfs', disk]);
+  const mounted = await run('mount', ['-t', 'tmpfs', '-o', 'size=90m', 'tmpfs', disk]);
   if (mounted.code !== 0) {
     console.log('disk: left out, since no file system can be mounted here');
     return;
@@ -51,12 +52,19 @@ export async function attack(attempt, { short }) {
     const prepared = await dataFolder();
     cpSync(prepared, disk, { recursive: true });
     rmSync(prepared, { recursive: true });
-    const server = await Server.start(disk);
+    const pack = Array.from({ length: 40 }, (_, i) => ({ path: `textures/t${i}.bin`, bytes: noise(100_000, i + 1) }));
+    const depot = await slowDepot(pack);
+    const server = await Server.start(disk, { env: { VIOLET_CRATE_DEPOT: depot.url, TMPDIR: mkdtempSync(join(disk, 'tmp-')) } });
     const filler = join(disk, 'filler');
     const fill = (left) => {
       rmSync(filler, { force: true });
       const { bavail, bsize } = statfsSync(disk);
-      writeFileSync(filler, Buffer.alloc(Math.max(0, bavail * bsize - left)));
+      try {
+        writeFileSync(filler, Buffer.alloc(Math.max(0, bavail * bsize - left)));
+      } catch (error) {
+        // What is under way was quicker: then it is full all the more.
+        if (error.code !== 'ENOSPC') throw error;
+      }
     };
     const empty = () => rmSync(filler, { force: true });
     const { id } = await server.newCrate('full_disk');
@@ -132,6 +140,88 @@ export async function attack(attempt, { short }) {
       const again = await server.finished(await server.json(`/api/crates/${id}/builds`, order));
       assert.equal(again.state, 'done', JSON.stringify(again.error));
     });
+    const there = join(disk, 'games/brinewick/base/packs/slow');
+    const download = async () => (await server.json('/api/depot/downloads'))[0];
+    const order = { method: 'POST', body: { item: 'slow', version: '1.0.0' } };
+    await attempt('a download that has no room is refused before it begins', async () => {
+      fill(1_000_000);
+      const refused = await server.request('/api/depot/games/brinewick', order);
+      assert.ok(refused.status >= 400);
+      assert.match((await refused.json()).detail, /room|space|free/i);
+      assert.deepEqual(await server.json('/api/depot/downloads'), []);
+      empty();
+    });
+    for (const [what, moment, left] of [
+      ['while it is fetched', 0.3, 200_000],
+      ['while it is unpacked', 0.3, depot.size + 600_000],
+    ])
+      await attempt(`a disk that fills up under a download ${what}`, async () => {
+        const { id: row } = await server.json('/api/depot/games/brinewick', order);
+        while ((await download()).done < depot.size * moment) await sleep(10);
+        fill(left - Math.round((await download()).done));
+        if (!server.alive) console.log(server.log.slice(-3000));
+        for (;;) {
+          try {
+            if (['failed', 'done'].includes((await download()).state)) break;
+          } catch (e) {
+            console.log(server.log.slice(-3000));
+            throw e;
+          }
+          await sleep(20);
+        }
+        const { state, problem } = await download();
+        assert.equal(state, 'failed');
+        assert.match(problem, /disk is full|room/i);
+        assert.ok(!existsSync(there), 'a pack is there, in part');
+        empty();
+        await server.json(`/api/depot/downloads/${row}/resume`, { method: 'POST' });
+        while ((await download()).state !== 'done') {
+          assert.notEqual((await download()).state, 'failed', (await download()).problem);
+          await sleep(20);
+        }
+        for (const { path, bytes } of pack) assert.ok(readFileSync(join(there, path)).equals(bytes), path);
+        await server.json('/api/depot/games/brinewick/slow', { method: 'DELETE' }).catch(() => {});
+        rmSync(there, { recursive: true, force: true });
+      });
+    depot.server.close();
+
+    await attempt('a folder that is kept equal on a full disk', async () => {
+      const folder = join(disk, 'bound');
+      const look = async () => (await server.json(`/api/crates/${id}/folder/look`, { method: 'POST', body: {} })).folder;
+      await server.json(`/api/crates/${id}/folder`, { method: 'PUT', body: { folder } });
+      const text = 'x'.repeat(40_000);
+      writeFileSync(join(folder, 'sources.txt'), '');
+      rmSync(join(folder, 'sources.txt'));
+      mkdirSync(join(folder, 'sources'), { recursive: true });
+      // The file comes to lie in the folder; for the copy in the crate there is no room.
+      fill(60_000);
+      writeFileSync(join(folder, 'sources/large.txt'), text);
+      const full = await look();
+      assert.match(full.problem ?? '', /disk is full/i);
+      assert.equal(readFileSync(join(folder, 'sources/large.txt'), 'utf8'), text);
+      empty();
+      const after = await look();
+      assert.deepEqual([after.problem, after.refused, after.conflicts], [null, [], []]);
+      assert.ok((await server.json(`/api/crates/${id}`)).files.some(({ path }) => path === 'sources/large.txt'));
+      await server.json(`/api/crates/${id}/folder`, { method: 'DELETE' });
+      rmSync(folder, { recursive: true });
+    });
+
+    await attempt('the programs of the game on a full disk', async () => {
+      fill(0);
+      const build = { method: 'POST', body: { map: 'full_disk', quality: 'draft', only: 'programs' } };
+      try {
+        const job = await server.finished(await server.json(`/api/crates/${id}/builds`, build));
+        assert.equal(job.state, 'failed', job.state);
+      } catch (error) {
+        assert.equal(error.status, 507, String(error));
+      }
+      empty();
+      await sleep(2500);
+      const again = await server.finished(await server.json(`/api/crates/${id}/builds`, build));
+      assert.equal(again.state, 'done', JSON.stringify(again.error));
+    });
+
     await attempt('free space after all that', async () => {
       const before = statfsSync(disk).bavail;
       const space = await server.json('/api/space');

@@ -14,6 +14,7 @@ import { asc, eq, inArray } from 'drizzle-orm';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
+import { HeldRows } from '../database/heldRows.ts';
 import { downloads, type DownloadState } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
 import { ProfilesService } from '../games/profiles.service.ts';
@@ -52,6 +53,7 @@ interface Running {
 export class DepotService implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly running = new Map<string, Running>();
   private readonly folder: string;
+  private readonly held: HeldRows<Download>;
   private readonly logger = new Logger('depot');
   private told = 0;
   private closing = false;
@@ -66,6 +68,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
     @Inject(Notices) private readonly notices: Notices,
   ) {
     this.folder = join(config.data, 'downloads');
+    this.held = new HeldRows(({ id, ...row }) => database.update(downloads).set(row).where(eq(downloads.id, id)).run(), config.data);
   }
 
   onApplicationBootstrap(): void {
@@ -122,23 +125,13 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   list(): DownloadView[] {
-    return this.database
-      .select()
-      .from(downloads)
-      .orderBy(asc(downloads.createdAt))
-      .all()
-      .map((row) => this.view(row));
+    return this.rows().map((row) => this.view(row));
   }
 
   /** Begins to fetch a version into an install. @throws Problem where there is too little room, before anything is fetched */
   async start(game: GameInstall, item: string, version: string): Promise<DownloadView> {
     const found = this.find(await this.index(), item, version);
-    const same = this.database
-      .select()
-      .from(downloads)
-      .where(eq(downloads.item, item))
-      .all()
-      .find((row) => row.state !== 'done' && row.state !== 'failed');
+    const same = this.rows().find((row) => row.item === item && row.state !== 'done' && row.state !== 'failed');
     if (same) throw new Problem(409, 'download-running', `${same.title} is being fetched already.`);
     if (found.item.kind === 'profile') throw new Problem(422, 'depot-kind', `${found.item.title} is a profile: add it under Profiles.`);
     if (found.item.kind === 'tool' && !game.profile.install.tools.some(({ id }) => id === item))
@@ -191,6 +184,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
   async forget(id: string): Promise<void> {
     const row = this.row(id);
     this.database.delete(downloads).where(eq(downloads.id, id)).run();
+    this.held.forget(id);
     await this.stop(id);
     rmSync(this.file(row), { force: true });
     this.tell(true);
@@ -233,8 +227,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
 
   private pump(): void {
     if (this.closing) return;
-    const waiting = this.database.select().from(downloads).where(eq(downloads.state, 'waiting')).orderBy(asc(downloads.createdAt)).all();
-    for (const row of waiting) {
+    for (const row of this.rows().filter(({ state }) => state === 'waiting')) {
       if (this.running.size >= AT_ONCE) break;
       if (this.running.has(row.id)) continue;
       const running: Running = { abort: new AbortController(), seen: [], ended: Promise.resolve() };
@@ -331,14 +324,20 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
     await running?.ended;
   }
 
+  /** Oldest first. */
+  private rows(): Download[] {
+    const rows = this.database.select().from(downloads).orderBy(asc(downloads.createdAt)).all();
+    return rows.map((row) => this.held.get(row.id) ?? row);
+  }
+
   private row(id: string): Download {
-    const row = this.database.select().from(downloads).where(eq(downloads.id, id)).get();
+    const row = this.held.get(id) ?? this.database.select().from(downloads).where(eq(downloads.id, id)).get();
     if (!row) throw notFound('such download');
     return row;
   }
 
   private change(id: string, change: Partial<Download>): void {
-    this.database.update(downloads).set(change).where(eq(downloads.id, id)).run();
+    this.held.keep({ ...this.row(id), ...change });
     this.tell(true);
   }
 

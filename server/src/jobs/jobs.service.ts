@@ -12,6 +12,7 @@ import { CONFIG, type Config } from '../config.ts';
 import { SettingsService } from '../settings/settings.service.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
+import { HeldRows } from '../database/heldRows.ts';
 import { jobs, type JobState } from '../database/schema.ts';
 import { notFound } from '../http/problem.ts';
 import type { TaskKind, Tasks } from './tasks.ts';
@@ -45,9 +46,6 @@ export interface JobControl {
 const WORKERS = 2;
 /** Milliseconds without a word after which a worker counts as stuck. The longest silent piece of work takes seconds. */
 const STALLED = 600_000;
-
-/** Milliseconds after which rows that could not be written are tried again. */
-const RETRY = 2000;
 
 /** Milliseconds in which a worker takes note of programs of its that were ended; nobody else can. */
 const REAP = 200;
@@ -95,9 +93,8 @@ export class JobsService implements OnApplicationShutdown {
   /** What has to come to an end before a crate may go: threads that are being ended, work that was told to stop. */
   private readonly ending = new Map<string, Set<Promise<unknown>>>();
   /** Rows as they should be, where the database did not take them: the disk is full. */
-  private readonly unkept = new Map<string, Job>();
+  private readonly held: HeldRows<Job>;
   private readonly logger = new Logger('jobs');
-  private retry: NodeJS.Timeout | undefined;
 
   constructor(
     @Inject(DATABASE) private readonly database: Database,
@@ -105,6 +102,7 @@ export class JobsService implements OnApplicationShutdown {
     @Inject(SettingsService) private readonly settings: SettingsService,
     @Inject(CratesService) crates: CratesService,
   ) {
+    this.held = new HeldRows(({ id, ...row }) => database.update(jobs).set(row).where(eq(jobs.id, id)).run(), config.data);
     crates.beforeRemoval.push((crateId) => this.letGo(crateId));
     database
       .update(jobs)
@@ -115,7 +113,7 @@ export class JobsService implements OnApplicationShutdown {
 
   list(): Job[] {
     const rows = this.database.select().from(jobs).orderBy(desc(jobs.createdAt)).limit(100).all();
-    return rows.map((row) => this.unkept.get(row.id) ?? row);
+    return rows.map((row) => this.held.get(row.id) ?? row);
   }
 
   get(id: string): Job {
@@ -137,7 +135,7 @@ export class JobsService implements OnApplicationShutdown {
         .from(jobs)
         .where(eq(jobs.crateId, crateId))
         .all()
-        .filter((job) => ACTIVE.includes(this.unkept.get(job.id)?.state ?? job.state));
+        .filter((job) => ACTIVE.includes(this.held.get(job.id)?.state ?? job.state));
     for (let active = own(); active.length > 0 || this.ending.has(crateId); active = own()) {
       for (const { id } of active) this.cancel(id);
       await Promise.allSettled(this.ending.get(crateId) ?? []);
@@ -274,7 +272,6 @@ export class JobsService implements OnApplicationShutdown {
   }
 
   async onApplicationShutdown(): Promise<void> {
-    clearTimeout(this.retry);
     this.queue.length = 0;
     for (const [id, abort] of [...this.driven]) {
       this.driven.delete(id);
@@ -397,38 +394,15 @@ export class JobsService implements OnApplicationShutdown {
   }
 
   private find(id: string): Job | undefined {
-    return this.unkept.get(id) ?? this.database.select().from(jobs).where(eq(jobs.id, id)).get();
+    return this.held.get(id) ?? this.database.select().from(jobs).where(eq(jobs.id, id)).get();
   }
 
   /** A job with a change. Where the disk is full the change holds in memory, and is written as soon as there is room. */
   private change(id: string, change: Partial<Job>): Job {
     const job = { ...this.get(id), ...change };
-    try {
-      this.keep(job);
-      this.unkept.delete(id);
-    } catch (error) {
-      if (!diskFull(error, this.config.data, 1)) throw error;
-      this.unkept.set(id, job);
-      this.retry ??= setTimeout(() => this.keepAgain(), RETRY).unref();
-    }
+    this.held.keep(job);
     this.events.next(job);
     return job;
-  }
-
-  private keep({ id, ...row }: Job): void {
-    this.database.update(jobs).set(row).where(eq(jobs.id, id)).run();
-  }
-
-  private keepAgain(): void {
-    this.retry = undefined;
-    try {
-      for (const [id, job] of [...this.unkept]) {
-        this.keep(job);
-        this.unkept.delete(id);
-      }
-    } catch {
-      this.retry = setTimeout(() => this.keepAgain(), RETRY).unref();
-    }
   }
 
   private end(id: string, state: JobState, change: Partial<Job>): Job {
