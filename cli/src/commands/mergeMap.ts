@@ -1,14 +1,11 @@
 import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { readMap } from '@violet-crate/core/crate/readMap';
-import { mergeMaps } from '@violet-crate/core/document/merge';
+import { conflictsFile, mergeMaps } from '@violet-crate/core/document/merge';
 import { serialiseMap } from '@violet-crate/core/document/serialise';
 import { writeWhole } from '@violet-crate/host/files';
 import type { Command } from '../command.ts';
 
 const encode = (text: string) => new TextEncoder().encode(text);
-
-/** The file in which members are told that both sides changed; the application asks about them. */
-export const conflictsFile = (map: string): string => map.replace(/(\.map)?\.json$/, '') + '.conflicts.json';
 
 export const mergeMapCommand: Command = {
   summary: 'Merge two versions of a map that come of the same one, member by member; OURS becomes both. Made for git’s merge driver.',

@@ -8,6 +8,9 @@ import { own } from '../own.ts';
 import { applyEdit, type Change, type MapEdit } from './edit.ts';
 import { COLLECTIONS, type GameMap } from './schema.ts';
 
+/** The file beside a map's in which members are told that both sides changed. */
+export const conflictsFile = (map: string): string => map.replace(/(\.map)?\.json$/, '') + '.conflicts.json';
+
 /** A member as `collection/id`, or `settings`. */
 export type MemberKey = string;
 

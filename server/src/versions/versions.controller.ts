@@ -1,7 +1,11 @@
-import { Body, Controller, Get, HttpCode, Param, Post, Query } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Param, Post, Query } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiQuery, ApiTags } from '@nestjs/swagger';
-import { IsBoolean, IsNotEmpty, IsString, MaxLength } from 'class-validator';
+import { IsBoolean, IsIn, IsNotEmpty, IsOptional, IsString, MaxLength } from 'class-validator';
+import { IsWords } from '../http/isWords.ts';
+import type { GitSide } from './gitConflicts.ts';
 import { VersionsService } from './versions.service.ts';
+
+const SIDES: GitSide[] = ['ours', 'theirs'];
 
 export class CommitDto {
   @ApiProperty()
@@ -39,6 +43,22 @@ export class RestoreDto {
   @IsString()
   @MaxLength(1024)
   path!: string;
+}
+
+export class SettleMergeDto {
+  @ApiProperty({ example: 'maps/moor.map.json' })
+  @IsString()
+  @MaxLength(1024)
+  path!: string;
+
+  @ApiProperty({ enum: SIDES, description: 'For whatever `members` does not say.' })
+  @IsIn(SIDES)
+  side!: GitSide;
+
+  @ApiProperty({ required: false, description: 'By member, as `collection/id`.' })
+  @IsOptional()
+  @IsWords({ values: SIDES, most: 100_000 })
+  members?: Record<string, string>;
 }
 
 @ApiTags('versions')
@@ -104,5 +124,18 @@ export class VersionsController {
   @ApiOperation({ summary: 'Merges another branch, maps by member.' })
   merge(@Param('id') id: string, @Body() { branch }: MergeDto) {
     return this.versions.merge(id, branch);
+  }
+
+  @Post('settle')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Settles a file that a merge left in conflict, maps by member.' })
+  settle(@Param('id') id: string, @Body() { path, side, members }: SettleMergeDto) {
+    return this.versions.settle(id, path, side, (members ?? {}) as Record<string, GitSide>);
+  }
+
+  @Delete('merge')
+  @ApiOperation({ summary: 'Gives a merge up.' })
+  giveUp(@Param('id') id: string) {
+    return this.versions.giveUp(id);
   }
 }

@@ -1,8 +1,9 @@
-import { appendFileSync, existsSync, readFileSync } from 'node:fs';
+import { appendFileSync, existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
 import { readMap } from '@violet-crate/core/crate/readMap';
 import { mapDifference, type MapDifference } from '@violet-crate/core/document/changeWords';
+import { conflictsFile } from '@violet-crate/core/document/merge';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { writeWhole } from '@violet-crate/host/files';
@@ -10,6 +11,7 @@ import { simpleGit, type SimpleGit } from 'simple-git';
 import { BoundFoldersService } from '../bound/boundFolders.service.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { Problem } from '../http/problem.ts';
+import { conflictOf, settleConflict, type GitConflict, type GitSide } from './gitConflicts.ts';
 
 export interface ChangedFile {
   path: string;
@@ -26,6 +28,9 @@ export interface VersionsView {
   branch: string;
   branches: string[];
   changes: ChangedFile[];
+  /** A merge is under way: what is in conflict is to be settled, and all of it committed. */
+  merging: boolean;
+  conflicts: GitConflict[];
   /** A message drafted from what has changed. */
   draft: string;
   /** Whether git merges maps by member here. */
@@ -56,7 +61,18 @@ export class VersionsService {
   ) {}
 
   async view(crateId: string): Promise<VersionsView> {
-    const none: VersionsView = { problem: null, repository: false, branch: '', branches: [], changes: [], draft: '', driver: false, large: [] };
+    const none: VersionsView = {
+      problem: null,
+      repository: false,
+      branch: '',
+      branches: [],
+      changes: [],
+      merging: false,
+      conflicts: [],
+      draft: '',
+      driver: false,
+      large: [],
+    };
     const folder = this.folders.view(crateId)?.folder;
     if (!folder) return { ...none, problem: 'The crate lives in no folder yet. Bind it to one under Set-up; then its versions can be kept.' };
     const git = open(folder);
@@ -73,6 +89,8 @@ export class VersionsService {
       branch: status.current ?? branches.current,
       branches: branches.all,
       changes: changes.sort((a, b) => (a.path < b.path ? -1 : 1)),
+      merging: isMerging(folder),
+      conflicts: await Promise.all(status.conflicted.map((path) => conflictOf(git, path))),
       draft: (await this.log(crateId)).length === 0 ? 'As it began' : draftOf(changes),
       driver: driver.value !== null && attributesOf(folder).includes(ATTRIBUTES),
       large: view.files.filter(({ bytes }) => bytes > LARGE).map(({ path, bytes }) => ({ path, bytes })),
@@ -113,7 +131,7 @@ export class VersionsService {
     const git = await this.repository(crateId);
     const { files, conflicted } = await git.status();
     if (conflicted.length > 0) throw new Problem(409, 'git-conflict', `Settle what is in conflict first: ${conflicted.slice(0, 3).join(', ')}.`);
-    if (files.length === 0) throw new Problem(409, 'git-nothing', 'Nothing has changed since the last commit.');
+    if (files.length === 0 && !isMerging(this.folder(crateId))) throw new Problem(409, 'git-nothing', 'Nothing has changed since the last commit.');
     await this.run(async () => {
       await git.add(['--all', '.']);
       await git.commit(message);
@@ -185,6 +203,27 @@ export class VersionsService {
     return this.view(crateId);
   }
 
+  /** Settles one file that a merge left in conflict. */
+  async settle(crateId: string, path: string, side: GitSide, members: Record<string, GitSide>): Promise<VersionsView> {
+    await this.folders.look(crateId);
+    const git = await this.repository(crateId);
+    if (!(await git.status()).conflicted.includes(path)) throw new Problem(409, 'git-settled', `${path} is not in conflict any more.`);
+    await this.run(() => settleConflict(git, this.folder(crateId), path, side, members));
+    await this.folders.look(crateId);
+    return this.view(crateId);
+  }
+
+  /** Gives a merge up: everything is as it was before it. */
+  async giveUp(crateId: string): Promise<VersionsView> {
+    const git = await this.repository(crateId);
+    if (!isMerging(this.folder(crateId))) throw new Problem(409, 'git-no-merge', 'No merge is under way.');
+    const { conflicts } = await this.view(crateId);
+    await this.run(async () => git.raw(['merge', '--abort']));
+    for (const { path } of conflicts) rmSync(join(this.folder(crateId), conflictsFile(path)), { force: true });
+    await this.folders.look(crateId);
+    return this.view(crateId);
+  }
+
   private async changedFile(git: SimpleGit, folder: string, path: string, mark: string): Promise<ChangedFile> {
     const how = /U|AA|DD/.test(mark) ? 'in conflict' : /\?|A/.test(mark) ? 'added' : mark.includes('D') ? 'removed' : 'changed';
     if (how !== 'changed' || !path.endsWith('.map.json')) return { path, how, difference: null };
@@ -234,6 +273,8 @@ export class VersionsService {
 const HOW: Record<string, ChangedFile['how']> = { A: 'added', D: 'removed', M: 'changed', T: 'changed' };
 
 const open = (folder: string): SimpleGit => simpleGit({ baseDir: folder, timeout: { block: 60_000 } });
+
+const isMerging = (folder: string): boolean => existsSync(join(folder, '.git', 'MERGE_HEAD'));
 
 /** The folder's own repository: one that begins further up is somebody else's. */
 async function isRepository(git: SimpleGit, folder: string): Promise<boolean> {

@@ -1,7 +1,7 @@
 /** A crate's folder under the system's git: commits with drafted messages, branches that merge by member, and the way back. */
 
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, realpathSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
@@ -102,10 +102,47 @@ describe('version control', () => {
     expect((await server.send('post', at('/commits'), { message: 'no' })).body).toMatchObject({ code: 'git-conflict' });
   });
 
+  it('a merge is settled member by member; what was drawn meanwhile stays', async () => {
+    const [a, b] = ids();
+    const before = (await server.get(at())).body as VersionsView;
+    expect(before).toMatchObject({ merging: true, conflicts: [{ path: 'maps/versioned.map.json', members: [{ key: `objects/${a}` }] }] });
+    expect(before.conflicts[0].members[0].label).toBe(read().objects[a].name);
+    edit((map) => (map.objects[b].position = [77, 0, 8]));
+    const refused = await server.send('post', at('/settle'), { path: 'crate.json', side: 'ours' });
+    expect(refused.body).toMatchObject({ status: 409, code: 'git-settled' });
+    const view = await post('/settle', { path: 'maps/versioned.map.json', side: 'ours', members: { [`objects/${a}`]: 'theirs' } });
+    expect(view).toMatchObject({ merging: true, conflicts: [] });
+    const { map } = (await server.get(`/api/crates/${id}/maps/versioned`)).body as { map: GameMap };
+    expect([map.objects[a].position[0], map.objects[b].position[0]]).toEqual([1, 77]);
+    expect(existsSync(join(folder, 'maps/versioned.conflicts.json'))).toBe(false);
+    expect(await post('/commits', { message: 'dusk and dawn' })).toMatchObject({ merging: false, changes: [] });
+    expect(execFileSync('git', ['log', '-1', '--format=%P'], { cwd: folder, encoding: 'utf8' }).trim().split(' ')).toHaveLength(2);
+  });
+
+  it('a merge is given up, and a file that one side removed is taken or goes', async () => {
+    const { branch } = (await server.get(at())).body as VersionsView;
+    const note = join(folder, 'sources', 'note.txt');
+    mkdirSync(join(folder, 'sources'), { recursive: true });
+    writeFileSync(note, 'first\n');
+    await post('/commits', { message: 'note' });
+    await post('/branch', { branch: 'without', fresh: true });
+    rmSync(note);
+    await post('/commits', { message: 'no note' });
+    await post('/branch', { branch, fresh: false });
+    writeFileSync(note, 'second\n');
+    await post('/commits', { message: 'other note' });
+    expect((await post('/merge', { branch: 'without' })).conflicts).toEqual([{ path: 'sources/note.txt', members: [] }]);
+    const given = await server.send('delete', at('/merge'));
+    expect(given.body).toMatchObject({ merging: false, conflicts: [], changes: [] });
+    expect(readFileSync(note, 'utf8')).toBe('second\n');
+    expect((await server.send('delete', at('/merge'))).body).toMatchObject({ code: 'git-no-merge' });
+    await post('/merge', { branch: 'without' });
+    expect(await post('/settle', { path: 'sources/note.txt', side: 'theirs' })).toMatchObject({ conflicts: [] });
+    expect(existsSync(note)).toBe(false);
+    await post('/commits', { message: 'without a note' });
+  });
+
   it('puts a map back as it was, and refuses what is no commit and no path', async () => {
-    execFileSync('git', ['checkout', '--ours', '.'], { cwd: folder });
-    execFileSync('git', ['add', '--all'], { cwd: folder });
-    await server.send('post', `/api/crates/${id}/folder/look`, {});
     const log = (await server.get(at('/commits?path=maps/versioned.map.json'))).body as Commit[];
     await post('/restore', { hash: log.at(-1)!.hash, path: 'maps/versioned.map.json' });
     const [a] = ids();

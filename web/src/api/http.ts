@@ -32,7 +32,7 @@ export async function getJson<T>(path: string): Promise<T> {
   return (await request(path)).json() as Promise<T>;
 }
 
-export async function sendJson<T>(method: 'POST' | 'PUT' | 'PATCH', path: string, body: unknown): Promise<T> {
+export async function sendJson<T>(method: 'POST' | 'PUT' | 'PATCH' | 'DELETE', path: string, body: unknown): Promise<T> {
   return (await request(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })).json() as Promise<T>;
 }
 

@@ -88,6 +88,8 @@ export interface VersionsState {
   branch: string;
   branches: string[];
   changes: ChangedFile[];
+  merging: boolean;
+  conflicts: { path: string; members: { key: string; label: string }[] }[];
   draft: string;
   driver: boolean;
   large: { path: string; bytes: number }[];

@@ -8,7 +8,7 @@ import { FolderStamp } from '../common/FolderStamp.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { folderChanged } from '../state/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
-import { FolderConflicts } from './FolderConflicts.tsx';
+import { SideChoice } from '../common/SideChoice.tsx';
 
 /** The folder that the crate lives in: both are kept equal, and what cannot be is settled here. */
 export function FolderPanel({ view }: { view: CrateView }) {
@@ -65,7 +65,20 @@ export function FolderPanel({ view }: { view: CrateView }) {
               <Icon name="exclamation-triangle" /> {path}: {reason}
             </div>
           ))}
-          <FolderConflicts conflicts={folder.conflicts} busy={busy} settle={(order) => send('POST', '/settle', order)} />
+          {folder.conflicts.map(({ path, what, members }) => (
+            <SideChoice
+              key={path}
+              path={path}
+              what={what}
+              members={members.map((key) => ({ key, label: key }))}
+              sides={[
+                ['crate', 'as here'],
+                ['folder', 'as in the folder'],
+              ]}
+              busy={busy}
+              settle={(side, chosen) => send('POST', '/settle', { path, side, members: chosen })}
+            />
+          ))}
         </>
       ) : (
         <div className="d-flex gap-2 align-items-baseline flex-wrap">

@@ -4,6 +4,7 @@ import { getJson, message, sendJson } from '../api/http.ts';
 import type { ChangedFile, Commit, VersionsState } from '../api/types.ts';
 import { Busy, Trouble } from '../common/Busy.tsx';
 import { bytes, plural } from '../common/format.ts';
+import { SideChoice } from '../common/SideChoice.tsx';
 import { FolderStamp } from '../common/FolderStamp.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
@@ -97,8 +98,36 @@ export function VersionsPage() {
                 </span>
               </header>
               <div className="body">
+                {state.merging && (
+                  <div className="d-flex align-items-center gap-2 mb-2" role="status">
+                    <span className="flex-grow-1">
+                      A merge is under way. {state.conflicts.length > 0 ? 'Settle what both sides changed' : 'All of it is settled'}, then commit.
+                    </span>
+                    <button
+                      className="btn btn-quiet btn-sm text-nowrap"
+                      disabled={busy}
+                      onClick={() => attempt(sendJson('DELETE', `${at}/merge`, {}))}
+                    >
+                      Give it up
+                    </button>
+                  </div>
+                )}
+                {state.conflicts.map(({ path, members }) => (
+                  <SideChoice
+                    key={path}
+                    path={path}
+                    what={`${path} was changed on both branches${members.length > 0 ? `; ${plural(members.length, 'member')} of it to something else on each` : ''}.`}
+                    members={members}
+                    sides={[
+                      ['ours', `as on ${state.branch}`],
+                      ['theirs', 'as on the other branch'],
+                    ]}
+                    busy={busy}
+                    settle={(side, chosen) => post('/settle', { path, side, members: chosen })}
+                  />
+                ))}
                 <ChangeList changes={state.changes} show={showOnPlan} />
-                {state.changes.length > 0 && (
+                {state.conflicts.length === 0 && (state.changes.length > 0 || state.merging) && (
                   <form
                     onSubmit={(event) => {
                       event.preventDefault();
