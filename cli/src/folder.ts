@@ -3,7 +3,7 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
-import { readCrate } from '@violet-crate/core/crate/contents';
+import { isBesideCrate, readCrate } from '@violet-crate/core/crate/contents';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { Finding } from '@violet-crate/core/finding';
@@ -18,11 +18,8 @@ import { gameVersion, readStock } from '@violet-crate/host/setup/readFacts';
 import { own } from '@violet-crate/core/own';
 import { fileURLToPath } from 'node:url';
 
-/** Folders of a crate that hold results, not sources. */
-const RESULTS = new Set(['build', 'node_modules']);
-
 /** All files of a crate's folder, without results. */
-export const readCrateTree = (folder: string): FileTree => readTree(folder, { skip: RESULTS });
+export const readCrateTree = (folder: string): FileTree => readTree(folder, { skip: isBesideCrate });
 
 /** Where the application keeps what it has; games and profiles of the user among it. */
 const dataFolder = (): string => process.env.VIOLET_CRATE_DATA ?? 'data';

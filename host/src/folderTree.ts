@@ -15,8 +15,8 @@ export interface FolderLimits {
 export const FOLDER_LIMITS: FolderLimits = { files: 20_000, bytes: 2 ** 31, depth: 32 };
 
 export interface FolderOptions {
-  /** Names of folders at the top that are left out. */
-  skip?: ReadonlySet<string>;
+  /** Paths of files and folders that are left out, with all that is in them. */
+  skip?(path: string): boolean;
   /** Whether files and folders whose name begins with a point are read too. */
   hidden?: boolean;
   limits?: FolderLimits;
@@ -37,7 +37,7 @@ export interface ListedFile {
  * @throws UnreadableInput where there is no such folder, or it goes beyond the limits
  */
 export function listFolder(folder: string, options: FolderOptions = {}): ListedFile[] {
-  const { skip = new Set<string>(), hidden = false, limits = FOLDER_LIMITS, leftOut = () => {} } = options;
+  const { skip = () => false, hidden = false, limits = FOLDER_LIMITS, leftOut = () => {} } = options;
   const stats = statSync(folder, { throwIfNoEntry: false });
   if (!stats) throw new UnreadableInput('folder-missing', `There is no folder ${folder}.`);
   if (!stats.isDirectory()) throw new UnreadableInput('folder-missing', `${folder} is a file, not a folder.`);
@@ -49,8 +49,8 @@ export function listFolder(folder: string, options: FolderOptions = {}): ListedF
   const visit = (prefix: string, depth: number) => {
     if (depth > limits.depth) tooLarge(`${prefix} lies ${depth} folders deep, and at most ${limits.depth} are read`);
     for (const name of readdirSync(join(folder, prefix)).sort()) {
-      if ((!hidden && name.startsWith('.')) || (prefix === '' && skip.has(name))) continue;
       const path = prefix ? `${prefix}/${name}` : name;
+      if ((!hidden && name.startsWith('.')) || skip(path)) continue;
       const kind = kindOf(join(folder, path));
       if (kind.what === 'folder') visit(path, depth + 1);
       else if (kind.what === 'other') leftOut(path, kind.reason);

@@ -29,6 +29,9 @@ export interface CrateContents {
 export const CRATE_FOLDERS = ['maps', ...ASSET_KINDS.map((kind) => ASSETS[kind].folder), 'sources', 'previews', 'walks'] as const;
 
 /** Files that serve the work on a crate and are never packaged: what assets were made from, pictures of them, recorded walks. */
+/** What lies in a crate's folder and is none of the crate: results, what others make there, and what a merge could not merge. */
+export const isBesideCrate = (path: string): boolean => path === 'build' || path === 'node_modules' || /^maps\/[^/]+\.conflicts\.json$/.test(path);
+
 /** A crate’s own picture, where it has one; it stays with the sources. */
 export const CRATE_PICTURE = 'sources/picture.png';
 

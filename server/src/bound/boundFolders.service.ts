@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, readdirSync, readFileSync, realpathSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { mapPath } from '@violet-crate/core/crate/contents';
+import { isBesideCrate, mapPath } from '@violet-crate/core/crate/contents';
 import { caseClashes, equalPlan, vanishedAtOnce, type EqualPlan } from '@violet-crate/core/crate/keepEqual';
 import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
 import { readMap } from '@violet-crate/core/crate/readMap';
@@ -57,8 +57,6 @@ export interface Settling {
   members?: Record<MemberKey, 'crate' | 'folder'>;
 }
 
-/** Names at the top of a folder that are no part of a crate. */
-const SKIP = new Set(['build', 'node_modules']);
 /** Milliseconds: changes come in bursts; a file that is being written is tried again so often. */
 const BURST = 60;
 const HALF_WRITTEN = 400;
@@ -154,7 +152,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       if (inside(folder, other.folder) || inside(other.folder, folder))
         throw new Problem(409, 'folder-taken', `Another crate lives in ${other.folder} already. Choose a folder of its own.`);
     }
-    const entries = readdirSync(folder).filter((entry) => !OF_VERSIONS.test(entry) && !SKIP.has(entry));
+    const entries = readdirSync(folder).filter((entry) => !OF_VERSIONS.test(entry) && !isBesideCrate(entry));
     if (entries.length > 0) {
       const manifest = readManifest(folder);
       if (!manifest) throw new Problem(409, 'folder-other', `${folder} holds other things and no crate. Choose an empty folder, or the crate’s own.`);
@@ -175,7 +173,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     const folder = realpathSync(resolve(given));
     const there = this.crateIn(folder);
     if (there) throw new Problem(409, 'folder-taken', 'The crate in this folder is open already; it is among the crates.');
-    const { id, damage } = this.crates.importTree(readTree(folder, { skip: SKIP }));
+    const { id, damage } = this.crates.importTree(readTree(folder, { skip: isBesideCrate }));
     await this.bind(id, folder);
     return { id, damage };
   }
@@ -264,7 +262,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       followSymlinks: false,
       ignored: (path) => {
         const parts = relative(bound.folder, path).split(sep);
-        return parts.some((part) => part.startsWith('.') && part !== '' && part !== '..') || SKIP.has(parts[0]);
+        return parts.some((part) => part.startsWith('.') && part !== '' && part !== '..') || isBesideCrate(parts.join('/'));
       },
     });
     watcher.on('all', (event, path) => {
@@ -278,7 +276,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     bound.watcher = watcher;
     bound.beat = setInterval(() => {
       try {
-        const seen = listFolder(bound.folder, { skip: SKIP })
+        const seen = listFolder(bound.folder, { skip: isBesideCrate })
           .map(({ path, bytes }) => `${path} ${bytes} ${statSync(join(bound.folder, path)).mtimeMs}`)
           .join('\n');
         if (bound.seen !== seen) this.changed(crateId, null);
@@ -575,7 +573,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
   private async folderHashes(folder: string, only?: ReadonlySet<string>): Promise<Map<string, string>> {
     const paths = only
       ? [...only].filter((path) => statSync(join(folder, path), { throwIfNoEntry: false })?.isFile())
-      : listFolder(folder, { skip: SKIP }).map(({ path }) => path);
+      : listFolder(folder, { skip: isBesideCrate }).map(({ path }) => path);
     const hashes = await hashFiles(paths.map((path) => join(folder, path)));
     return new Map(paths.flatMap((path, i) => (hashes[i] ? [[path, hashes[i].sha256] as const] : [])));
   }

@@ -105,6 +105,13 @@ export class VersionsController {
     return this.versions.changesIn(id, hash);
   }
 
+  @Get('commits/:hash/map')
+  @ApiOperation({ summary: 'A map as it was at a commit.' })
+  @ApiQuery({ name: 'path', example: 'maps/moor.map.json' })
+  map(@Param('id') id: string, @Param('hash') hash: string, @Query('path') path: string) {
+    return this.versions.mapOf(id, hash, String(path ?? ''));
+  }
+
   @Post('restore')
   @HttpCode(200)
   @ApiOperation({ summary: 'Puts a file back as it was at a commit.' })

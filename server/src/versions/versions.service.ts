@@ -168,6 +168,13 @@ export class VersionsService {
     );
   }
 
+  /** A map as it was at a commit. @throws Problem where it was not there, or cannot be read */
+  async mapOf(crateId: string, hash: string, path: string): Promise<GameMap> {
+    const map = await mapAt(await this.repository(crateId), known(hash), inside(path));
+    if (!map) throw new Problem(404, 'git-map', `There is no readable map ${path} in that commit.`);
+    return map;
+  }
+
   /** Puts files back as they were at a commit; they come into the crate as any change of its folder does. */
   async restore(crateId: string, hash: string, path: string): Promise<VersionsView> {
     const git = await this.repository(crateId);

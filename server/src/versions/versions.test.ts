@@ -106,6 +106,10 @@ describe('version control', () => {
     const [a, b] = ids();
     const before = (await server.get(at())).body as VersionsView;
     expect(before).toMatchObject({ merging: true, conflicts: [{ path: 'maps/versioned.map.json', members: [{ key: `objects/${a}` }] }] });
+    // What could not be merged is told beside the map, and is no file of the crate.
+    expect(((await server.get(`/api/crates/${id}`)).body as { files: { path: string }[] }).files.some(({ path }) => path.includes('conflicts'))).toBe(
+      false,
+    );
     expect(before.conflicts[0].members[0].label).toBe(read().objects[a].name);
     edit((map) => (map.objects[b].position = [77, 0, 8]));
     const refused = await server.send('post', at('/settle'), { path: 'crate.json', side: 'ours' });
@@ -149,6 +153,9 @@ describe('version control', () => {
     const { map } = (await server.get(`/api/crates/${id}/maps/versioned`)).body as { map: GameMap };
     expect(map.objects[a].position).toEqual(read().objects[a].position);
     expect(map.objects[a].position[0]).not.toBe(2);
+    const then = (await server.get(at(`/commits/${log.at(-1)!.hash}/map?path=maps/versioned.map.json`))).body as GameMap;
+    expect(then.objects[a].position).toEqual(map.objects[a].position);
+    expect((await server.get(at(`/commits/${log.at(-1)!.hash}/map?path=maps/none.map.json`))).status).toBe(404);
     for (const [path, body] of [
       ['/restore', { hash: '--help', path: 'x' }],
       ['/restore', { hash: log[0].hash, path: '../x' }],

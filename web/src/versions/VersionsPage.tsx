@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import { mapPath } from '@violet-crate/core/crate/contents';
 import { getJson, message, sendJson } from '../api/http.ts';
 import type { ChangedFile, Commit, VersionsState } from '../api/types.ts';
 import { Busy, Trouble } from '../common/Busy.tsx';
@@ -23,6 +24,8 @@ export function VersionsPage() {
   const [draft, setDraft] = useState<string | null>(null);
   const [fresh, setFresh] = useState('');
   const [other, setOther] = useState('');
+  /** Path of the map whose history is shown; empty for everything. */
+  const [of, setOf] = useState('');
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState('');
   const at = `/api/crates/${view?.id}/versions`;
@@ -30,9 +33,9 @@ export function VersionsPage() {
   const show = useCallback(
     async (next: VersionsState) => {
       setState(next);
-      if (next.repository) setLog(await getJson<Commit[]>(`${at}/commits`));
+      if (next.repository) setLog(await getJson<Commit[]>(`${at}/commits${of && `?path=${encodeURIComponent(of)}`}`));
     },
-    [at],
+    [at, of],
   );
   const attempt = useCallback(
     (work: Promise<VersionsState>, then: () => void = () => {}) => {
@@ -229,10 +232,24 @@ export function VersionsPage() {
             <div className="panel h-100">
               <header>
                 <h2>History</h2>
+                <select
+                  className="form-select form-select-sm w-auto"
+                  aria-label="History of"
+                  value={of}
+                  onChange={(event) => setOf(event.target.value)}
+                >
+                  <option value="">of everything</option>
+                  {view.maps.map((name) => (
+                    <option key={name} value={mapPath(name)}>
+                      of {name}
+                    </option>
+                  ))}
+                </select>
               </header>
               <CommitList
-                key={`${state.branch} ${log[0]?.hash ?? ''}`}
+                key={`${state.branch} ${of} ${log[0]?.hash ?? ''}`}
                 at={at}
+                path={of}
                 commits={log}
                 busy={busy}
                 restore={(hash, path) => post('/restore', { hash, path })}
