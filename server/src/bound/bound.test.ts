@@ -7,7 +7,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from '@jest/glo
 import type { MapEdit } from '@violet-crate/core/document/edit';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import { startApplication, type TestApplication } from '../testing.ts';
-import type { FolderView } from './boundFolders.service.ts';
+import type { FolderView } from './folderView.ts';
 
 let server: TestApplication;
 let folder: string;

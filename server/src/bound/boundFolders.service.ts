@@ -1,19 +1,15 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync, realpathSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, realpathSync, statSync, writeFileSync } from 'node:fs';
 import { isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { isBesideCrate, mapPath } from '@violet-crate/core/crate/contents';
-import { caseClashes, equalPlan, vanishedAtOnce, type EqualPlan } from '@violet-crate/core/crate/keepEqual';
+import { caseClashes, equalPlan, vanishedAtOnce } from '@violet-crate/core/crate/keepEqual';
 import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
-import { readMap } from '@violet-crate/core/crate/readMap';
-import { mergeMaps, type MemberKey } from '@violet-crate/core/document/merge';
 import { readDocument } from '@violet-crate/core/document/readDocument';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { lockData, type DataLock } from '@violet-crate/host/dataLock';
 import { diskFull } from '@violet-crate/host/diskFull';
-import { writeAllWhole } from '@violet-crate/host/files';
 import type { Finding } from '@violet-crate/core/finding';
-import { listFolder, readRegular, readTree } from '@violet-crate/host/folderTree';
-import { hashFiles } from '@violet-crate/host/setup/hashFiles';
+import { listFolder, readTree } from '@violet-crate/host/folderTree';
 import { StartProblem } from '@violet-crate/host/startProblem';
 import { watch as watchFolder, type FSWatcher } from 'chokidar';
 import { eq } from 'drizzle-orm';
@@ -23,39 +19,9 @@ import { DATABASE, type Database } from '../database/database.ts';
 import { boundFiles, boundFolders } from '../database/schema.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { Notices } from '../notices/notices.ts';
-import { CrateSide, hashOf, mapName } from './crateSide.ts';
-
-/** Something that was changed on both sides, and has to be settled. */
-export interface FolderConflict {
-  path: string;
-  /** What of a map clashes, as `collection/id`; empty where it is the file as a whole. */
-  members: MemberKey[];
-  /** What happened, in a sentence. */
-  what: string;
-}
-
-export interface FolderView {
-  folder: string;
-  /** Why it cannot be kept equal now; null where it is. */
-  problem: string | null;
-  /** Whether the problem is that many files vanished at once, which somebody has to mean. */
-  vanished: boolean;
-  /** Files that cannot be taken as they are. */
-  refused: { path: string; reason: string }[];
-  conflicts: FolderConflict[];
-  /** When crate and folder were last found equal or made so. */
-  equalAt: string | null;
-  /** Whether the first comparison is still under way. */
-  looking: boolean;
-}
-
-/** What `settle` does about a conflict. */
-export interface Settling {
-  path: string;
-  /** The side that holds; for maps by member, all others by `side`. */
-  side: 'crate' | 'folder';
-  members?: Record<MemberKey, 'crate' | 'folder'>;
-}
+import { CrateSide } from './crateSide.ts';
+import { Equaliser } from './equaliser.ts';
+import type { FolderView, Settling } from './folderView.ts';
 
 /** Milliseconds: changes come in bursts; a file that is being written is tried again so often. */
 const BURST = 60;
@@ -63,14 +29,10 @@ const HALF_WRITTEN = 400;
 const TRIES = 4;
 /** Milliseconds between two looks at names, lengths and times of all files: watchers miss what happens in a folder that is only just made. */
 const BEAT = 3000;
-/** Bytes of files that are held in memory at a time. */
-const TURN = 64 << 20;
 /** Folder of our own in a bound folder: it holds the lock. */
 const OWN = '.violet-crate';
 /** What may lie in an otherwise empty folder: ours, version control's, and what systems leave. Other hidden files are somebody's home. */
 const OF_VERSIONS = /^(\.violet-crate|\.git(ignore|attributes)?|\.DS_Store)$/;
-
-const decoder = new TextDecoder();
 
 interface Bound {
   folder: string;
@@ -95,16 +57,18 @@ interface Bound {
 export class BoundFoldersService implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly bound = new Map<string, Bound>();
   private readonly side: CrateSide;
+  private readonly equaliser: Equaliser;
   private readonly logger = new Logger('folders');
   private closing = false;
 
   constructor(
     @Inject(DATABASE) private readonly database: Database,
-    @Inject(BlobStore) private readonly blobs: BlobStore,
+    @Inject(BlobStore) blobs: BlobStore,
     @Inject(CratesService) private readonly crates: CratesService,
     @Inject(Notices) private readonly notices: Notices,
   ) {
     this.side = new CrateSide(database, blobs, crates);
+    this.equaliser = new Equaliser(this.side, blobs, crates, notices);
   }
 
   onApplicationBootstrap(): void {
@@ -200,7 +164,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     const bound = this.needBound(crateId);
     const conflict = bound.view.conflicts.find((one) => one.path === path);
     if (!conflict) throw notFound(`conflict about ${path} any more`);
-    bound.work = bound.work.then(() => this.carryOut(crateId, bound, conflict, side, members)).catch((error) => this.fail(bound, error));
+    bound.work = bound.work.then(() => this.equaliser.carryOut(crateId, bound, conflict, side, members)).catch((error) => this.fail(bound, error));
     await bound.work;
     return this.look(crateId);
   }
@@ -343,7 +307,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       );
     const base = this.side.wasEqual(crateId);
     const here = this.side.hashes(crateId);
-    const there = await this.folderHashes(bound.folder, only);
+    const there = await this.equaliser.folderHashes(bound.folder, only);
     const plan = equalPlan(base, here, there, only);
     if (base.size > 0 && !evenIfVanished && vanishedAtOnce(plan.dropFromCrate.length, here.size)) {
       bound.changed = null;
@@ -359,9 +323,9 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     const refused = new Map(bound.view.refused.filter(({ path }) => only && !only.has(path)).map((one) => [one.path, one.reason]));
     for (const [a, b] of clashes) refused.set(b, `Its name differs from ${a} in capital letters only, which some disks cannot tell apart.`);
     const conflicts = bound.view.conflicts.filter(({ path }) => only && !only.has(path));
-    this.takeFiles(crateId, bound, plan, refused, conflicts);
-    for (const path of plan.clash) this.mergePath(crateId, bound, path, refused, conflicts);
-    this.give(crateId, bound, plan, here, blocked);
+    this.equaliser.takeFiles(crateId, bound, plan, refused, conflicts);
+    for (const path of plan.clash) this.equaliser.mergePath(crateId, bound, path, refused, conflicts);
+    this.equaliser.give(crateId, bound, plan, here, blocked);
     this.side.remember(
       crateId,
       plan.remember.map((path) => [path, here.get(path)]),
@@ -385,198 +349,6 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       looking: false,
     };
   }
-
-  /** What is new in the folder comes in: files together, maps as edits by name. */
-  private takeFiles(crateId: string, bound: Bound, plan: EqualPlan, refused: Map<string, string>, conflicts: FolderConflict[]): void {
-    let plain: { path: string; bytes: Uint8Array }[] = [];
-    let size = 0;
-    let refreshed = false;
-    const takePlain = () => {
-      if (plain.length === 0) return;
-      this.crates.writeFiles(crateId, plain);
-      this.side.remember(
-        crateId,
-        plain.map(({ path, bytes }) => [path, hashOf(bytes)]),
-      );
-      [plain, size, refreshed] = [[], 0, true];
-    };
-    for (const path of plan.take) {
-      try {
-        const bytes = this.readFile(bound, path);
-        if (mapName(path)) this.takeMap(crateId, path, bytes);
-        else if (path === 'crate.json') this.takeManifest(crateId, bytes);
-        else {
-          plain.push({ path, bytes });
-          size += bytes.length;
-          if (size > TURN) takePlain();
-        }
-        refreshed ||= !mapName(path);
-        // A document is written back as this application writes it, so that both sides are the same to the byte.
-        if (mapName(path) || path === 'crate.json') this.writeOut(crateId, bound, [path]);
-      } catch (error) {
-        if (!(error instanceof UnreadableInput) && !(error instanceof Problem)) throw error;
-        refused.set(path, error.message);
-      }
-    }
-    takePlain();
-    const gone = plan.dropFromCrate.filter((path) => !mapName(path) && path !== 'crate.json');
-    if (gone.length > 0) {
-      this.side.keepRemoved(crateId, gone);
-      this.crates.dropFiles(crateId, gone);
-      this.side.remember(
-        crateId,
-        gone.map((path) => [path, undefined]),
-      );
-      refreshed = true;
-    }
-    for (const path of plan.dropFromCrate)
-      if (mapName(path) || path === 'crate.json') conflicts.push({ path, members: [], what: `${path} is gone from the folder.` });
-    if (refreshed) this.notices.refreshed.next({ crateId });
-  }
-
-  private takeMap(crateId: string, path: string, bytes: Uint8Array): void {
-    const name = mapName(path)!;
-    const next = readMap(readText(path, bytes), path);
-    if (!this.crates.view(crateId).maps.includes(name)) {
-      this.crates.addMap(crateId, name, next);
-      this.notices.refreshed.next({ crateId });
-      return;
-    }
-    const { map, revision } = this.crates.map(crateId, name);
-    const { edit } = mergeMaps(map, map, next, 'changed in the folder');
-    if (edit) this.crates.editMap(crateId, name, revision, [edit], { tab: 'folder' });
-  }
-
-  private takeManifest(crateId: string, bytes: Uint8Array): void {
-    const { manifest } = this.crates.view(crateId);
-    const next = readDocument(readText('crate.json', bytes), CrateManifestSchema, 'crate.json');
-    if (next.name !== manifest.name || next.profile !== manifest.profile)
-      throw new UnreadableInput(
-        'folder-manifest',
-        `crate.json says that this is "${next.name}" for ${next.profile}; the crate is "${manifest.name}" for ${manifest.profile}. Rename it in the application.`,
-      );
-    this.crates.updateManifest(crateId, next);
-  }
-
-  /** Both sides changed a file: maps are merged member by member, all else is a conflict. */
-  private mergePath(crateId: string, bound: Bound, path: string, refused: Map<string, string>, conflicts: FolderConflict[]): void {
-    const name = mapName(path);
-    const was = this.side.wasEqual(crateId).get(path);
-    const there = existsSync(join(bound.folder, path));
-    const known = this.side.hash(crateId, path) !== undefined;
-    const what = !there
-      ? `${path} was changed here and is gone from the folder.`
-      : !known
-        ? `${path} was changed in the folder and is gone here.`
-        : was === undefined
-          ? `${path} is another one here than in the folder.`
-          : `${path} was changed here and in the folder.`;
-    if (!name || !there || !known || was === undefined) return void conflicts.push({ path, members: [], what });
-    try {
-      const before = this.blobs.has(was) ? readMap(decoder.decode(this.blobs.read(was)), path) : null;
-      if (!before) return void conflicts.push({ path, members: [], what });
-      const theirs = readMap(readText(path, this.readFile(bound, path)), path);
-      const { map, revision } = this.crates.map(crateId, name);
-      const { edit, conflicts: clashing } = mergeMaps(before, map, theirs, 'changed in the folder');
-      if (edit) this.crates.editMap(crateId, name, revision, [edit], { tab: 'folder' });
-      if (clashing.length > 0) {
-        conflicts.push({ path, members: clashing.map(({ key }) => key), what });
-        return;
-      }
-      this.writeOut(crateId, bound, [path]);
-    } catch (error) {
-      if (!(error instanceof UnreadableInput)) throw error;
-      refused.set(path, error.message);
-    }
-  }
-
-  /** What is new in the crate goes into the folder, each file whole or not at all. */
-  private give(crateId: string, bound: Bound, plan: EqualPlan, here: ReadonlyMap<string, string>, blocked: ReadonlySet<string>): void {
-    this.writeOut(
-      crateId,
-      bound,
-      plan.give.filter((path) => !blocked.has(path)),
-    );
-    for (const path of plan.dropFromFolder) rmSync(join(bound.folder, path), { force: true });
-    this.side.remember(
-      crateId,
-      plan.dropFromFolder.map((path) => [path, here.get(path)]),
-    );
-  }
-
-  private async carryOut(
-    crateId: string,
-    bound: Bound,
-    { path, members }: FolderConflict,
-    side: 'crate' | 'folder',
-    chosen: Record<MemberKey, 'crate' | 'folder'>,
-  ): Promise<void> {
-    const name = mapName(path);
-    const file = join(bound.folder, path);
-    if (members.length > 0 && name) {
-      const before = readMap(decoder.decode(this.blobs.read(this.side.wasEqual(crateId).get(path)!)), path);
-      const theirs = readMap(readText(path, this.readFile(bound, path)), path);
-      const { map, revision } = this.crates.map(crateId, name);
-      const { edit } = mergeMaps(before, map, theirs, 'settled with the folder', (key) => ((chosen[key] ?? side) === 'folder' ? 'theirs' : 'ours'));
-      if (edit) this.crates.editMap(crateId, name, revision, [edit], { tab: 'folder' });
-      return this.writeOut(crateId, bound, [path]);
-    }
-    if (side === 'crate') {
-      // What the folder had stays among the blobs for as long as the daily copies know it; what it had of a file is kept in the trash.
-      if (this.side.hash(crateId, path) === undefined) rmSync(file, { force: true });
-      else return this.writeOut(crateId, bound, [path]);
-    } else if (!existsSync(file)) {
-      if (name) this.crates.removeMap(crateId, name);
-      else {
-        this.side.keepRemoved(crateId, [path]);
-        this.crates.dropFiles(crateId, [path]);
-      }
-    } else if (name) this.takeMap(crateId, path, this.readFile(bound, path));
-    else if (path === 'crate.json') this.takeManifest(crateId, this.readFile(bound, path));
-    else {
-      this.side.keepRemoved(crateId, [path]);
-      this.crates.writeFiles(crateId, [{ path, bytes: this.readFile(bound, path) }]);
-    }
-    this.side.remember(crateId, [[path, this.side.hash(crateId, path)]]);
-    this.notices.refreshed.next({ crateId });
-  }
-
-  /** Writes files of the crate into its folder where they read otherwise there; many of them in turns that fit into memory. */
-  private writeOut(crateId: string, bound: Bound, paths: readonly string[]): void {
-    let turn: [file: string, bytes: Uint8Array][] = [];
-    let equal: [path: string, sha256: string][] = [];
-    let size = 0;
-    const write = () => {
-      if (turn.length > 0) writeAllWhole(turn);
-      this.side.remember(crateId, equal);
-      [turn, equal, size] = [[], [], 0];
-    };
-    for (const path of paths) {
-      const bytes = this.side.bytes(crateId, path);
-      const file = join(bound.folder, path);
-      const there = readRegular(file);
-      if (!there || Buffer.compare(there, bytes) !== 0) turn.push([file, bytes]);
-      equal.push([path, hashOf(bytes)]);
-      size += bytes.length;
-      if (size > TURN) write();
-    }
-    write();
-  }
-
-  private readFile(bound: Bound, path: string): Uint8Array {
-    const bytes = readRegular(join(bound.folder, path));
-    if (!bytes) throw new UnreadableInput('folder-file', `${path} is gone again, or no regular file.`);
-    return bytes;
-  }
-
-  /** Hashes of a folder's files, or of those among `only` that are there. */
-  private async folderHashes(folder: string, only?: ReadonlySet<string>): Promise<Map<string, string>> {
-    const paths = only
-      ? [...only].filter((path) => statSync(join(folder, path), { throwIfNoEntry: false })?.isFile())
-      : listFolder(folder, { skip: isBesideCrate }).map(({ path }) => path);
-    const hashes = await hashFiles(paths.map((path) => join(folder, path)));
-    return new Map(paths.flatMap((path, i) => (hashes[i] ? [[path, hashes[i].sha256] as const] : [])));
-  }
 }
 
 function readManifest(folder: string): CrateManifest | null {
@@ -584,14 +356,6 @@ function readManifest(folder: string): CrateManifest | null {
     return readDocument(readFileSync(join(folder, 'crate.json'), 'utf8'), CrateManifestSchema, 'crate.json');
   } catch {
     return null;
-  }
-}
-
-function readText(path: string, bytes: Uint8Array): string {
-  try {
-    return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
-  } catch {
-    throw new UnreadableInput('text-encoding', `${path} is not UTF-8 text.`, { file: path }, 'Save the file as UTF-8.');
   }
 }
 
