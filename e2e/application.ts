@@ -48,7 +48,8 @@ export class Application {
     if (process.env.VIOLET_CRATE_PREPARED)
       cpSync(join(process.env.VIOLET_CRATE_PREPARED, 'depot'), join(application.data, 'depot'), { recursive: true });
     await application.run('workshop/dist/main.js', 'Workshop:');
-    await application.startServer({ VIOLET_CRATE_DEMO: 'none' });
+    // A screen that nobody looks at: programs that open sources are started as on a desktop.
+    await application.startServer({ VIOLET_CRATE_DEMO: 'none', DISPLAY: ':7' });
     return application;
   }
 

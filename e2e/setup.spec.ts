@@ -126,6 +126,66 @@ test('versions are committed with a drafted message, and had back', async ({ pag
   expect(execFileSync('git', ['log', '--format=%s'], { cwd: folder, encoding: 'utf8' })).toBe('main.lua changed\nAs it began\n');
 });
 
+test('two branches that moved the same thing are merged, and what clashes is settled in the page', async ({ page }) => {
+  const at = `${application.url}/api/crates/${crate}/versions`;
+  const post = async (path: string, body: object) => {
+    const answer = await fetch(at + path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+    expect(answer.ok, await answer.clone().text()).toBe(true);
+  };
+  const map = join(folder, 'maps/first_steps.map.json');
+  const moveTo = (x: number) => {
+    const content = JSON.parse(readFileSync(map, 'utf8')) as { objects: Record<string, { position: number[] }> };
+    Object.values(content.objects)[0].position[0] = x;
+    writeFileSync(map, JSON.stringify(content));
+  };
+  const { branch } = (await (await fetch(at)).json()) as { branch: string };
+  await post('/branch', { branch: 'dusk', fresh: true });
+  moveTo(11);
+  await post('/commits', { message: 'dusk' });
+  await post('/branch', { branch, fresh: false });
+  moveTo(22);
+  await post('/commits', { message: 'dawn' });
+
+  await page.goto(`${application.url}/crates/${crate}/versions`);
+  await page.getByLabel('Branch to merge').selectOption('dusk');
+  await page.getByRole('button', { name: /^Merge into/ }).click();
+  const conflict = page.getByRole('group', { name: /^Conflict about maps\/first_steps/ });
+  await conflict.getByRole('radio', { name: 'as on the other branch' }).check();
+  await conflict.getByRole('button', { name: 'Settle as chosen' }).click();
+  await expect(page.getByText(/All of it is settled/)).toBeVisible();
+  await page.getByLabel(/^Message/).fill('dusk and dawn');
+  await page.getByRole('button', { name: 'Commit' }).click();
+  await expect(page.getByText('all committed')).toBeVisible();
+  const [first] = Object.values((JSON.parse(readFileSync(map, 'utf8')) as { objects: Record<string, { position: number[] }> }).objects);
+  expect(first.position[0]).toBe(11);
+  // The history of the map alone, each version drawn.
+  await page.getByLabel('History of').selectOption({ index: 1 });
+  await expect(region(page, 'History').locator('.commit-row svg').first()).toBeVisible();
+});
+
+test('a script is edited in a program of the machine, and comes back by itself', async ({ page }) => {
+  const program = join(folder, '..', 'my notes');
+  writeFileSync(program, '#!/bin/sh\nsed -i "1i -- written elsewhere" "$1"\n', { mode: 0o755 });
+  await page.goto(`${application.url}/preferences`);
+  await page.getByLabel('Scripts', { exact: true }).fill(program);
+  await page.getByRole('button', { name: 'Try the program for scripts' }).click();
+  await expect(page.getByText(/my notes was given/)).toBeVisible();
+  await page.goto(`${application.url}/crates/${crate}/scripts`);
+  await page.getByRole('button', { name: 'Edit in my notes' }).click();
+  await expect(page.locator('.cm-content')).toContainText('-- written elsewhere');
+  await page.getByRole('button', { name: 'No longer' }).click();
+});
+
+test('a profile of the depot is added, and taken away', async ({ page }) => {
+  await page.goto(`${application.url}/profiles`);
+  await region(page, 'Profiles of the depot').getByRole('button', { name: 'Add' }).click();
+  await expect(page.getByRole('heading', { name: 'Oxbow' })).toBeVisible();
+  await expect(region(page, 'Profiles of the depot')).toContainText('there');
+  page.on('dialog', (dialog) => void dialog.accept());
+  await page.getByRole('button', { name: 'Remove' }).click();
+  await expect(page.getByRole('heading', { name: 'Oxbow' })).toBeHidden();
+});
+
 test('a profile is copied, changed in its form, and asks before its programs run', async ({ page }) => {
   await page.goto(`${application.url}/profiles`);
   await page.getByRole('button', { name: 'Copy' }).click();
@@ -159,6 +219,18 @@ test('what the user prefers holds on every page, keys among it', async ({ page }
   await expect(other.getByTestId('plan')).toBeVisible();
   await other.keyboard.press('Control+Alt+m');
   await expect(other.getByRole('button', { name: /Measure/ }).first()).toHaveAttribute('aria-pressed', 'true');
+});
+
+test('what is preferred in one crate alone holds there', async ({ page }) => {
+  await page.goto(`${application.url}/crates/${crate}/map`);
+  await expect(page.getByTestId('plan')).toBeVisible();
+  await page.getByRole('button', { name: 'Preferences' }).click();
+  await page.getByRole('button', { name: /^Only First Steps/ }).click();
+  await page.getByLabel('Lengths', { exact: true }).selectOption('metres');
+  await page.getByRole('button', { name: 'Back to the crate' }).click();
+  await expect(page.getByLabel('Grid').locator('option').first()).toContainText(' m');
+  await page.getByTestId('plan').hover();
+  await expect(page.getByText(/grid [\d.]+ m/)).toBeVisible();
 });
 
 test('a crate is deleted and had back', async ({ page }) => {
