@@ -115,7 +115,8 @@ export async function convertGiven(
   programs: readonly Program[],
   files: FileTree,
   { game, version, signal }: { game: string; version: string; signal?: AbortSignal },
-): Promise<{ files: FileTree; broken: { file: string; reason: string }[] }> {
+): Promise<{ files: FileTree; broken: { file: string; reason: string }[]; notes: Map<string, Finding[]> }> {
+  const notes = new Map<string, Finding[]>();
   const next: FileTree = new Map(files);
   const broken: { file: string; reason: string }[] = [];
   for (const [path, bytes] of files) {
@@ -128,9 +129,16 @@ export async function convertGiven(
       writeTree(folder, new Map([[file, bytes]]));
       const name = file.replace(/\.[^.]+$/, '');
       const made = await runProgram({ program, values: { game, in: folder, file, name, version }, stage: 'assets', signal });
-      for (const [output, content] of made.outputs) next.set(path.slice(0, path.length - file.length) + output, content);
-      const [wrong] = made.findings.filter(({ severity }) => severity === 'blocker');
+      const wrong = made.findings.find(({ severity }) => severity === 'blocker');
       if (wrong) broken.push({ file: path, reason: wrong.message });
+      for (const [output, content] of made.outputs) {
+        const given = path.slice(0, path.length - file.length) + output;
+        next.set(given, content);
+        notes.set(
+          given,
+          made.findings.filter(({ severity }) => severity !== 'blocker'),
+        );
+      }
     } catch (error) {
       if (!(error instanceof UnreadableInput) || signal?.aborted) throw error;
       broken.push({ file: path, reason: error.message });
@@ -138,7 +146,7 @@ export async function convertGiven(
       rmSync(folder, { recursive: true, force: true });
     }
   }
-  return { files: next, broken };
+  return { files: next, broken, notes };
 }
 
 /** The program of a game that takes a file at import, by its ending. */

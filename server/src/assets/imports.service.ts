@@ -110,7 +110,11 @@ export class ImportsService implements OnApplicationShutdown {
       this.inTurn(id, async () => {
         const game = this.crates.game(id);
         const converters = (profile.programs ?? []).filter(({ at }) => at === 'import');
-        const { files: given, broken } = await convertGiven(converters, files, {
+        const {
+          files: given,
+          broken,
+          notes,
+        } = await convertGiven(converters, files, {
           game: game.folder,
           version: this.games.version(game) ?? '',
           signal,
@@ -118,7 +122,7 @@ export class ImportsService implements OnApplicationShutdown {
         const { manifest, options } = this.planning(id, settings);
         const plan = await this.converter.plan(profile, manifest, given, options, signal);
         this.takeNames(id, plan);
-        return { ...plan, skipped: [...plan.skipped, ...broken] };
+        return { ...plan, skipped: [...plan.skipped, ...broken], notes };
       }),
     );
   }
@@ -184,7 +188,12 @@ export class ImportsService implements OnApplicationShutdown {
     };
   }
 
-  private start(id: string, label: string, settings: BatchSettings, planned: (signal: AbortSignal) => Promise<ImportPlan>): Job {
+  private start(
+    id: string,
+    label: string,
+    settings: BatchSettings,
+    planned: (signal: AbortSignal) => Promise<ImportPlan & { notes?: ReadonlyMap<string, Finding[]> }>,
+  ): Job {
     const profile = this.profileOf(id);
     return this.jobs.drive('convert', id, label, async ({ signal, progress }) => {
       progress('Looking through the files', 0);
@@ -215,6 +224,8 @@ export class ImportsService implements OnApplicationShutdown {
                 row.state = 'converting';
                 tell(unit.file);
               });
+              // What the game's own converter said of the file stays with what came of it.
+              asset.findings.push(...(plan.notes?.get(unit.file) ?? []).map((note) => ({ ...note, place: { file: asset.path } })));
               this.store(id, asset, unit);
               Object.assign(row, { state: 'done', path: asset.path, findings: asset.findings.length });
             } catch (error) {

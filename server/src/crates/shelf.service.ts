@@ -7,6 +7,7 @@ import { BuildsService } from '../builds/builds.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { builds, crates, files, packages, releases } from '../database/schema.ts';
 import { notFound, Problem } from '../http/problem.ts';
+import { Notices } from '../notices/notices.ts';
 import { CratesService } from './crates.service.ts';
 
 /** How far a crate has come, as it lies on the shelf: nothing of it is opened for that. */
@@ -43,7 +44,11 @@ export class ShelfService implements OnApplicationBootstrap {
     @Inject(DATABASE) private readonly database: Database,
     private readonly crates: CratesService,
     private readonly builds: BuildsService,
-  ) {}
+    notices: Notices,
+  ) {
+    // A build is up to date for the game that it was made for.
+    notices.games.subscribe(() => this.known.clear());
+  }
 
   /** What was deleted long ago goes for good. */
   onApplicationBootstrap(): void {

@@ -131,6 +131,7 @@ describe('profiles', () => {
     const own = { ...(await text('brinewick')), id: 'converting', title: 'Converting' };
     const code = `const fs = require('fs'), [, given, out] = process.argv; const text = fs.readFileSync(given, 'utf8');
       if (!text.startsWith('wedge')) { console.log('error: no wedge'); process.exit(1); }
+      console.log('note: the edge is blunt');
       fs.writeFileSync(out, 'v 0 0 0\\nv 1 0 0\\nv 0 1 0\\nv 0 0 1\\nf 1 3 2\\nf 1 2 4\\nf 2 3 4\\nf 1 4 3\\n');`;
     own.programs = [
       {
@@ -143,7 +144,10 @@ describe('profiles', () => {
         seconds: 20,
         memory: 1024,
         outputs: [{ path: '{name}.obj', maxBytes: 1000 }],
-        log: [{ line: 'error: {message}', severity: 'blocker' }],
+        log: [
+          { line: 'error: {message}', severity: 'blocker' },
+          { line: 'note: {message}', severity: 'warning' },
+        ],
       },
     ];
     own.preparation = [];
@@ -162,6 +166,14 @@ describe('profiles', () => {
       expect.objectContaining({ file: 'roof.obj', state: 'done', path: 'models/roof.glb' }),
       expect.objectContaining({ file: 'bad.wdg', state: 'skipped', reason: 'Wedges: no wedge.' }),
     ]);
+    const { files } = (await server.get(`/api/crates/${id}`)).body as { files: { path: string; findings: object[] }[] };
+    expect(files.find(({ path }) => path === 'models/roof.glb')!.findings).toContainEqual(
+      expect.objectContaining({
+        severity: 'warning',
+        message: expect.stringContaining('the edge is blunt'),
+        place: { file: 'models/roof.glb' },
+      }),
+    );
   });
 
   it('are tried against a folder without being kept, and a damaged file is told', async () => {
