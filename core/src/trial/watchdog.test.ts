@@ -41,6 +41,32 @@ describe('the watchdog', () => {
     expect(said).toEqual(['advance', 'end']);
   });
 
+  it('blames no script on a machine that is late itself, and none that has come back; a step has its bound all the same', () => {
+    let slow = 0;
+    const stopped: Finding[] = [];
+    const dog = new TrialWatchdog(
+      { post: () => {}, end: () => {} },
+      { heard: () => {}, stopped: (finding) => stopped.push(finding) },
+      1000,
+      () => Date.now() + slow,
+    );
+    dog.say(advance);
+    dog.hear({ type: 'beat' });
+    dog.hear({ type: 'at', place: { file: 'scripts/main.lua', line: 7, name: 'startup' } });
+    dog.hear(state);
+    dog.say(advance);
+    for (let i = 0; i < 3; i++) {
+      slow += 300;
+      jest.advanceTimersByTime(1100);
+      expect(stopped).toEqual([]);
+    }
+    for (let i = 0; i < 4; i++) {
+      slow += 300;
+      jest.advanceTimersByTime(1100);
+    }
+    expect(stopped).toMatchObject([{ message: 'The test run was ended: the simulation did not come back within 5 seconds.', place: undefined }]);
+  });
+
   it('waits for ever where nothing is owed, and for a minute while it begins', () => {
     const { dog, stopped } = watched();
     dog.say(advance);

@@ -29,6 +29,8 @@ const START = 60_000;
 const STEP = 5;
 /** An owner that was busy itself looks once more, after what has come in has been read. */
 const GRACE = 200;
+/** Milliseconds that the owner's own clock may be late before the machine counts as too busy to blame a script. */
+const LATE = 60;
 
 export class TrialWatchdog {
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -44,6 +46,7 @@ export class TrialWatchdog {
     private readonly worker: TrialWorker,
     private readonly owner: TrialOwner,
     private readonly heartbeat = HEARTBEAT,
+    private readonly now = Date.now,
   ) {}
 
   /** Answers still to come; a page sends its next steps when there are none. */
@@ -56,7 +59,7 @@ export class TrialWatchdog {
     if (order.type !== 'demonstrate') this.owed++;
     this.worker.post(order);
     if (this.owed > 1) return;
-    this.progress = Date.now();
+    this.progress = this.now();
     this.arm();
   }
 
@@ -64,12 +67,14 @@ export class TrialWatchdog {
   hear(news: TrialNews): void {
     if (this.over) return;
     this.signs++;
-    if (news.type !== 'at') this.progress = Date.now();
+    if (news.type !== 'at') this.progress = this.now();
     if (news.type === 'at') this.place = news.place;
     else if (news.type === 'beat') this.scripts = true;
     else if (news.type === 'failed') return this.stop(failed(news.message));
     else {
       this.owed = Math.max(0, this.owed - 1);
+      // What ran has come back; what takes long from here on is something else.
+      this.place = null;
       this.owner.heard(news);
     }
     this.arm();
@@ -90,17 +95,18 @@ export class TrialWatchdog {
     clearTimeout(this.timer);
     if (this.owed === 0 || this.over) return;
     const late = STEP * this.heartbeat;
-    if (this.scripts && Date.now() - this.progress > late) return this.stop(stuck(this.place, late));
-    this.timer = setTimeout(
-      () => {
-        const { signs } = this;
-        this.timer = setTimeout(() => {
-          if (signs === this.signs) this.stop(this.scripts ? stuck(this.place, this.heartbeat) : failed('it did not begin'));
-          else this.arm();
-        }, GRACE);
-      },
-      this.scripts ? this.heartbeat : START,
-    );
+    if (this.scripts && this.now() - this.progress > late) return this.stop(stuck(this.place, late));
+    const wait = this.scripts ? this.heartbeat : START;
+    const due = this.now() + wait;
+    this.timer = setTimeout(() => {
+      const { signs } = this;
+      // A machine that is late with this itself is late with the worker too; a step as a whole has its bound all the same.
+      if (this.now() - due > LATE) return this.arm();
+      this.timer = setTimeout(() => {
+        if (signs === this.signs) this.stop(this.scripts ? stuck(this.place, this.heartbeat) : failed('it did not begin'));
+        else this.arm();
+      }, GRACE);
+    }, wait);
   }
 
   private stop(finding: Finding): void {

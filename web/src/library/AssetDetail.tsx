@@ -137,20 +137,22 @@ export function AssetDetail({ entry, source, code, onRemoved, onMoved }: Props) 
           ))}
         </section>
       )}
-      {(entry.kind === 'model' || entry.kind === 'sound') && (
-        <button
-          className="btn btn-quiet btn-sm mb-2"
-          onClick={() => {
-            const target = classFor(profile, entry.kind === 'sound' ? 'sound' : 'model');
-            if (!target) return;
-            dispatch(viewChanged({ tool: 'place', placeClass: target.id, placeAsset: entry.id }));
-            void navigate(`/crates/${view.id}/map`);
-          }}
-        >
-          <Icon name="pin-map" /> Place it in the map
-        </button>
-      )}
-      {own && entry.kind !== 'material' && (entry.record || entry.kind === 'script') && <EditElsewhere path={entry.id} />}
+      <div className="d-flex gap-2 flex-wrap align-items-start">
+        {(entry.kind === 'model' || entry.kind === 'sound') && (
+          <button
+            className="btn btn-quiet btn-sm mb-2"
+            onClick={() => {
+              const target = classFor(profile, entry.kind === 'sound' ? 'sound' : 'model');
+              if (!target) return;
+              dispatch(viewChanged({ tool: 'place', placeClass: target.id, placeAsset: entry.id }));
+              void navigate(`/crates/${view.id}/map`);
+            }}
+          >
+            <Icon name="pin-map" /> Place it in the map
+          </button>
+        )}
+        {own && entry.kind !== 'material' && (entry.record || entry.kind === 'script') && <EditElsewhere path={entry.id} />}
+      </div>
       {entry.kind === 'model' && entry.record && <ModelPanel entry={entry} source={source} shown={finding ?? null} />}
       {entry.kind === 'texture' && <TexturePanel entry={entry} source={source} />}
       {entry.kind === 'material' && entry.material && (

@@ -47,15 +47,11 @@ export function Together({ crateId, map, shared, others, onShare }: Props) {
     return (
       <>
         {open.map(({ run, build, players }) => (
-          <button key={run} className="btn btn-quiet btn-sm text-nowrap ms-2" onClick={() => onShare({ run, build })}>
+          <button key={run} className="btn btn-quiet btn-sm text-nowrap" onClick={() => onShare({ run, build })}>
             <Icon name="people" /> {players === 0 ? 'Go back to the run' : `Join ${players} playing`}
           </button>
         ))}
-        <button
-          className="btn btn-quiet btn-sm text-nowrap ms-auto"
-          onClick={() => void begin()}
-          title="A run on the server that other windows can join"
-        >
+        <button className="btn btn-quiet btn-sm text-nowrap" onClick={() => void begin()} title="A run on the server that other windows can join">
           <Icon name="people" /> Play together
         </button>
         {trouble && (
@@ -66,7 +62,7 @@ export function Together({ crateId, map, shared, others, onShare }: Props) {
       </>
     );
   return (
-    <div className="d-flex flex-wrap gap-2 align-items-center px-2 w-100">
+    <div className="d-flex flex-wrap gap-2 align-items-center w-100">
       <span className="small flex-grow-1" role="status" data-testid="together">
         {others.length === 0 ? 'Nobody else is here yet.' : `With ${others.join(', ')}.`}
       </span>

@@ -308,7 +308,7 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
         {shown?.ended && <LastScreen shown={shown} ended={shown.ended} again={() => again()} />}
       </div>
       <aside className={`beside-${panel}`}>
-        <div className="d-flex flex-wrap gap-2 align-items-center pb-2 border-bottom">
+        <div className="border-bottom">
           <div role="tablist" aria-label="Panels" className="panel-tabs w-100">
             {(shared === undefined ? PANELS : PANELS.filter(([id]) => SHARED_PANELS.has(id))).map(([id, label]) => (
               <button key={id} role="tab" aria-selected={panel === id} onClick={() => setPanel(id)}>
@@ -316,21 +316,23 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
               </button>
             ))}
           </div>
-          {steps > 0 && shared === undefined && (
-            <button
-              className="btn btn-quiet btn-sm text-nowrap ms-2"
-              onClick={demonstrate}
-              disabled={!loaded || !!shown?.demonstration || !!shown?.ended}
-            >
-              Show trial steps
-            </button>
-          )}
-          <Together crateId={view.id} map={build.map} shared={shared} others={shown?.others ?? []} onShare={onShare} />
-          {shared === undefined && (
-            <button className="btn btn-quiet btn-sm me-2" onClick={() => again()}>
-              Restart
-            </button>
-          )}
+          <div className="d-flex flex-wrap gap-1 align-items-center p-2">
+            {steps > 0 && shared === undefined && (
+              <button
+                className="btn btn-quiet btn-sm text-nowrap"
+                onClick={demonstrate}
+                disabled={!loaded || !!shown?.demonstration || !!shown?.ended}
+              >
+                Show trial steps
+              </button>
+            )}
+            <Together crateId={view.id} map={build.map} shared={shared} others={shown?.others ?? []} onShare={onShare} />
+            {shared === undefined && (
+              <button className="btn btn-quiet btn-sm text-nowrap" onClick={() => again()}>
+                Restart
+              </button>
+            )}
+          </div>
         </div>
         {panel === 'console' && (
           <ConsolePanel
