@@ -47,8 +47,10 @@ export async function openFile(file: string, typed: string): Promise<string> {
   if (screen)
     throw new UnreadableInput('no-screen', screen, { file }, 'Take the source out of the crate, change it where you are, and import it again.');
   const [program, ...words] = typed.trim() === '' ? [systemOpener()] : commandWords(typed);
-  const name = basename(program);
+  const name = basename(program ?? '');
   const hint = 'Name another one under Preferences, Programs.';
+  if (!program || [program, ...words].some((word) => word.includes('\0')))
+    throw new UnreadableInput('no-program', 'What is set as the program names none.', { file }, hint);
   await new Promise<void>((done, fail) => {
     const child = spawn(program, [...words, file], {
       shell: false,

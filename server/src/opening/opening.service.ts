@@ -1,3 +1,4 @@
+import { isUtf8 } from 'node:buffer';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { basename, dirname, extname, join } from 'node:path';
@@ -5,6 +6,7 @@ import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplica
 import { ASSET_KINDS, assetKindOf, type AssetKind } from '@violet-crate/core/crate/assetKind';
 import { isScript } from '@violet-crate/core/crate/contents';
 import { sourceFolder } from '@violet-crate/core/importing/importAsset';
+import { scriptText } from '@violet-crate/core/importing/importPlan';
 import { sampleOf } from '@violet-crate/core/importing/samples';
 import { own } from '@violet-crate/core/own';
 import { commandWords, noScreen, openFile, systemOpener } from '@violet-crate/host/openWith';
@@ -26,12 +28,15 @@ export interface OpenedFile {
   program: string;
   /** Changed in the crate and by the program since it was opened: the user says which stands. */
   conflict: boolean;
+  /** Why what the program saved cannot be taken; null where it can. */
+  problem: string | null;
 }
 
 /** As it is kept between runs of the server. */
 interface Kept extends OpenedFile {
-  /** SHA-256 of what both sides had last. */
+  /** SHA-256 of the file and of what the crate had, when they were last the same. */
   base: string;
+  inCrate: string;
 }
 
 /** Milliseconds that a file has to rest: programs write in pieces. */
@@ -91,7 +96,7 @@ export class OpeningService implements OnApplicationBootstrap, OnApplicationShut
   }
 
   list(crateId: string): OpenedFile[] {
-    return [...(this.opened.get(crateId)?.values() ?? [])].map(({ base: _, ...shown }) => shown);
+    return [...(this.opened.get(crateId)?.values() ?? [])].map(({ base: _, inCrate: __, ...shown }) => shown);
   }
 
   async open(crateId: string, path: string): Promise<OpenedFile> {
@@ -101,7 +106,7 @@ export class OpeningService implements OnApplicationBootstrap, OnApplicationShut
     const base = sha256(bytes);
     const file = this.onDisk(crateId, path, kind, bytes);
     const program = await openFile(file, this.settings.openers()[kind] ?? '');
-    const kept: Kept = { path, file, program, conflict: false, base };
+    const kept: Kept = { path, file, program, conflict: false, problem: null, base, inCrate: base };
     this.keep(crateId, kept);
     this.follow(crateId, kept);
     return this.list(crateId).find((one) => one.path === path)!;
@@ -124,7 +129,9 @@ export class OpeningService implements OnApplicationBootstrap, OnApplicationShut
     const here = this.inCrate(crateId, path);
     if (!here) throw notFound(`file ${path}`);
     kept.conflict = false;
-    kept.base = sha256(here);
+    kept.inCrate = sha256(here);
+    // What the program saved is news to the crate then, whatever it was before.
+    kept.base = take === 'crate' ? kept.inCrate : '';
     if (take === 'crate') writeWhole(kept.file, here);
     this.keep(crateId, kept);
     void this.look(crateId, path);
@@ -194,16 +201,22 @@ export class OpeningService implements OnApplicationBootstrap, OnApplicationShut
       const here = this.inCrate(crateId, path);
       if (there.length === 0 || hash === kept.base || !here) return;
       const now = sha256(here);
-      if (now === hash) return this.keep(crateId, { ...kept, base: hash, conflict: false });
-      if (now !== kept.base) {
-        this.keep(crateId, { ...kept, conflict: true });
-        return this.notices.changed.next({ crateId });
+      const tell = (change: Partial<Kept>) => {
+        this.keep(crateId, { ...kept, conflict: false, problem: null, ...change });
+        this.notices.changed.next({ crateId });
+      };
+      if (now === hash) return tell({ base: hash, inCrate: hash });
+      if (now !== kept.inCrate) return tell({ conflict: true });
+      if (!isScript(path)) {
+        tell({ base: hash, inCrate: hash });
+        this.imports.remake(crateId, path, there);
+        return;
       }
-      this.keep(crateId, { ...kept, base: hash, conflict: false });
-      if (isScript(path)) {
-        this.crates.writeFiles(crateId, [{ path, bytes: there }]);
-        this.notices.refreshed.next({ crateId });
-      } else this.imports.remake(crateId, path, there);
+      if (!isUtf8(there)) return tell({ problem: 'What was saved there is not UTF-8 text. Save it as UTF-8.' });
+      const taken = new TextEncoder().encode(scriptText(there));
+      this.crates.writeFiles(crateId, [{ path, bytes: taken }]);
+      tell({ base: hash, inCrate: sha256(taken) });
+      this.notices.refreshed.next({ crateId });
     } catch (error) {
       // The file is being replaced, or the crate went: the next look says more.
       this.logger.warn(`${path}: ${error instanceof Error ? error.message : String(error)}`);

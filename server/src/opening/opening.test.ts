@@ -23,7 +23,8 @@ function program(name: string, lines: string): string {
 const setPrograms = (programs: Record<string, string>) => t.send('put', '/api/programs', { programs });
 const open = (path: string) => t.send('post', `/api/crates/${id}/opened`, { path });
 const script = async () => (await t.get(`/api/crates/${id}/files/scripts/main.lua`)).text;
-const list = async () => (await t.get(`/api/crates/${id}/opened`)).body as { path: string; file: string; conflict: boolean }[];
+const list = async () =>
+  (await t.get(`/api/crates/${id}/opened`)).body as { path: string; file: string; conflict: boolean; problem: string | null }[];
 async function until(holds: () => Promise<boolean>): Promise<void> {
   for (let i = 0; i < 200; i++) {
     if (await holds()) return;
@@ -72,6 +73,7 @@ describe('a source in a program of the machine', () => {
       422,
       expect.stringMatching(/error 3: cannot open display/),
     ]);
+    expect(await told('""')).toEqual([422, expect.stringMatching(/names none/)]);
     expect(await list()).toEqual([]);
     expect((await open('scripts/none.lua')).status).toBe(404);
     expect((await open('../crates.sqlite')).status).toBe(404);
@@ -102,6 +104,18 @@ describe('a source in a program of the machine', () => {
     await t.send('post', `/api/crates/${id}/opened/settle`, { path: 'scripts/main.lua', take: 'crate' });
     expect(readFileSync(file, 'utf8')).toBe('-- here\n');
     expect((await list())[0].conflict).toBe(false);
+  });
+
+  it('line ends of another system are taken as ours, and what is no text is told and not taken', async () => {
+    const [{ file }] = await list();
+    writeFileSync(file, '-- one\r\n-- two\r\n');
+    await until(async () => (await script()) === '-- one\n-- two\n');
+    writeFileSync(file, Buffer.from([0x2d, 0x2d, 0xff, 0xfe]));
+    await until(async () => (await list())[0].problem !== null);
+    expect([(await list())[0].problem, await script()]).toEqual([expect.stringMatching(/UTF-8/), '-- one\n-- two\n']);
+    writeFileSync(file, '-- well\r\n');
+    await until(async () => (await script()) === '-- well\n');
+    expect((await list())[0]).toMatchObject({ problem: null, conflict: false });
   });
 
   it('an asset is made again from what was saved, with its settings; closing ends that', async () => {

@@ -181,6 +181,8 @@ export interface OpenedFile {
   file: string;
   program: string;
   conflict: boolean;
+  /** Why what the program saved cannot be taken, or null. */
+  problem: string | null;
 }
 
 export interface Openers {

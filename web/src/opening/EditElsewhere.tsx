@@ -35,9 +35,9 @@ export function EditElsewhere({ path }: { path: string }) {
         <Icon name="box-arrow-up-right" /> {kind === 'script' ? 'Edit' : 'Edit the source'} in {programs.names[kind] ?? 'the system’s program'}
       </button>
       {programs.noScreen && <div className="faint small">{programs.noScreen}</div>}
-      {problem && (
+      {(problem || opened?.problem) && (
         <div className="severity blocker text-wrap small" role="alert">
-          {problem}
+          {problem || opened?.problem}
         </div>
       )}
       {opened && !opened.conflict && (

@@ -18,7 +18,7 @@ const programs: Openers = {
   programs: { model: '', script: '"/opt/my tools/scribe" --new', texture: '' },
   names: { script: 'scribe' },
 };
-const opened: OpenedFile = { path: 'scripts/main.lua', file: '/data/opened/main.lua', program: 'scribe', conflict: false };
+const opened: OpenedFile = { path: 'scripts/main.lua', file: '/data/opened/main.lua', program: 'scribe', conflict: false, problem: null };
 const crateId = () => store.getState().crate.view!.id;
 
 describe('editing a source elsewhere', () => {
