@@ -11,29 +11,22 @@ import { saveFile } from '../common/saveFile.ts';
 import { JsonEditor } from './JsonEditor.tsx';
 import { ProfileChanges, type Consequences } from './ProfileChanges.tsx';
 import { ProfileChecks } from './ProfileChecks.tsx';
-import { SchemaForm, type Json } from './SchemaForm.tsx';
+import { put, type Json } from './schema.ts';
+import { SchemaForm } from './SchemaForm.tsx';
 
 /** The parts of a profile that have a form, in the order in which one describes a game. */
 const PARTS = [
-  ['title', 'description', 'version', 'unit', 'grid', 'band'],
-  ['player', 'maxPlayers'],
-  ['naming'],
-  ['models', 'textures', 'sounds'],
-  ['install', 'preparation', 'programs', 'launch'],
-  ['scripts', 'classes', 'materialTypes', 'required'],
-  ['budgets', 'lighting', 'package'],
-] as const;
-const PART_WORDS = ['Basics', 'Player', 'Names', 'Assets', 'Install and tools', 'Scripts and lists', 'Limits'];
+  { title: 'Basics', names: ['title', 'description', 'version', 'unit', 'grid', 'band', 'shellThickness', 'minThickness', 'sealed'] },
+  { title: 'Player', names: ['player', 'maxPlayers'] },
+  { title: 'Names', names: ['naming'] },
+  { title: 'Assets', names: ['models', 'textures', 'sounds', 'materialTypes', 'surfaces', 'defaultMaterial'] },
+  { title: 'Classes', names: ['classes', 'required', 'requiredPrefabs'], list: 'classes' },
+  { title: 'Scripts', names: ['scripts'], list: 'api' },
+  { title: 'Land and map', names: ['ground', 'zoneUses', 'mapPicture', 'mapIcons'] },
+  { title: 'Install and tools', names: ['install', 'preparation', 'programs', 'launch'] },
+  { title: 'Limits', names: ['budgets', 'lighting', 'package'] },
+] as const satisfies readonly { title: string; names: readonly (keyof typeof ProfileSchema.properties)[]; list?: ProfileList }[];
 const LIST_WORDS: Record<ProfileList, string> = { classes: 'Classes', api: 'Functions of scripts' };
-
-/** Puts a value into a document along a path; undefined takes it out. */
-function put(document: Json | undefined, [key, ...rest]: readonly string[], value: Json | undefined): Json {
-  const record = { ...((typeof document === 'object' && document !== null && !Array.isArray(document) ? document : {}) as Record<string, Json>) };
-  const next = rest.length > 0 ? put(record[key], rest, value) : value;
-  if (next === undefined) delete record[key];
-  else record[key] = next;
-  return record;
-}
 
 /** Edits one profile: by forms made of the schema, or as JSON. It is tried and compared before it is kept. */
 export function ProfileEditor({ entry, saved, onSaved }: { entry: ProfileEntry; saved: string; onSaved(list: Profiles): void }) {
@@ -136,19 +129,19 @@ export function ProfileEditor({ entry, saved, onSaved }: { entry: ProfileEntry; 
       ) : (
         <section className="panel">
           <header className="flex-wrap">
-            {PART_WORDS.map((word, i) => (
+            {PARTS.map(({ title }, i) => (
               <button
-                key={word}
+                key={title}
                 className={`btn btn-quiet btn-sm ${part === i ? 'active' : ''}`}
                 aria-pressed={part === i}
                 onClick={() => setPart(i)}
               >
-                {word}
+                {title}
               </button>
             ))}
           </header>
           <div className="body">
-            {PARTS[part].map((name) => (
+            {PARTS[part].names.map((name) => (
               <SchemaForm
                 key={name}
                 schema={ProfileSchema.properties[name]}
@@ -158,34 +151,33 @@ export function ProfileEditor({ entry, saved, onSaved }: { entry: ProfileEntry; 
                 set={(path, value) => write(put(document, path, value))}
               />
             ))}
-            {part === 5 &&
-              PROFILE_LISTS.map((list) => (
-                <div key={list} className="schema-row">
-                  <span>{LIST_WORDS[list]} as a table</span>
-                  <div className="d-flex gap-2">
-                    <button
-                      className="btn btn-quiet"
-                      disabled={wrong !== null}
-                      onClick={() =>
-                        saveFile(`${entry.id}_${list}.csv`, new Blob([listToCsv(JSON.parse(text) as Profile, list)], { type: 'text/csv' }))
-                      }
-                    >
-                      <Icon name="download" /> Take out as CSV
-                    </button>
-                    {!entry.shipped && (
-                      <label className="btn btn-quiet m-0">
-                        <Icon name="upload" /> Take in CSV
-                        <input
-                          type="file"
-                          accept=".csv"
-                          className="visually-hidden"
-                          onChange={(event) => void takeList(list, event.target.files?.[0])}
-                        />
-                      </label>
-                    )}
-                  </div>
+            {PROFILE_LISTS.filter((list) => 'list' in PARTS[part] && PARTS[part].list === list).map((list) => (
+              <div key={list} className="schema-row">
+                <span>{LIST_WORDS[list]} as a table</span>
+                <div className="d-flex gap-2">
+                  <button
+                    className="btn btn-quiet"
+                    disabled={wrong !== null}
+                    onClick={() =>
+                      saveFile(`${entry.id}_${list}.csv`, new Blob([listToCsv(JSON.parse(text) as Profile, list)], { type: 'text/csv' }))
+                    }
+                  >
+                    <Icon name="download" /> Take out as CSV
+                  </button>
+                  {!entry.shipped && (
+                    <label className="btn btn-quiet m-0">
+                      <Icon name="upload" /> Take in CSV
+                      <input
+                        type="file"
+                        accept=".csv"
+                        className="visually-hidden"
+                        onChange={(event) => void takeList(list, event.target.files?.[0])}
+                      />
+                    </label>
+                  )}
                 </div>
-              ))}
+              </div>
+            ))}
           </div>
         </section>
       )}
