@@ -79,6 +79,9 @@ const PICTURE_EVERY = 2000;
 /** Width of the small picture of a result, in pixels. */
 const PICTURE_WIDTH = 256;
 
+/** Milliseconds between two signs of life of a build that waits for a program. */
+const SIGN_OF_LIFE = 60_000;
+
 /** Shares of the whole that the stages take, for one smooth bar. */
 const STAGE_START: Record<BuildStage, [number, number]> = {
   check: [0, 0.03],
@@ -98,6 +101,9 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
   async build({ world, map, quality, parameters, only, anyway, blobs, cache, threads, base, game }, reporter) {
     const store = new BlobStore(blobs);
     let shown = -Infinity;
+    // A program may work in silence for as long as its own limit allows: while it runs, the build is no build that hangs.
+    let at = 0;
+    let alive: NodeJS.Timeout | undefined;
     const result = await buildMap(world, map, {
       quality,
       parameters,
@@ -111,7 +117,11 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
             game.folder,
             game.version,
             (line) => reporter.log(line),
-            (group, running) => reporter.program(group, running),
+            (group, running) => {
+              reporter.program(group, running);
+              clearInterval(alive);
+              if (running) alive = setInterval(() => reporter.progress('programs', at), SIGN_OF_LIFE);
+            },
           )
         : undefined,
       readFile: (path) => {
@@ -128,7 +138,8 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
       memory: () => process.memoryUsage.rss(),
       onProgress: (stage, fraction) => {
         const [from, to] = STAGE_START[stage];
-        reporter.progress(stage, from + (to - from) * fraction);
+        at = from + (to - from) * fraction;
+        reporter.progress(stage, at);
       },
       onStage: (report) => reporter.log(`${report.stage}: ${report.state} in ${report.milliseconds} ms. ${report.summary}`),
     });
