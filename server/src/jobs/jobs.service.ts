@@ -6,6 +6,7 @@ import { unreadableFinding, type Finding, type Stage } from '@violet-crate/core/
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { diskFull } from '@violet-crate/host/diskFull';
 import { killGroup } from '@violet-crate/host/setup/runProgram';
+import { RunningPrograms } from '@violet-crate/host/setup/runningPrograms';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { Subject } from 'rxjs';
 import { CONFIG, type Config } from '../config.ts';
@@ -94,6 +95,7 @@ export class JobsService implements OnApplicationShutdown {
   private readonly ending = new Map<string, Set<Promise<unknown>>>();
   /** Rows as they should be, where the database did not take them: the disk is full. */
   private readonly held: HeldRows<Job>;
+  private readonly programs: RunningPrograms;
   private readonly logger = new Logger('jobs');
 
   constructor(
@@ -103,6 +105,8 @@ export class JobsService implements OnApplicationShutdown {
     @Inject(CratesService) crates: CratesService,
   ) {
     this.held = new HeldRows(({ id, ...row }) => database.update(jobs).set(row).where(eq(jobs.id, id)).run(), config.data);
+    this.programs = new RunningPrograms(join(config.data, 'running-programs.json'));
+    this.programs.endLeft();
     crates.beforeRemoval.push((crateId) => this.letGo(crateId));
     database
       .update(jobs)
@@ -356,6 +360,7 @@ export class JobsService implements OnApplicationShutdown {
         log.push(`${new Date().toISOString()} ${message.line}`);
         this.change(id, { log });
       } else if (message.type === 'program') {
+        this.programs.note(message.group, message.running);
         if (message.running) groups.add(message.group);
         else groups.delete(message.group);
       } else if (message.type === 'picture') this.keepPicture(id, message.map, message.files);
