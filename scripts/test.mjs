@@ -64,7 +64,6 @@ const prepared = join(process.env.TMPDIR, 'prepared');
 run(node, ['demo/dist/main.js', prepared]);
 process.env.VIOLET_CRATE_PREPARED = prepared;
 
-// Parts that keep one core busy run in two rows, beside each other.
 const counted = (name) => (text) => [
   number(new RegExp(`${name}: (\\d+) passed`), text),
   number(new RegExp(`${name}: \\d+ passed, (\\d+) failed`), text),
@@ -74,22 +73,26 @@ const tests = (name, project) =>
     number(/(\d+) passed/, text),
     number(/(\d+) failed/, text),
   ]);
-await Promise.all([
-  part('Unit and API tests', 'npm', ['run', '--silent', 'unit'], (text) => [
-    number(/Tests:.*?(\d+) passed/, text),
-    number(/Tests:.*?(\d+) failed/, text),
-  ]),
-  // The rest of what needs no browser.
-  (async () => {
-    await part('Types of the page and of the browser tests', 'npm', ['run', '--silent', 'typecheck']);
-    await part('Lint', 'npm', ['run', '--silent', 'lint']);
-    await part('Attack', node, ['bench/attack/run.mjs', '--short'], counted('attack'));
-    await part('Damaged files', node, ['bench/fuzz/run.mjs', '600', '1'], counted('fuzz'));
-    await part('Files of other programs', node, ['bench/corpus/run.mjs'], counted('corpus'));
-    await part('Command line', 'bash', ['e2e/commandLine.sh'], (text) => [number(/commandLine\.sh: (\d+) passed/, text), 0]);
-    await tests('Killed builds', 'bare');
-  })(),
-]);
+
+// Parts that keep one core busy, two at a time, the longest first.
+const parts = [
+  () =>
+    part('Unit and API tests', 'npm', ['run', '--silent', 'unit'], (text) => [
+      number(/Tests:.*?(\d+) passed/, text),
+      number(/Tests:.*?(\d+) failed/, text),
+    ]),
+  () => part('Attack', node, ['bench/attack/run.mjs', '--short'], counted('attack')),
+  () => part('Command line', 'bash', ['e2e/commandLine.sh'], (text) => [number(/commandLine\.sh: (\d+) passed/, text), 0]),
+  () => tests('Killed builds', 'bare'),
+  () => part('Lint', 'npm', ['run', '--silent', 'lint']),
+  () => part('Types of the page and of the browser tests', 'npm', ['run', '--silent', 'typecheck']),
+  () => part('Damaged files', node, ['bench/fuzz/run.mjs', '600', '1'], counted('fuzz')),
+  () => part('Files of other programs', node, ['bench/corpus/run.mjs'], counted('corpus')),
+];
+const row = async () => {
+  for (let next = parts.shift(); next; next = parts.shift()) await next();
+};
+await Promise.all([row(), row()]);
 // Browsers keep both cores busy with drawing.
 await tests('Browser', 'browser');
 
