@@ -1,6 +1,17 @@
 /** A crate and its folder: every way in which one of them changes. */
 
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, realpathSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from '@jest/globals';
@@ -120,6 +131,32 @@ describe('a crate in a folder', () => {
     writeFileSync(mapFile(), whole);
     await until(async () => (await view()).refused.length === 0);
     expect((await map()).revision).toBe(before);
+  });
+
+  it('asks about a map that is gone from the folder; one that goes stays among the sources', async () => {
+    await bind();
+    const attic = join(folder, 'maps/attic.map.json');
+    copyFileSync(mapFile(), attic);
+    const maps = async () => ((await server.get(`/api/crates/${id}`)).body as { maps: string[] }).maps;
+    await until(async () => (await maps()).includes('attic'));
+    const text = readFileSync(attic, 'utf8');
+    rmSync(attic);
+    await until(async () => (await view()).conflicts.length === 1);
+    expect(await maps()).toContain('attic');
+    await server.send('post', `/api/crates/${id}/folder/settle`, { path: 'maps/attic.map.json', side: 'folder' });
+    expect(await maps()).not.toContain('attic');
+    const kept = ((await server.get(`/api/crates/${id}`)).body as { files: { path: string; bytes: number }[] }).files;
+    expect(kept.find(({ path }) => path === 'sources/maps/attic.map.json')).toMatchObject({ bytes: Buffer.byteLength(text) });
+    await until(() => existsSync(join(folder, 'sources/maps/attic.map.json')));
+    expect(readFileSync(join(folder, 'sources/maps/attic.map.json'), 'utf8')).toBe(text);
+    // Asked the other way, the file comes back.
+    await until(async () => (await view()).conflicts.length === 0);
+    writeFileSync(attic, text);
+    await until(async () => (await maps()).includes('attic'));
+    rmSync(attic);
+    await until(async () => (await view()).conflicts.length === 1);
+    await server.send('post', `/api/crates/${id}/folder/settle`, { path: 'maps/attic.map.json', side: 'crate' });
+    expect(readFileSync(attic, 'utf8')).toBe(text);
   });
 
   it('loses nothing when the folder is gone or emptied', async () => {

@@ -175,8 +175,11 @@ export class Equaliser {
       if (this.side.hash(crateId, path) === undefined) rmSync(file, { force: true });
       else return this.writeOut(crateId, { folder }, [path]);
     } else if (!existsSync(file)) {
-      if (name) this.crates.removeMap(crateId, name);
-      else {
+      if (name) {
+        // The map goes as it was meant, and its text stays among the sources.
+        this.crates.writeFiles(crateId, [{ path: `sources/${path}`, bytes: this.side.bytes(crateId, path) }]);
+        this.crates.removeMap(crateId, name);
+      } else {
         this.side.keepRemoved(crateId, [path]);
         this.crates.dropFiles(crateId, [path]);
       }
