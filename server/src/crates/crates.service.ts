@@ -6,7 +6,7 @@ import { isScript, mapPath, readCrate, writeDocuments, type CrateContents } from
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { readMap } from '@violet-crate/core/crate/readMap';
 import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
-import { nameProblem } from '@violet-crate/core/crate/naming';
+import { freeName, nameProblem } from '@violet-crate/core/crate/naming';
 import type { Renaming } from '@violet-crate/core/library/rename';
 import { newCrateContents, renameCrate, TEMPLATES } from '@violet-crate/core/crate/template';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
@@ -200,8 +200,12 @@ export class CratesService {
     return this.store(contents, (path) => binary.get(path)!);
   }
 
-  /** Takes a whole folder in; the crate's name is made free if it is taken. */
-  importTree(tree: FileTree): { id: string; damage: Finding[] } {
+  /**
+   * Takes a whole folder in.
+   *
+   * @param beside put behind the title where a crate of the name is there already; without it that is refused
+   */
+  importTree(tree: FileTree, beside?: string): { id: string; damage: Finding[] } {
     // What systems leave in folders is no part of a crate, as it is none on disk.
     for (const path of tree.keys()) if (path.split('/').some((part) => part.startsWith('.') || part === '__MACOSX')) tree.delete(path);
     const damage: Finding[] = [];
@@ -215,6 +219,9 @@ export class CratesService {
       contents.files.push({ path, bytes: bytes.length, sha256: sha256Hex(bytes) });
     }
     const profile = this.games.profile(contents.manifest.profile);
+    const { name, title } = contents.manifest;
+    if (beside !== undefined && this.names().includes(name))
+      contents.manifest = { ...contents.manifest, name: freeName(name, this.names()), title: `${title} (${beside})` };
     const problem = nameProblem(profile, 'crate', contents.manifest.name, this.names());
     if (problem) throw new Problem(422, 'crate-name', `Crate name "${contents.manifest.name}": ${problem}`);
     return { id: this.store(contents, (path) => this.blobs.put(tree.get(path)!)), damage };

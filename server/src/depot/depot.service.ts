@@ -299,7 +299,8 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
     const temporary = mkdtempSync(join(tmpdir(), 'violet-depot-'));
     try {
       await unpackWhole(file, join(temporary, 'it'), limits, signal);
-      this.crates.importTree(readTree(join(temporary, 'it')));
+      // Whoever has changed the example keeps it: another version comes to lie beside it.
+      this.crates.importTree(readTree(join(temporary, 'it')), row.version);
     } finally {
       rmSync(temporary, { recursive: true, force: true });
     }

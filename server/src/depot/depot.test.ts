@@ -67,6 +67,13 @@ describe('what the depot has', () => {
     expect(((await t.get('/api/depot/downloads')).body as Row[]).filter(({ state }) => state !== 'done')).toEqual([]);
   });
 
+  it('an example that is there already comes to lie beside it', async () => {
+    const crates = async () => ((await t.get('/api/crates')).body as { manifest: { name: string; title: string } }[]).map(({ manifest }) => manifest);
+    for (let i = 0; i < 2; i++) expect(await fetched('pumphouse', '1.0.0')).toMatchObject({ state: 'done', problem: null });
+    expect((await crates()).map(({ name }) => name).sort()).toEqual(['pumphouse', 'pumphouse_2']);
+    expect(await crates()).toContainEqual(expect.objectContaining({ name: 'pumphouse_2', title: 'Pumphouse at Low Tide (1.0.0)' }));
+  });
+
   it('a profile of a third game is added once', async () => {
     const listed = async () => ((await t.get('/api/depot/profiles')).body as { item: { id: string }; installed: string | null }[])[0];
     expect(await listed()).toMatchObject({ item: { id: 'oxbow' }, installed: null });
