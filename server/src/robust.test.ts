@@ -69,22 +69,20 @@ describe('jobs', () => {
 
   it('hold in memory what a full disk does not take, and write it when there is room', async () => {
     const id = await t.newCrate('no_room');
-    const jobs = t.app.get(JobsService) as unknown as {
-      keep(job: unknown): void;
-      keepAgain(): void;
-      drive: JobsService['drive'];
-      unkept: Map<string, unknown>;
-    };
-    const keep = jobs.keep.bind(jobs);
-    jobs.keep = () => {
+    const jobs = t.app.get(JobsService);
+    const { held } = jobs as unknown as { held: { write(row: unknown): void; again(): void; held: Map<string, unknown> } };
+    const { write } = held;
+    held.write = () => {
       throw Object.assign(new Error('database or disk is full'), { code: 'SQLITE_FULL' });
     };
     const job = jobs.drive('convert', id, 'full', () => Promise.resolve({ n: 1 }));
     expect(await t.ended(job)).toMatchObject({ state: 'done', result: { n: 1 } });
-    expect(jobs.unkept.size).toBe(1);
-    jobs.keep = keep;
-    jobs.keepAgain();
-    expect(jobs.unkept.size).toBe(0);
+    expect(held.held.size).toBe(1);
+    held.again();
+    expect(held.held.size).toBe(1);
+    held.write = write;
+    held.again();
+    expect(held.held.size).toBe(0);
     expect(await t.ended(job)).toMatchObject({ state: 'done' });
   });
 });

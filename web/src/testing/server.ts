@@ -16,8 +16,12 @@ export class Refusal {
   ) {}
 }
 
-/** @param answers by `METHOD path`, the beginning of a path for GET; what is not in it is an empty list */
-export function serve(answers: Record<string, Answer>): Sent[] {
+/** What most pages ask beside their own. */
+const ALWAYS: Record<string, Answer> = { 'GET /api/programs': { noScreen: null, system: 'xdg-open', programs: {}, names: {} } };
+
+/** @param given by `METHOD path`, the beginning of a path for GET; what is not in it is an empty list */
+export function serve(given: Record<string, Answer>): Sent[] {
+  const answers = { ...ALWAYS, ...given };
   const sent: Sent[] = [];
   globalThis.fetch = (input, init) => {
     const method = init?.method ?? 'GET';
