@@ -1,9 +1,9 @@
 /** Opening a file in a program of this machine: the one the user named, or the system's own choice. No shell sees anything. */
 
 import { spawn } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import { hostname } from 'node:os';
-import { basename } from 'node:path';
+import { closeSync, existsSync, mkdtempSync, openSync, readSync, rmSync } from 'node:fs';
+import { hostname, tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { strangersEnvironment } from './setup/runProgram.ts';
 
@@ -51,17 +51,17 @@ export async function openFile(file: string, typed: string): Promise<string> {
   const hint = 'Name another one under Preferences, Programs.';
   if (!program || [program, ...words].some((word) => word.includes('\0')))
     throw new UnreadableInput('no-program', 'What is set as the program names none.', { file }, hint);
+  // A file and no pipe: one that we close ends a program at its next warning, long after it was opened.
+  const folder = mkdtempSync(join(tmpdir(), 'violet-open-'));
+  const log = openSync(join(folder, 'log'), 'w+');
   await new Promise<void>((done, fail) => {
     const child = spawn(program, [...words, file], {
       shell: false,
       detached: true,
-      stdio: ['ignore', 'ignore', 'pipe'],
+      stdio: ['ignore', 'ignore', log],
       env: strangersEnvironment(),
     });
-    let said = '';
-    child.stderr.setEncoding('utf8').on('data', (chunk: string) => (said = (said + chunk).slice(0, SAID)));
     const well = setTimeout(() => {
-      child.stderr.destroy();
       child.unref();
       done();
     }, FIRST);
@@ -74,9 +74,16 @@ export async function openFile(file: string, typed: string): Promise<string> {
       clearTimeout(well);
       // A program may hand the file to one that is open already, and end.
       if (code === 0) return done();
-      const words = said.trim().split('\n')[0];
+      const said = Buffer.alloc(SAID);
+      const words = said
+        .toString('utf8', 0, readSync(log, said, 0, SAID, 0))
+        .trim()
+        .split('\n')[0];
       fail(new UnreadableInput('program-ended', `${name} ended with error ${code ?? 'unknown'}${words ? `: ${words}` : '.'}`, { file }, hint));
     });
+  }).finally(() => {
+    closeSync(log);
+    rmSync(folder, { recursive: true, force: true, maxRetries: 1 });
   });
   return name;
 }

@@ -90,6 +90,12 @@ describe('a source in a program of the machine', () => {
     await until(async () => (await script()) === '-- again\n');
   });
 
+  it('a program that warns long after it was opened goes on', async () => {
+    await setPrograms({ script: program('late', 'sleep 2; echo warning >&2; echo "-- after the warning" > "$1"') });
+    expect((await open('scripts/main.lua')).status).toBe(200);
+    await until(async () => (await script()) === '-- after the warning\n');
+  });
+
   it('what was changed on both sides is asked, and neither is lost', async () => {
     const [{ file }] = await list();
     await t.send('put', `/api/crates/${id}/scripts/main.lua`, { source: '-- typed in the crate\n' });

@@ -43,7 +43,7 @@ export function ProgramTable() {
       )}
       {programs &&
         ASSET_KINDS.map((kind) => (
-          <div key={kind} className="preference-row programs">
+          <div key={kind} className="preference-row">
             <div>
               <label htmlFor={`program-${kind}`}>{ASSETS[kind].words}</label>
               <div className="faint small">{ASSETS[kind].endings.join(', ')}</div>
