@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { depotFile, type DepotIndex, type DepotItem, type DepotVersion } from '@violet-crate/core/setup/depot';
 import { offersFor, type Offer } from '@violet-crate/core/setup/packUpdates';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { readTree } from '@violet-crate/host/folderTree';
 import { archiveUrl, fetchArchive, fetchDepotIndex, needSpace } from '@violet-crate/host/setup/depotClient';
@@ -103,8 +104,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
       const file = join(temporary, 'archive.zip');
       const { signal } = new AbortController();
       await fetchArchive({ url: archiveUrl(this.settings.get().depotUrl, id, wanted), file, version, signal });
-      await unpackWhole(file, join(temporary, 'it'), UNPACK_LIMITS, signal);
-      const profile = readTree(join(temporary, 'it')).get('profile.json');
+      const profile = (await unpackedTree(file, UNPACK_LIMITS, signal)).get('profile.json');
       if (!profile) throw new UnreadableInput('depot-profile', 'The archive has no profile.json.', { file: item.title }, 'Tell the depot.');
       const text = new TextDecoder().decode(profile);
       const { id: own } = this.profiles.read(text, `${id}/profile.json`);
@@ -296,14 +296,8 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
     if (item.kind === 'community') return void (await unpackWhole(file, this.communityFolder(item.id), limits, signal));
     const tool = game.profile.install.tools.find(({ id }) => id === item.id);
     if (item.kind === 'tool' && tool) return void (await unpackWhole(file, join(game.folder, tool.folder), limits, signal));
-    const temporary = mkdtempSync(join(tmpdir(), 'violet-depot-'));
-    try {
-      await unpackWhole(file, join(temporary, 'it'), limits, signal);
-      // Whoever has changed the example keeps it: another version comes to lie beside it.
-      this.crates.importTree(readTree(join(temporary, 'it')), row.version);
-    } finally {
-      rmSync(temporary, { recursive: true, force: true });
-    }
+    // Whoever has changed the example keeps it: another version comes to lie beside it.
+    this.crates.importTree(await unpackedTree(file, limits, signal), row.version);
   }
 
   /** Folder of a community's pack that was fetched. */
@@ -362,6 +356,17 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
     if (!now && Date.now() - this.told < TELL_EVERY) return;
     this.told = Date.now();
     this.notices.downloads.next(this.list());
+  }
+}
+
+/** What an archive holds, read into memory. */
+async function unpackedTree(file: string, limits: typeof UNPACK_LIMITS, signal: AbortSignal): Promise<FileTree> {
+  const folder = mkdtempSync(join(tmpdir(), 'violet-depot-'));
+  try {
+    await unpackWhole(file, join(folder, 'it'), limits, signal);
+    return readTree(join(folder, 'it'));
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
   }
 }
 

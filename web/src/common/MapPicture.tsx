@@ -33,8 +33,9 @@ function drawingOf(map: GameMap, touched: Touched): Drawing | null {
   }));
   const all = [...boxes, ...grounds];
   if (all.length === 0) return null;
-  const low = [0, 1].map((axis) => Math.min(...all.map(({ min }) => min[axis])));
-  const high = [0, 1].map((axis) => Math.max(...all.map(({ max }) => max[axis])));
+  // One by one: a large map has more solids than a call may have arguments.
+  const low = [0, 1].map((axis) => all.reduce((least, { min }) => Math.min(least, min[axis]), Infinity));
+  const high = [0, 1].map((axis) => all.reduce((most, { max }) => Math.max(most, max[axis]), -Infinity));
   const size = [high[0] - low[0], high[1] - low[1]];
   // What was touched is drawn last, over everything that would cover it.
   const last = (a: { touched: boolean }, b: { touched: boolean }) => Number(a.touched) - Number(b.touched);
