@@ -17,6 +17,7 @@ import { packCommand } from './commands/pack.ts';
 import { publishCommand } from './commands/publish.ts';
 import { doctorCommand } from './commands/doctor.ts';
 import { gamesCommand } from './commands/games.ts';
+import { linksCommand } from './commands/links.ts';
 import { mergeMapCommand } from './commands/mergeMap.ts';
 import { packsCommand } from './commands/packs.ts';
 import { profileCommand } from './commands/profile.ts';
@@ -32,6 +33,7 @@ const COMMANDS: Record<string, Command> = {
   new: newCommand,
   convert: convertCommand,
   check: checkCommand,
+  links: linksCommand,
   build: buildCommand,
   inspect: inspectCommand,
   export: exportCommand,

@@ -4,6 +4,7 @@
  */
 
 import type { MapEdit } from './document/edit.ts';
+import type { LinkChange } from './linkChange.ts';
 import type { Place } from './place.ts';
 import type { UnreadableInput } from './unreadable.ts';
 
@@ -19,6 +20,8 @@ export type Fix =
   | { kind: 'edit'; label: string; edit: MapEdit }
   | { kind: 'reconvert'; label: string; file: string; options: Record<string, unknown> }
   | { kind: 'setup'; label: string; action: string }
+  /** A change of the whole crate, which is worked out when it is applied. */
+  | { kind: 'crate'; label: string; change: LinkChange }
   /** Takes over what changed in the watched folder. */
   | { kind: 'reimport'; label: string };
 
@@ -32,6 +35,8 @@ export interface Finding {
   hint?: string;
   place?: Place;
   fix?: Fix;
+  /** Other ways to mend it. */
+  others?: Fix[];
 }
 
 const ORDER: Record<Severity, number> = { blocker: 0, warning: 1, note: 2 };

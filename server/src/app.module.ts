@@ -28,6 +28,8 @@ import { LaunchController } from './launch/launch.controller.ts';
 import { LaunchService } from './launch/launch.service.ts';
 import { LibraryController } from './library/library.controller.ts';
 import { LibraryService } from './library/library.service.ts';
+import { CrateEditsService } from './links/crateEdits.service.ts';
+import { LinksController } from './links/links.controller.ts';
 import { Notices } from './notices/notices.ts';
 import { PacksController } from './packs/packs.controller.ts';
 import { PacksService } from './packs/packs.service.ts';
@@ -62,6 +64,7 @@ export class AppModule {
         JobsController,
         AssetsController,
         LibraryController,
+        LinksController,
         LaunchController,
         PacksController,
         WatchController,
@@ -88,6 +91,7 @@ export class AppModule {
         Notices,
         ImportsService,
         LibraryService,
+        CrateEditsService,
         LaunchService,
         PacksService,
         WatchService,

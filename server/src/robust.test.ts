@@ -187,7 +187,7 @@ describe('free space', () => {
     expect(before.unused.files).toBeGreaterThan(0);
     const left = (await t.send('post', '/api/space', { what: ['parts', 'unused'] })).body as typeof before;
     expect([left.parts.files, left.unused.files]).toEqual([0, 0]);
-    expect((await t.send('post', `/api/crates/${id}/assets/restore/${undo}`)).status).toBe(204);
+    expect((await t.send('post', `/api/crates/${id}/crate-edits/${undo}/undo`, {})).status).toBe(204);
     expect((await t.get(`/api/crates/${id}/files/models/vase.glb`)).status).toBe(200);
     expect((await t.get(`/api/crates/${id}/files/scripts/kept.lua`)).text).toBe('y = 2');
     await t.send('delete', `/api/crates/${id}`);

@@ -1,7 +1,9 @@
 /** Every finding of a crate that needs no build: scripts, maps, links, names. */
 
 import { sortFindings, type Finding } from '../finding.ts';
-import { linkMap, checkLinks, type LinkReport } from '../link/graph.ts';
+import { checkLinks } from '../link/findings.ts';
+import { LinkGraph } from '../link/graph.ts';
+import { reportOf, type LinkReport } from '../link/report.ts';
 import { checkMap } from './checkMap.ts';
 import { checkPrefabs, copyOf, expandMap, expandWorld } from '../map/prefab.ts';
 import { scriptAdvice } from '../script/advice.ts';
@@ -20,7 +22,8 @@ export interface CrateCheck {
   links: LinkReport[];
 }
 
-export function checkCrate(given: CrateWorld): CrateCheck {
+/** @param graph kept by who checks again and again; brought up to the crate here */
+export function checkCrate(given: CrateWorld, graph = new LinkGraph(given)): CrateCheck {
   // Copies of prefabs are checked as what they stand for.
   const world = expandWorld(given);
   const { profile, crate } = world;
@@ -75,8 +78,9 @@ export function checkCrate(given: CrateWorld): CrateCheck {
   findings.push(...scriptAdvice({ profile, scripts: crate.scripts, objects, ofObjects: new Set(ofObjects.keys()) }));
   const names = Object.keys(crate.maps);
   for (const name of names) findings.push(...checkMap(world, name, new Set(functions)), ...checkPrefabs(given, name));
-  const links = names.map((name) => linkMap(world, name));
-  findings.push(...checkLinks(world, links));
+  graph.update(given);
+  const links = names.map((name) => reportOf(graph, given, name));
+  findings.push(...checkLinks(given, graph, links));
   return { findings: sortFindings(findings.map((finding) => ofCopy(given, finding))), links };
 }
 

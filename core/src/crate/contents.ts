@@ -10,7 +10,7 @@ import { UnreadableInput } from '../unreadable.ts';
 import { readMap, recoverMap } from './readMap.ts';
 import { completeMap, type GameMap } from '../document/schema.ts';
 import { serialiseMap } from '../document/serialise.ts';
-import { ASSET_KINDS, ASSETS } from './assetKind.ts';
+import { ASSET_KINDS, ASSETS, type AssetKind } from './assetKind.ts';
 import type { FileRecord } from './basePack.ts';
 import type { FileTree } from './fileTree.ts';
 import { CrateManifestSchema, type CrateManifest } from './manifest.ts';
@@ -39,6 +39,8 @@ export const isWorkingFile = (path: string): boolean => /^(sources|previews|walk
 
 /** The PNG that shows an asset in lists: `previews/models/pump.png` for `models/pump.glb`. */
 export const previewPath = (asset: string): string => `previews/${asset.replace(/\.[^./]+$/, '')}.png`;
+
+export const sourceFolder = (kind: AssetKind, name: string): string => `sources/${ASSETS[kind].folder}/${name}`;
 
 const MAP_PATH = /^maps\/([^/]+)\.map\.json$/;
 export const mapPath = (name: string): string => `maps/${name}.map.json`;

@@ -96,6 +96,9 @@ export const AssetRecordSchema = Type.Object(
     bones: Type.Optional(Type.Integer()),
     variantOf: Type.Optional(Type.String()),
     variant: Type.Optional(Type.String()),
+    shape: Type.Optional(Type.String({ description: 'Models: hash of the mesh, whatever its order and materials.' })),
+    repeats: Type.Optional(Type.Number({ description: 'Models: repeats of a picture per unit of length, by the mean of its texture coordinates.' })),
+    look: Type.Optional(Type.String({ description: 'Textures: difference hash of 64 bits; alike pictures differ in few.' })),
     /** Textures: step across the border when repeated, over that inside. */
     seam: Type.Optional(Type.Number()),
     /** Subtitles. */
@@ -138,6 +141,11 @@ export const CrateManifestSchema = Type.Object(
         ),
         { description: 'Settings for all files of a folder.' },
       ),
+    ),
+    kept: Type.Optional(
+      Type.Record(Type.String(), Type.String({ maxLength: 300 }), {
+        description: 'Why something stays that links say could go, by path of the file or material:NAME.',
+      }),
     ),
     scriptOrigins: Type.Optional(
       Type.Record(Type.String(), OriginSchema, {

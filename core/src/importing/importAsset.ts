@@ -2,7 +2,8 @@
 
 import type { Companions } from '../asset/mesh/read/companions.ts';
 import { roleOf } from '../asset/texture/options.ts';
-import { assetKind, ASSETS, type AssetKind } from '../crate/assetKind.ts';
+import { assetKind, type AssetKind } from '../crate/assetKind.ts';
+import { sourceFolder } from '../crate/contents.ts';
 import type { CrateManifest, CrateMaterial } from '../crate/manifest.ts';
 import type { Finding } from '../finding.ts';
 import { sha256Hex } from '../hash.ts';
@@ -13,8 +14,6 @@ import type { ImportInput, Made } from './kind/made.ts';
 export interface ImportedAsset extends Made {
   kind: AssetKind;
 }
-
-export const sourceFolder = (kind: AssetKind, name: string): string => `sources/${ASSETS[kind].folder}/${name}`;
 
 export async function importAsset(profile: Profile, input: ImportInput): Promise<ImportedAsset> {
   const kind = assetKind(input.file);

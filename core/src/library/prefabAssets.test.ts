@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import { renameAsset, renameMaterial } from './rename.ts';
 import { usageOf } from './usage.ts';
-import { linkMap } from '../link/graph.ts';
+import { linkMap } from '../link/report.ts';
 import { block } from '../solid/primitives.ts';
 import { testWorld } from '../testing/world.ts';
 import { applyEdit } from '../document/edit.ts';

@@ -3,12 +3,13 @@
 import { FILE_KINDS } from '../crate/assetKind.ts';
 import { diffMaps, type MapEdit } from '../document/edit.ts';
 import { replacedMaterial } from '../map/member/find.ts';
-import type { MapObject, Signal, Solid } from '../document/schema.ts';
+import { prefabsOf, type FindPrefab } from '../document/prefabGraph.ts';
+import type { Copy, MapObject, Signal, Solid, Terrain } from '../document/schema.ts';
 import { classOf } from '../profile/schema.ts';
 import { globalName, replaceAt } from '../script/names.ts';
 import { replaceStrings } from '../script/strings.ts';
 import { previewPath } from '../crate/contents.ts';
-import type { AssetRecord, CrateManifest } from '../crate/manifest.ts';
+import type { AssetRecord, CrateManifest, CrateMaterial } from '../crate/manifest.ts';
 import { MATERIAL_PICTURES } from './usage.ts';
 import type { CrateWorld } from '../crate/world.ts';
 
@@ -31,6 +32,14 @@ export function renamedPath(path: string, name: string): string {
   const [folder, ending] = folderAndEnding(path);
   return folder + name + ending;
 }
+
+/** Materials that take a picture, with another in its place. */
+export const picturesFollow = (materials: readonly CrateMaterial[], from: string, to: string): CrateMaterial[] =>
+  materials.map((material) => {
+    const next = { ...material };
+    for (const picture of MATERIAL_PICTURES) if (next[picture] === from) next[picture] = to;
+    return next;
+  });
 
 /** What has to follow when an asset's file gets another path: maps and scripts. */
 export const followPath = (world: CrateWorld, from: string, to: string): Pick<Renaming, 'edits' | 'scripts'> => ({
@@ -56,11 +65,7 @@ export function renameAsset(world: CrateWorld, path: string, name: string): Rena
       else if (file.path.startsWith(`${folder}/`)) moves.push([file.path, moved + file.path.slice(folder.length)]);
   }
   const assets = Object.fromEntries(Object.entries(manifest.assets).map(([key, value]) => (key === path ? [to, renamed] : [key, value])));
-  const materials = manifest.materials.map((material) => {
-    const next = { ...material };
-    for (const picture of MATERIAL_PICTURES) if (next[picture] === path) next[picture] = to;
-    return next;
-  });
+  const materials = picturesFollow(manifest.materials, path, to);
   const origin = manifest.scriptOrigins?.[path];
   const { [path]: _old, ...others } = manifest.scriptOrigins ?? {};
   return {
@@ -70,7 +75,8 @@ export function renameAsset(world: CrateWorld, path: string, name: string): Rena
   };
 }
 
-export function renameMaterial(world: CrateWorld, from: string, to: string): Renaming {
+/** Has all that uses one material use another: maps, scripts, slots of models. */
+export function followMaterial(world: CrateWorld, from: string, to: string): Pick<Renaming, 'manifest' | 'edits' | 'scripts'> {
   const { manifest } = world.crate;
   const inOptions = (record: AssetRecord): AssetRecord => {
     const chosen = record.options.materials as Record<string, string> | undefined;
@@ -84,13 +90,17 @@ export function renameMaterial(world: CrateWorld, from: string, to: string): Ren
   return {
     manifest: {
       ...manifest,
-      materials: manifest.materials.map((material) => (material.name === from ? { ...material, name: to } : material)),
       assets: Object.fromEntries(Object.entries(manifest.assets).map(([path, record]) => [path, record.slots ? inOptions(record) : record])),
     },
     edits: mapEdits(world, `Rename material ${from} to ${to}`, ['material'], from, to),
     scripts: changedScripts(world, from, to),
-    moves: [],
   };
+}
+
+export function renameMaterial(world: CrateWorld, from: string, to: string): Renaming {
+  const followed = followMaterial(world, from, to);
+  const materials = followed.manifest.materials.map((material) => (material.name === from ? { ...material, name: to } : material));
+  return { ...followed, manifest: { ...followed.manifest, materials }, moves: [] };
 }
 
 /** Gives a global function of the scripts another name, with all that call it: scripts, signals, properties of objects, prefabs. */
@@ -120,12 +130,32 @@ function mapEdits(
       named.length > 0 ? { ...object, properties: { ...object.properties, ...Object.fromEntries(named.map((p) => [p.id, to])) } } : object;
     return object.script === from ? { ...renamed, script: to } : renamed;
   };
+  const inValues = (copy: Copy, find: FindPrefab): Copy => {
+    const named = (find(copy.prefab)?.parameters ?? []).filter(({ id, object, property }) => {
+      const type = classOf(world.profile, find(copy.prefab)!.objects[object]?.class ?? '')?.properties.find((one) => one.id === property)?.type;
+      return type !== undefined && types.includes(type) && copy.values[id] === from;
+    });
+    return named.length === 0 ? copy : { ...copy, values: { ...copy.values, ...Object.fromEntries(named.map(({ id }) => [id, to])) } };
+  };
+  const inTerrain = (terrain: Terrain): Terrain => {
+    const surfaces = types.includes('material') && terrain.surfaces.some(({ material }) => material === from);
+    const things = types.includes('model') && terrain.things.some(({ model }) => model === from);
+    if (!surfaces && !things) return terrain;
+    return {
+      ...terrain,
+      surfaces: terrain.surfaces.map((surface) => (surfaces && surface.material === from ? { ...surface, material: to } : surface)),
+      things: terrain.things.map((thing) => (things && thing.model === from ? { ...thing, model: to } : thing)),
+    };
+  };
   const inAll = <T>(members: Record<string, T>, change: (member: T) => T): Record<string, T> =>
     Object.fromEntries(Object.entries(members).map(([id, member]) => [id, change(member)]));
   const edits: Record<string, MapEdit> = {};
   for (const [mapName, map] of Object.entries(world.crate.maps)) {
+    const find = prefabsOf(map, world.profile);
     const renamed = {
       ...map,
+      terrains: inAll(map.terrains, inTerrain),
+      copies: inAll(map.copies, (copy) => inValues(copy, find)),
       settings: types.includes('material') && map.settings.skyMaterial === from ? { ...map.settings, skyMaterial: to } : map.settings,
       solids: inAll(map.solids, inSolid),
       objects: inAll(map.objects, inObject),
@@ -134,6 +164,7 @@ function mapEdits(
         ...prefab,
         solids: inAll(prefab.solids, inSolid),
         objects: inAll(prefab.objects, inObject),
+        copies: inAll(prefab.copies, (copy) => inValues(copy, find)),
         ...(inSignal ? { signals: inAll(prefab.signals, inSignal) } : {}),
       })),
     };

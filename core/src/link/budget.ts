@@ -1,7 +1,7 @@
 /** What a map costs against what the game is made for. */
 
 import type { CrateWorld } from '../crate/world.ts';
-import { linkMap } from './graph.ts';
+import { linkMap } from './report.ts';
 import { factOf } from '../profile/parts.ts';
 import { surfacesOf } from '../map/member/members.ts';
 import { trianglesOf } from '../map/member/surface.ts';

@@ -1,180 +1,297 @@
-/** What a map needs, where each part comes from and how big it is; and what the crate carries in vain. */
+/**
+ * What needs what in a crate, from its maps down to files. The graph is kept: an update goes through the members that are
+ * other values than before (edits make new objects of what they change, and of nothing else) and leaves the rest as it is.
+ */
 
-import { isFileKind, type AssetKind } from '../crate/assetKind.ts';
-import { isSymbol } from '../overview/symbols.ts';
-import { isWorkingFile } from '../crate/contents.ts';
-import { MATERIAL_PICTURES } from '../library/usage.ts';
-import { assetRecord, findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
-import type { Finding } from '../finding.ts';
-import { surfacesOf } from '../map/member/members.ts';
-import { materialsOn } from '../map/member/surface.ts';
-import { expandMap } from '../map/prefab.ts';
-import { classOf } from '../profile/schema.ts';
-import { globalFunctions } from '../script/check.ts';
 import { own } from '../own.ts';
+import type { CrateWorld } from '../crate/world.ts';
+import type { GameMap, Prefab } from '../document/schema.ts';
+import { prefabsOf } from '../document/prefabGraph.ts';
+import { assetKindOf } from '../crate/assetKind.ts';
+import { readScript } from '../script/check.ts';
+import { stringsOf, type LuaString } from '../script/strings.ts';
+import { needsOfAsset, needsOfCopy, needsOfMaterial, needsOfObject, needsOfSignal, needsOfSolid, needsOfTerrain, type Need } from './needs.ts';
+import { thingId, thingOf, type Thing } from './thing.ts';
 
-export type LinkKind = 'material' | AssetKind | 'function';
-
-export interface Link {
-  kind: LinkKind;
-  /** Path of a file, or the name of a material or function. */
-  name: string;
-  origin: 'crate' | 'game' | 'missing';
-  bytes: number;
-  /** Who needs it: maps, materials or objects, in plain words; sorted. */
-  usedBy: string[];
-  /** Ids in the map of those who need it, for *Show*. */
-  solids: string[];
-  objects: string[];
+/** One reason why a thing needs another: which member, in which role. */
+export interface Use {
+  /** In plain words, where it is not an object, whose name is looked up when it is shown: renaming it touches no signal. */
+  who: string;
+  /** "12 faces", "model", "line 4". */
+  what: string;
+  /** For *Show*. */
+  map?: string;
+  solid?: string;
+  object?: string;
+  line?: number;
 }
 
-export interface LinkReport {
-  map: string;
-  links: Link[];
-  /** Files of the crate that no map of it needs. */
-  unused: { path: string; bytes: number }[];
-  /** Bytes that the package will carry: the crate's own used files. */
-  ownBytes: number;
-  gameBytes: number;
+export interface Tie {
+  from: string;
+  to: string;
+  /** At least one. */
+  uses: Map<string, Use>;
 }
 
-export function linkMap(world: CrateWorld, mapName: string): LinkReport {
-  const map = expandMap(world.crate.maps[mapName], world.profile);
-  const links = new Map<string, Link>();
-  // By link, who is listed already: a material of thousands of solids would look through them for each.
-  const listed = new Map<Link, Set<string>>();
-  const list = (link: Link, into: 'usedBy' | 'solids' | 'objects', name: string | undefined) => {
-    const known = listed.get(link)!;
-    if (name === undefined || known.has(`${into} ${name}`)) return;
-    known.add(`${into} ${name}`);
-    link[into].push(name);
-  };
-  const need = (kind: LinkKind, name: string, user: string, at: { solid?: string; object?: string } = {}): Link => {
-    const key = `${kind}:${name}`;
-    let link = links.get(key);
-    if (!link) {
-      link = { kind, name, origin: 'missing', bytes: 0, usedBy: [], solids: [], objects: [] };
-      links.set(key, link);
-      listed.set(link, new Set());
-    }
-    list(link, 'usedBy', user);
-    list(link, 'solids', at.solid);
-    list(link, 'objects', at.object);
-    return link;
-  };
-  const needFile = (kind: LinkKind, path: string, user: string, at: { object?: string } = {}) => {
-    const link = need(kind, path, user, at);
-    const file = findFile(world, path);
-    if (file) Object.assign(link, { origin: file.origin, bytes: file.bytes });
-  };
-  const needMaterial = (name: string, user: string, at: { solid?: string; object?: string }) => {
-    const link = need('material', name, user, at);
-    const found = findMaterial(world, name);
-    if (!found) return;
-    link.origin = found.origin;
-    for (const picture of MATERIAL_PICTURES) {
-      const path = found.material[picture];
-      if (path) needFile('texture', path, `material ${name}`);
-    }
-  };
-
-  for (const surface of surfacesOf(map)) for (const material of materialsOn(surface)) needMaterial(material, surface.of, { solid: surface.id });
-  for (const { name, surfaces, things } of Object.values(map.terrains)) {
-    for (const { material } of surfaces) needMaterial(material, `the ground ${name}`, {});
-    for (const { model } of things) needFile('model', model, `the ground ${name}`);
-  }
-  if (map.settings.skyMaterial) needMaterial(map.settings.skyMaterial, 'the sky', {});
-  const calls: { name: string; user: string; object: string }[] = [];
-  for (const [id, object] of Object.entries(map.objects)) {
-    for (const property of classOf(world.profile, object.class)?.properties ?? []) {
-      const value = object.properties[property.id] ?? property.default;
-      if (typeof value !== 'string' || value === '') continue;
-      if (isFileKind(property.type) && !(property.symbols && isSymbol(value))) {
-        needFile(property.type, value, object.name, { object: id });
-        // A model's slots that take materials need those as well.
-        for (const slot of assetRecord(world, value)?.slots ?? []) if (slot.material) needMaterial(slot.material, `model ${value}`, { object: id });
-      }
-      if (property.type === 'material') needMaterial(value, object.name, { object: id });
-      if (property.type === 'script') calls.push({ name: value, user: object.name, object: id });
-    }
-  }
-  const functions = new Set(globalFunctions(world.crate.scripts));
-  for (const signal of Object.values(map.signals))
-    if ('script' in signal.to) calls.push({ name: signal.to.script, user: own(map.objects, signal.from)?.name ?? signal.from, object: signal.from });
-  for (const { name, user, object } of calls) {
-    const link = need('function', name, user, { object });
-    if (functions.has(name)) link.origin = 'crate';
-  }
-  for (const [path, source] of Object.entries(world.crate.scripts)) {
-    const link = need('script', path, 'the game');
-    link.origin = 'crate';
-    link.bytes = new TextEncoder().encode(source).length;
-  }
-  const sorted = [...links.values()].sort((a, b) => (a.kind < b.kind ? -1 : a.kind > b.kind ? 1 : a.name < b.name ? -1 : 1));
-  for (const link of sorted) link.usedBy.sort();
-  const usedPaths = new Set(sorted.map((link) => link.name));
-  const sum = (origin: Link['origin']) => sorted.filter((link) => link.origin === origin).reduce((total, link) => total + link.bytes, 0);
-  return {
-    map: mapName,
-    links: sorted,
-    unused: world.crate.files.filter((file) => !usedPaths.has(file.path) && !isWorkingFile(file.path)).map(({ path, bytes }) => ({ path, bytes })),
-    ownBytes: sum('crate'),
-    gameBytes: sum('game'),
-  };
+/** A collection of members as the graph last saw it. */
+interface Seen {
+  records: unknown;
+  /** What else its needs depend on. */
+  context: readonly unknown[];
+  members: Map<string, { value: unknown; uses: { tie: Tie; key: string }[] }>;
 }
 
-/** Missing links are blockers; a near miss in case or extension is named. Unused files are notes. */
-export function checkLinks(world: CrateWorld, reports: readonly LinkReport[]): Finding[] {
-  const findings: Finding[] = [];
-  for (const report of reports) {
-    for (const link of report.links) {
-      // A signal's missing function is already a finding of the map.
-      if (link.origin !== 'missing' || link.kind === 'function') continue;
-      const near = nearMiss(world, link.name);
-      findings.push({
-        code: 'link-missing',
-        severity: 'blocker',
-        stage: 'links',
-        message: `The ${link.kind} ${link.name} is missing; ${link.usedBy.join(', ')} ${link.usedBy.length === 1 && link.usedBy[0] !== 'solids' ? 'needs' : 'need'} it.`,
-        hint: near ? `There is ${near}: the names differ only in case or ending.` : 'Import it, or choose another.',
-        place: { map: report.map, solid: link.solids[0], object: link.objects[0] },
-      });
-    }
+/** What a member needs, and by which of the things that it is part of. */
+type Asked = { from: string; use: Omit<Use, 'what' | 'line'>; needs: Need[] }[];
+type Follow = <T>(scope: string, records: Readonly<Record<string, T>>, needs: (value: T, id: string) => Asked, context?: readonly unknown[]) => void;
+
+export class LinkGraph {
+  /** What each thing needs, and what needs it. */
+  private readonly needs = new Map<string, Map<string, Tie>>();
+  private readonly needers = new Map<string, Map<string, Tie>>();
+  private readonly seen = new Map<string, Seen>();
+  /** Script that defines each global function. */
+  private functions = new Map<string, string>();
+  private things = new Map<string, Thing>();
+  private world: CrateWorld;
+
+  constructor(world: CrateWorld) {
+    this.world = world;
+    this.update(world);
   }
-  const placeholders = new Set(world.profile.placeholders);
-  for (const report of reports)
-    for (const link of report.links)
-      if (link.origin === 'game' && placeholders.has(link.name))
-        findings.push({
-          code: 'link-placeholder',
-          severity: 'warning',
-          stage: 'links',
-          message: `The ${link.kind} ${link.name} is a placeholder of ${world.profile.title}; ${link.usedBy.join(', ')} ${link.usedBy.length === 1 && link.usedBy[0] !== 'solids' ? 'uses' : 'use'} it.`,
-          hint: 'Choose a finished one before publishing.',
-          place: { map: report.map, solid: link.solids[0], object: link.objects[0] },
-        });
-  const needed = new Set(reports.flatMap((report) => report.links.map((link) => link.name)));
-  for (const file of world.crate.files) {
-    if (needed.has(file.path) || isWorkingFile(file.path)) continue;
-    findings.push({
-      code: 'link-unused',
-      severity: 'note',
-      stage: 'links',
-      message: `${file.path} is in the crate, but no map needs it.`,
-      hint: 'It will not be packaged.',
-      place: { file: file.path },
+
+  /** Things of the crate that nothing needs for them to travel: its maps. */
+  get roots(): string[] {
+    return Object.keys(this.world.crate.maps).map((name) => thingId('map', name));
+  }
+
+  /** Brings the graph up to a changed crate. */
+  update(world: CrateWorld): void {
+    this.world = world;
+    this.things = new Map();
+    const { profile, crate, base } = world;
+    const scopes = new Set<string>();
+    const follow: Follow = (scope, records, needs, context = [profile]) => {
+      scopes.add(scope);
+      this.follow(scope, records, needs, context);
+    };
+
+    for (const [name, map] of Object.entries(crate.maps)) this.followMap(name, map, follow);
+    for (const [id, prefab] of Object.entries(profile.prefabs ?? {}))
+      follow(`game/prefabs/${id}`, { [id]: prefab }, (value) => this.prefabNeeds(thingId('prefab', `/${id}`), value, '', profile.prefabs ?? {}));
+    // A material or asset of the crate hides the game's of the same name.
+    const byName = (list: typeof crate.manifest.materials) => Object.fromEntries(list.map((material) => [material.name, material]));
+    follow('materials', { ...byName(base.materials), ...byName(crate.manifest.materials) }, (material) => [
+      { from: thingId('material', material.name), use: { who: `material ${material.name}` }, needs: needsOfMaterial(material) },
+    ]);
+    follow('assets', { ...base.assets, ...crate.manifest.assets }, (record, path) => {
+      const kind = assetKindOf(path);
+      return kind ? [{ from: thingId(kind, path), use: { who: `${kind} ${path}` }, needs: needsOfAsset(record) }] : [];
+    });
+    this.followScripts(follow);
+    for (const scope of [...this.seen.keys()]) if (!scopes.has(scope)) this.forget(scope);
+  }
+
+  thing(id: string): Thing {
+    let known = this.things.get(id);
+    if (!known) this.things.set(id, (known = thingOf(this.world, this.functions, id)));
+    return known;
+  }
+
+  /** Who a use is by, in words. */
+  whoIs({ who, map, object }: Use): string {
+    const found = map !== undefined && object !== undefined ? own(own(this.world.crate.maps, map)?.objects ?? {}, object) : undefined;
+    return found?.name ?? who;
+  }
+
+  /** What a thing needs by itself. */
+  needsOf = (id: string): Tie[] => [...(this.needs.get(id)?.values() ?? [])];
+  /** What needs a thing by itself. */
+  neededBy = (id: string): Tie[] => [...(this.needers.get(id)?.values() ?? [])];
+  tie = (from: string, to: string): Tie | undefined => this.needs.get(from)?.get(to);
+
+  /** All that some things need in the end, with themselves, in the order in which it is come upon. @param without taken out */
+  reach(from: readonly string[], without?: string): Set<string> {
+    const found = new Set(from.filter((id) => id !== without));
+    for (const id of found) for (const to of this.needs.get(id)?.keys() ?? []) if (to !== without) found.add(to);
+    return found;
+  }
+
+  /** Everything that is there or asked for. */
+  all(): Set<string> {
+    const all = this.reach(this.roots);
+    for (const id of this.needs.keys()) all.add(id);
+    for (const id of this.needers.keys()) all.add(id);
+    return all;
+  }
+
+  private followMap(name: string, map: GameMap, follow: Follow): void {
+    const { profile } = this.world;
+    const from = thingId('map', name);
+    follow(`${name}/solids`, map.solids, (solid, id) => [{ from, use: { who: 'solids', map: name, solid: id }, needs: needsOfSolid(solid) }], []);
+    follow(`${name}/objects`, map.objects, (object, id) => [
+      { from, use: { who: 'an object', map: name, object: id }, needs: needsOfObject(profile, object, name) },
+    ]);
+    follow(`${name}/signals`, map.signals, (signal) => [
+      { from, use: { who: 'a signal', map: name, object: signal.from }, needs: needsOfSignal(signal) },
+    ]);
+    follow(
+      `${name}/copies`,
+      map.copies,
+      (copy) => {
+        const prefab = { id: this.prefabId(name, map, copy.prefab), of: prefabsOf(map, profile)(copy.prefab) };
+        return [{ from, use: { who: copy.name, map: name }, needs: needsOfCopy(profile, copy, name, prefab) }];
+      },
+      [profile, map.prefabs],
+    );
+    follow(
+      `${name}/prefabs`,
+      map.prefabs,
+      (prefab, id) => this.prefabNeeds(thingId('prefab', `${name}/${id}`), prefab, name, map.prefabs),
+      // A prefab may hold copies of another, with values for that one's parameters.
+      [profile, map.prefabs],
+    );
+    follow(`${name}/terrains`, map.terrains, (terrain, id) => [
+      { from, use: { who: `the ground ${terrain.name}`, map: name }, needs: needsOfTerrain(terrain, `${name}/${id}`) },
+      ...terrain.surfaces.map((surface) => ({
+        from: thingId('surface', `${name}/${id}/${surface.id}`),
+        use: { who: `the ground ${terrain.name}`, map: name },
+        needs: [{ to: thingId('material', surface.material), what: surface.label.toLowerCase() }],
+      })),
+    ]);
+    const { skyMaterial } = map.settings;
+    follow(`${name}/settings`, { settings: map.settings }, () => [
+      { from, use: { who: 'the sky', map: name }, needs: skyMaterial ? [{ to: thingId('material', skyMaterial), what: 'picture' }] : [] },
+      { from, use: { who: 'the map', map: name }, needs: [{ to: thingId('game', profile.id), what: 'is made for it' }] },
+    ]);
+  }
+
+  private prefabId(map: string, { prefabs }: GameMap, id: string): string {
+    return thingId('prefab', own(prefabs, id) ? `${map}/${id}` : `/${id}`);
+  }
+
+  private prefabNeeds(from: string, prefab: Prefab, map: string, siblings: Readonly<Record<string, Prefab>>) {
+    const { profile } = this.world;
+    const use = { who: `prefab ${prefab.name}`, ...(map ? { map } : {}) };
+    return [
+      ...Object.values(prefab.solids).map((solid) => ({ from, use, needs: needsOfSolid(solid) })),
+      ...Object.values(prefab.objects).map((object) => ({ from, use, needs: needsOfObject(profile, object, map) })),
+      ...Object.values(prefab.signals).map((signal) => ({ from, use, needs: needsOfSignal(signal) })),
+      ...Object.values(prefab.copies).map((copy) => {
+        const of = own(siblings, copy.prefab);
+        const id = thingId('prefab', of && map ? `${map}/${copy.prefab}` : `/${copy.prefab}`);
+        return { from, use, needs: needsOfCopy(profile, copy, map, { id, of: of ?? own(profile.prefabs ?? {}, copy.prefab) }) };
+      }),
+    ];
+  }
+
+  /** Scripts need what their texts name; a map needs all that the game runs in it, an object's own script through the object. */
+  private followScripts(follow: Follow): void {
+    const { crate, base } = this.world;
+    const { materials } = crate.manifest;
+    this.functions = new Map();
+    for (const [path, source] of Object.entries(crate.scripts))
+      for (const { name } of readScript(path, source).outline?.functions ?? [])
+        if (name !== null && !this.functions.has(name)) this.functions.set(name, path);
+    follow('scripts', crate.scripts, (source, path) => [{ from: thingId('script', path), use: { who: path }, needs: this.namedIn(source) }], [
+      crate.files,
+      materials,
+      base,
+    ]);
+    follow(
+      'functions',
+      Object.fromEntries(this.functions),
+      (path, name) => [{ from: thingId('function', name), use: { who: `${name}()` }, needs: [{ to: thingId('script', path), what: 'defines it' }] }],
+      [],
+    );
+    // A script of objects alone runs with those.
+    const byObjects = (path: string) =>
+      this.neededBy(thingId('script', path)).some((tie) => [...tie.uses.keys()].some((key) => !/^(runs|functions)\//.test(key)));
+    const shared = Object.fromEntries(Object.entries(crate.scripts).filter(([path]) => !byObjects(path)));
+    for (const map of Object.keys(crate.maps))
+      follow(
+        `runs/${map}`,
+        shared,
+        (_, path) => [{ from: thingId('map', map), use: { who: 'the game', map }, needs: [{ to: thingId('script', path), what: 'runs it' }] }],
+        [],
+      );
+  }
+
+  /** Assets and materials that a script names: by a text that is exactly their path or name. */
+  private namedIn(source: string): Need[] {
+    const { world } = this;
+    let names = mentioned.get(world.crate.manifest.materials);
+    if (!names) mentioned.set(world.crate.manifest.materials, (names = new Set(world.crate.manifest.materials.map(({ name }) => name))));
+    return stringsOf(source).flatMap(({ value, line }: LuaString): Need[] => {
+      const kind = /^[a-z]+\/[^\s]+\.[a-z0-9]+$/.test(value) ? assetKindOf(value) : null;
+      if (kind && kind !== 'script' && this.thing(thingId(kind, value)).origin !== 'missing')
+        return [{ to: thingId(kind, value), what: `line ${line}`, line }];
+      return names.has(value) ? [{ to: thingId('material', value), what: `line ${line}`, line }] : [];
     });
   }
-  return findings;
+
+  private follow<T>(scope: string, records: Readonly<Record<string, T>>, needs: (value: T, id: string) => Asked, context: readonly unknown[]): void {
+    let seen = this.seen.get(scope);
+    if (seen && seen.context.some((value, i) => value !== context[i])) {
+      this.forget(scope);
+      seen = undefined;
+    }
+    if (seen?.records === records) return;
+    if (!seen) this.seen.set(scope, (seen = { records, context, members: new Map() }));
+    seen.records = records;
+    for (const [id, { value, uses }] of seen.members)
+      if (own(records, id) !== value) {
+        uses.forEach(this.untie);
+        seen.members.delete(id);
+      }
+    for (const id in records) {
+      if (seen.members.has(id)) continue;
+      const value = records[id];
+      const uses = needs(value, id).flatMap(({ from, use, needs: named }, part) =>
+        named.map((need, n) => this.add(from, need, need.line === undefined ? `${scope}/${id}` : `${scope}/${id}/${part}/${n}`, use)),
+      );
+      seen.members.set(id, { value, uses });
+    }
+  }
+
+  private forget(scope: string): void {
+    for (const { uses } of this.seen.get(scope)?.members.values() ?? []) uses.forEach(this.untie);
+    this.seen.delete(scope);
+  }
+
+  /** @param key one for each member, and for each line of a script */
+  private add(from: string, { to, what, line }: Need, key: string, use: Omit<Use, 'what' | 'line'>): { tie: Tie; key: string } {
+    let tie = this.needs.get(from)?.get(to);
+    if (!tie) {
+      tie = { from, to, uses: new Map() };
+      under(this.needs, from).set(to, tie);
+      under(this.needers, to).set(from, tie);
+    }
+    if (!tie.uses.has(key)) tie.uses.set(key, { ...use, what, ...(line === undefined ? {} : { line }) });
+    return { tie, key };
+  }
+
+  private untie = ({ tie, key }: { tie: Tie; key: string }): void => {
+    tie.uses.delete(key);
+    if (tie.uses.size > 0) return;
+    for (const [side, at, other] of [
+      [this.needs, tie.from, tie.to],
+      [this.needers, tie.to, tie.from],
+    ] as const) {
+      const ties = side.get(at);
+      // A tie that went and came again is another one.
+      if (ties?.get(other) !== tie) continue;
+      ties.delete(other);
+      if (ties.size === 0) side.delete(at);
+    }
+  };
 }
 
-function nearMiss(world: CrateWorld, name: string): string | null {
-  const stem = (path: string) => path.toLowerCase().replace(/\.[a-z0-9]+$/, '');
-  const all = [
-    ...world.crate.files.map((f) => f.path),
-    ...world.base.files.map((f) => f.path),
-    ...world.crate.manifest.materials.map((m) => m.name),
-    ...world.base.materials.map((m) => m.name),
-  ];
-  return all.find((other) => stem(other) === stem(name)) ?? null;
+/** Names of a crate's materials, by their list. */
+const mentioned = new WeakMap<readonly unknown[], Set<string>>();
+
+function under(side: Map<string, Map<string, Tie>>, id: string): Map<string, Tie> {
+  let ties = side.get(id);
+  if (!ties) side.set(id, (ties = new Map()));
+  return ties;
 }

@@ -7,7 +7,7 @@ import { usageOf } from '../library/usage.ts';
 import type { CrateWorld } from '../crate/world.ts';
 import { planBuild } from '../stages/plan.ts';
 import { parametersOf } from '../stages/contract/parameters.ts';
-import { linkMap } from '../link/graph.ts';
+import { linkMap } from '../link/report.ts';
 import { block } from '../solid/primitives.ts';
 import { testWorld } from '../testing/world.ts';
 import { applyEdit } from '../document/edit.ts';

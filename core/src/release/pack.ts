@@ -8,8 +8,12 @@ import { readDocument } from '../document/readDocument.ts';
 import type { Finding } from '../finding.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import { sha256Hex } from '../hash.ts';
-import { linkMap } from '../link/graph.ts';
+import { LinkGraph } from '../link/graph.ts';
+import { linksFile } from '../link/linksFile.ts';
+import { reportOf } from '../link/report.ts';
 import { RELEASE_FILE, ReleaseManifestSchema, type ReleaseManifest } from './manifest.ts';
+
+const encoder = new TextEncoder();
 
 export interface PackageInputs {
   world: CrateWorld;
@@ -61,14 +65,17 @@ async function releaseTree(
 ): Promise<{ manifest: ReleaseManifest; tree: FileTree }> {
   const { crate, profile, base } = world;
   const tree: FileTree = new Map(artefacts);
-  for (const [path, source] of Object.entries(crate.scripts)) tree.set(path, new TextEncoder().encode(source));
+  for (const [path, source] of Object.entries(crate.scripts)) tree.set(path, encoder.encode(source));
+  const graph = new LinkGraph(world);
   for (const map of Object.keys(crate.maps)) {
-    for (const link of linkMap(world, map).links) {
+    const report = reportOf(graph, world, map);
+    tree.set(`maps/${map}/links.json`, encoder.encode(JSON.stringify(linksFile(report))));
+    for (const link of report.links) {
       if (link.origin !== 'crate' || !isFileKind(link.kind) || tree.has(link.name)) continue;
       tree.set(link.name, await readFile(link.name));
     }
   }
-  tree.set('materials.json', new TextEncoder().encode(JSON.stringify(crate.manifest.materials)));
+  tree.set('materials.json', encoder.encode(JSON.stringify(crate.manifest.materials)));
   if (thumbnail) tree.set('thumbnail.png', thumbnail);
   const manifest: ReleaseManifest = {
     format: 1,
@@ -84,7 +91,7 @@ async function releaseTree(
     ...(base.version ? { gameVersion: base.version } : {}),
     files: [...tree.keys()].sort().map((path) => ({ path, bytes: tree.get(path)!.length, sha256: sha256Hex(tree.get(path)!) })),
   };
-  tree.set(RELEASE_FILE, new TextEncoder().encode(JSON.stringify(manifest, null, 2)));
+  tree.set(RELEASE_FILE, encoder.encode(JSON.stringify(manifest, null, 2)));
   return { manifest, tree };
 }
 

@@ -37,6 +37,7 @@ describe('packages', () => {
     expect(manifest.files.map((f) => f.path)).toEqual([
       'maps/hall/collision.bin',
       'maps/hall/lightmap.ktx2',
+      'maps/hall/links.json',
       'maps/hall/map.glb',
       'maps/hall/map.json',
       'maps/hall/nav.bin',

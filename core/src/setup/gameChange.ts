@@ -1,6 +1,6 @@
 /** What it means for a crate that its game is another than when somebody last looked. */
 
-import { linkMap } from '../link/graph.ts';
+import { linkMap } from '../link/report.ts';
 import type { CrateWorld } from '../crate/world.ts';
 import type { Profile } from '../profile/schema.ts';
 import { versionProblem } from '../profile/versionRule.ts';

@@ -166,11 +166,11 @@ describe('the library', () => {
     const { undo } = (await remove({ entries: ['models/vase.glb', 'textures/peat.ktx2'], anyway: true })).body as { undo: string };
     expect(await paths(id)).toEqual(['scripts/main.lua']);
     expect((await view(id)).manifest).toMatchObject({ assets: {}, materials: [] });
-    expect((await t.send('post', `/api/crates/${id}/assets/restore/${undo}`)).status).toBe(204);
+    expect((await t.send('post', `/api/crates/${id}/crate-edits/${undo}/undo`, {})).status).toBe(204);
     const after = await view(id);
     expect(after.files).toEqual(before.files);
     expect(after.manifest).toEqual(before.manifest);
-    expect((await t.send('post', `/api/crates/${id}/assets/restore/${undo}`)).status).toBe(404);
+    expect((await t.send('post', `/api/crates/${id}/crate-edits/${undo}/undo`, {})).status).toBe(404);
   });
 
   it('materials are checked against the profile and what there is', async () => {
@@ -202,7 +202,7 @@ describe('the library', () => {
     const before = state();
     expect((await t.send('post', `/api/crates/${id}/assets/remove`, { entries: ['models/barrel.glb'], anyway: true })).status).toBe(404);
     expect((await t.send('post', `/api/crates/${id}/assets/rename`, { entry: 'textures/brick.ktx2', name: 'x' })).status).toBe(404);
-    expect((await t.send('post', `/api/crates/${id}/assets/rename`, { entry: 'material:brick', name: 'x' })).status).toBe(404);
+    expect((await t.send('post', `/api/crates/${id}/assets/rename`, { entry: 'material:brick', name: 'x' })).status).toBe(422);
     expect((await t.send('post', `/api/crates/${id}/assets/reconvert`, { path: 'models/barrel.glb', options: {} })).status).toBe(404);
     // Importing under a stock name makes an asset of the crate, which hides the game's there and nowhere else.
     await take(id, { 'brick.png': png(1) });

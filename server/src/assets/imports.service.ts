@@ -2,9 +2,9 @@ import { Inject, Injectable, Logger, type OnApplicationShutdown } from '@nestjs/
 import { creditPack, type AssetPack } from '@violet-crate/core/importing/assetPack';
 import { planImport, type Clash, type ImportPlan, type ImportUnit, type PlanOptions, type Unpacked } from '@violet-crate/core/importing/importPlan';
 import { assetKindOf, type AssetKind } from '@violet-crate/core/crate/assetKind';
-import { isScript, previewPath } from '@violet-crate/core/crate/contents';
+import { isScript, previewPath, sourceFolder } from '@violet-crate/core/crate/contents';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
-import { enterAsset, sourceFolder, type ImportedAsset } from '@violet-crate/core/importing/importAsset';
+import { enterAsset, type ImportedAsset } from '@violet-crate/core/importing/importAsset';
 import { followPath } from '@violet-crate/core/library/rename';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import { unreadableFinding, type Finding } from '@violet-crate/core/finding';

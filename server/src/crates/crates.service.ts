@@ -3,6 +3,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
 import { isScript, mapPath, readCrate, writeDocuments, type CrateContents } from '@violet-crate/core/crate/contents';
+import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { readMap } from '@violet-crate/core/crate/readMap';
 import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
@@ -322,18 +323,17 @@ export class CratesService {
   writeFiles(id: string, written: { path: string; bytes: Uint8Array; findings?: Finding[] }[], change?: ManifestChange): void {
     this.row(id);
     const hashes = this.blobs.putAll(written.map(({ bytes }) => bytes));
-    const stored = written.map(({ path, bytes, findings }, i) => ({
-      crateId: id,
-      path,
-      sha256: hashes[i],
-      bytes: bytes.length,
-      findings: findings ?? [],
-    }));
+    const stored = written.map(({ path, bytes, findings }, i) => ({ path, sha256: hashes[i], bytes: bytes.length, findings: findings ?? [] }));
+    this.enterFiles(id, stored, change);
+  }
+
+  /** Enters files whose content lies in the store already. */
+  enterFiles(id: string, stored: (FileRecord & { findings: Finding[] })[], change?: ManifestChange): void {
     this.database.transaction((tx) => {
       for (const row of stored) if (isScript(row.path)) this.keepVersion(id, row.path, row.sha256);
       for (const rows of inGroups(stored))
         tx.insert(files)
-          .values(rows)
+          .values(rows.map((row) => ({ crateId: id, ...row })))
           .onConflictDoUpdate({
             target: [files.crateId, files.path],
             set: { sha256: sql`excluded.sha256`, bytes: sql`excluded.bytes`, findings: sql`excluded.findings` },

@@ -3,6 +3,7 @@
 import type { MapEdit } from '@violet-crate/core/document/edit';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import type { AssetPack, PackEntry } from '@violet-crate/core/importing/assetPack';
+import type { CrateEdit } from '@violet-crate/core/crate/crateEdit';
 import type { AssetRecord, CrateManifest, CrateMaterial } from '@violet-crate/core/crate/manifest';
 import type { Finding } from '@violet-crate/core/finding';
 import type { Profile } from '@violet-crate/core/profile/schema';
@@ -139,6 +140,24 @@ export const trash = sqliteTable('trash', {
   materials: text('materials', { mode: 'json' }).$type<CrateMaterial[]>().notNull(),
   removedAt: text('removed_at').notNull(),
 });
+
+/** Changes of crates as a whole, with what takes each back. */
+export const crateEdits = sqliteTable(
+  'crate_edits',
+  {
+    id: text('id').primaryKey(),
+    crateId: text('crate_id')
+      .notNull()
+      .references(() => crates.id, { onDelete: 'cascade' }),
+    edit: text('edit', { mode: 'json' }).$type<CrateEdit>().notNull(),
+    inverse: text('inverse', { mode: 'json' }).$type<CrateEdit>().notNull(),
+    /** Findings of files that went, by the hash of their content. */
+    findings: text('findings', { mode: 'json' }).$type<Record<string, Finding[]>>().notNull(),
+    at: text('at').notNull(),
+    undoneAt: text('undone_at'),
+  },
+  (table) => [index('crate_edits_by_crate').on(table.crateId, table.at)],
+);
 
 /** What scripts were before: a row each time that one was saved as something else, but for what was typed within a few minutes. */
 export const scriptVersions = sqliteTable(

@@ -74,13 +74,6 @@ export class LibraryController {
     return this.library.remove(id, body.entries, body.anyway ?? false);
   }
 
-  @Post('assets/restore/:undo')
-  @HttpCode(204)
-  @ApiOperation({ summary: 'Puts back what was removed.' })
-  restore(@Param('id') id: string, @Param('undo') undo: string) {
-    this.library.restore(id, undo);
-  }
-
   @Put('materials/:name')
   @ApiOperation({ summary: 'Makes or changes a material of the crate.' })
   material(@Param('id') id: string, @Param('name') name: string, @Body() body: MaterialDto) {

@@ -1,21 +1,17 @@
-import { randomUUID } from 'node:crypto';
-import { Inject, Injectable } from '@nestjs/common';
+import { Injectable } from '@nestjs/common';
 import { assetKindOf } from '@violet-crate/core/crate/assetKind';
-import { isScript, previewPath } from '@violet-crate/core/crate/contents';
-import { sourceFolder } from '@violet-crate/core/importing/importAsset';
+import { isScript } from '@violet-crate/core/crate/contents';
 import { CrateMaterialSchema, type CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { nameProblem } from '@violet-crate/core/crate/naming';
-import { renameAsset, renamedPath, renameFunction, renameMaterial } from '@violet-crate/core/library/rename';
+import { renamedPath, renameFunction } from '@violet-crate/core/library/rename';
 import { MATERIAL_PICTURES, usageOf, type Use } from '@violet-crate/core/library/usage';
+import { planLinkChange } from '@violet-crate/core/link/change';
 import { globalFunctions } from '@violet-crate/core/script/check';
 import { luaNameProblem } from '@violet-crate/core/script/names';
 import { Value } from '@sinclair/typebox/value';
-import { and, eq } from 'drizzle-orm';
 import { CratesService } from '../crates/crates.service.ts';
-import { DATABASE, type Database } from '../database/database.ts';
-import { files, trash } from '../database/schema.ts';
 import { notFound, Problem } from '../http/problem.ts';
-import { own } from '@violet-crate/core/own';
+import { CrateEditsService } from '../links/crateEdits.service.ts';
 
 const MATERIAL = 'material:';
 
@@ -23,24 +19,17 @@ const MATERIAL = 'material:';
 @Injectable()
 export class LibraryService {
   constructor(
-    @Inject(DATABASE) private readonly database: Database,
-    @Inject(CratesService) private readonly crates: CratesService,
+    private readonly crates: CratesService,
+    private readonly edits: CrateEditsService,
   ) {}
 
   /** @param entry path of an asset or `material:NAME` */
   rename(id: string, entry: string, name: string): { entry: string } {
     const world = this.crates.world(id);
-    const { manifest } = world.crate;
-    const material = entry.startsWith(MATERIAL);
-    const taken = material
-      ? manifest.materials.map((m) => m.name)
-      : [...world.crate.files.map((file) => file.path), ...Object.keys(world.crate.scripts)];
-    const to = material ? name : renamedPath(this.own(id, entry), name);
-    const problem = nameProblem(world.profile, 'file', name) ?? (taken.includes(to) ? `"${name}" is already taken.` : null);
-    if (problem) throw new Problem(422, 'file-name', problem);
-    if (material && !taken.includes(entry.slice(MATERIAL.length))) throw notFound(`material ${entry.slice(MATERIAL.length)} in this crate`);
-    this.crates.applyRenaming(id, material ? renameMaterial(world, entry.slice(MATERIAL.length), name) : renameAsset(world, entry, name));
-    return { entry: material ? MATERIAL + name : to };
+    const to = entry.startsWith(MATERIAL) ? MATERIAL + name : renamedPath(this.own(id, entry), name);
+    const edit = planLinkChange(world, { do: 'rename', entry, name });
+    if (edit) this.edits.apply(id, edit);
+    return { entry: to };
   }
 
   /** Renames a global function of the scripts with all that call it. */
@@ -58,7 +47,7 @@ export class LibraryService {
   }
 
   /**
-   * Takes assets and materials out of the crate and keeps them for `restore`. What is still in use is
+   * Takes assets and materials out of the crate; the change can be undone. What is still in use is
    * refused, with the uses, unless `anyway` is given. Uses by other entries that go along do not count.
    */
   remove(id: string, entries: readonly string[], anyway: boolean): { undo: string } {
@@ -77,61 +66,9 @@ export class LibraryService {
       const sentence = held.slice(0, 3).map(({ entry, use }) => `${entry} is used by ${describe(use)}`);
       throw new Problem(409, 'asset-used', `${sentence.join('; ')}${held.length > 3 ? ` and ${held.length - 3} more` : ''}.`, { uses: held });
     }
-    const rows = this.database.select().from(files).where(eq(files.crateId, id)).all();
-    const paths = new Set<string>();
-    for (const entry of entries) {
-      if (entry.startsWith(MATERIAL)) continue;
-      this.own(id, entry);
-      const name = entry.replace(/^[^/]+\//, '').replace(/\.[^.]+$/, '');
-      const folder = `${sourceFolder(assetKindOf(entry)!, name)}/`;
-      for (const { path } of rows)
-        if (path === entry || path === previewPath(entry) || path === own(manifest.assets, entry)?.source || path.startsWith(folder)) paths.add(path);
-    }
-    const gone = rows.filter((row) => paths.has(row.path));
-    const undo = randomUUID();
-    this.database.transaction((tx) => {
-      tx.insert(trash)
-        .values({
-          id: undo,
-          crateId: id,
-          files: gone.map(({ path, bytes, sha256, findings }) => ({ path, bytes, sha256, findings })),
-          records: Object.fromEntries(Object.entries(manifest.assets).filter(([path]) => going.has(path))),
-          materials: manifest.materials.filter((material) => going.has(MATERIAL + material.name)),
-          removedAt: new Date().toISOString(),
-        })
-        .run();
-      const staying = <T>(records: Record<string, T>) => Object.fromEntries(Object.entries(records).filter(([path]) => !going.has(path)));
-      this.crates.dropFiles(id, [...paths], (present) => ({
-        ...present,
-        assets: staying(present.assets),
-        materials: present.materials.filter((material) => !going.has(MATERIAL + material.name)),
-        ...(present.scriptOrigins ? { scriptOrigins: staying(present.scriptOrigins) } : {}),
-      }));
-    });
-    return { undo };
-  }
-
-  /** Puts back what `remove` took; what has since been made under the same name stays as it is. */
-  restore(id: string, undo: string): void {
-    const row = this.database
-      .select()
-      .from(trash)
-      .where(and(eq(trash.id, undo), eq(trash.crateId, id)))
-      .get();
-    if (!row) throw notFound('such removal');
-    const { manifest } = this.crates.view(id);
-    this.database.transaction((tx) => {
-      for (const file of row.files)
-        tx.insert(files)
-          .values({ crateId: id, ...file })
-          .onConflictDoNothing()
-          .run();
-      this.crates.updateManifest(id, {
-        assets: { ...row.records, ...manifest.assets },
-        materials: [...manifest.materials, ...row.materials.filter((material) => !manifest.materials.some((own) => own.name === material.name))],
-      });
-      tx.delete(trash).where(eq(trash.id, undo)).run();
-    });
+    for (const entry of entries) if (!entry.startsWith(MATERIAL)) this.own(id, entry);
+    const edit = planLinkChange(world, { do: 'remove', entries: [...going] });
+    return { undo: edit ? this.edits.apply(id, edit).id : '' };
   }
 
   /** Makes or changes a material of the crate. One of the game's is never changed: the crate's own of that name hides it. */

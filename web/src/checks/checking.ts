@@ -1,7 +1,7 @@
 import { diffByIdentity } from '@violet-crate/core/document/edit';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Finding } from '@violet-crate/core/finding';
-import type { LinkReport } from '@violet-crate/core/link/graph';
+import type { LinkReport } from '@violet-crate/core/link/report';
 import { checked, checking, sealed } from '../state/checksSlice.ts';
 import { store } from '../state/store.ts';
 import { selectWorld } from '../state/world.ts';

@@ -3,7 +3,7 @@ import { Dropdown } from 'react-bootstrap';
 import { useSearchParams } from 'react-router';
 import { IMPORTABLE } from '@violet-crate/core/crate/assetKind';
 import { NO_FILTER, searchLibrary, type LibraryFilter } from '@violet-crate/core/library/library';
-import { message, sendJson, upload, request } from '../api/http.ts';
+import { message, sendJson, upload } from '../api/http.ts';
 import { plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { refreshFiles } from '../state/crateSlice.ts';
@@ -95,7 +95,7 @@ export function LibraryPage() {
     });
   const restore = () =>
     attempt(async () => {
-      await request(`/api/crates/${view.id}/assets/restore/${undo!.id}`, { method: 'POST' });
+      await sendJson('POST', `/api/crates/${view.id}/crate-edits/${undo!.id}/undo`, {});
       setUndo(null);
       await dispatch(refreshFiles(view.id));
     });

@@ -115,7 +115,7 @@ describe('the list of assets', () => {
     await own.click(screen.getByRole('button', { name: 'Remove them' }));
     expect(sent[0].body).toEqual({ entries: ['textures/reed.ktx2', 'textures/silt.ktx2'] });
     await own.click(await screen.findByRole('button', { name: 'Undo' }));
-    expect(sent.find(({ path }) => path.endsWith('/assets/restore/u7'))?.method).toBe('POST');
+    expect(sent.find(({ path }) => path.endsWith('/crate-edits/u7/undo'))?.method).toBe('POST');
   });
 });
 

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import type { Link as CrateLink } from '@violet-crate/core/link/graph';
+import type { Link as CrateLink } from '@violet-crate/core/link/report';
 import { bytes, plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { selected } from '../state/viewSlice.ts';

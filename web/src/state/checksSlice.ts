@@ -1,6 +1,6 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { Finding } from '@violet-crate/core/finding';
-import type { LinkReport } from '@violet-crate/core/link/graph';
+import type { LinkReport } from '@violet-crate/core/link/report';
 
 export interface ChecksState {
   running: boolean;

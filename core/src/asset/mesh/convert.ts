@@ -22,6 +22,7 @@ import { defaultModelOptions, LENGTH_UNITS, UNITS, type ModelOptions } from './m
 import { pictureOfModel } from './picture.ts';
 import { shiftModel, sourceMatrix, transformModel } from './geometry/place.ts';
 import { readModel, type FileBytes } from './read/readModel.ts';
+import { meshHash, repeatsPerUnit } from './geometry/likeness.ts';
 import { allPositions, boundsOf, boundsOfParts, soupOf, surfaceOf } from './geometry/surface.ts';
 import { makeTangents } from './geometry/tangents.ts';
 import { dropTriangles, trianglesToTurn, turnTriangles, uselessTriangles } from './geometry/tidy.ts';
@@ -49,6 +50,9 @@ export interface ConvertedModel {
   clips: string[];
   bones: number;
   findings: Finding[];
+  /** See `geometry/likeness.ts`; per game unit. */
+  shape: string;
+  repeats?: number;
   /** The model itself as written, for other formats. */
   model: Model;
 }
@@ -129,7 +133,20 @@ async function prepared(profile: Profile, source: ModelSource, wanted: ModelOpti
   const pictures = await encodePictures(profile, model, slots, file, findings);
   const preview = pictureOfModel(model, surface, pictures);
   const pivotAt: Vec3 = [tidy(-shift[0] / profile.unit.metres), tidy(shift[2] / profile.unit.metres), tidy(-shift[1] / profile.unit.metres)];
-  return { model, options, bounds, pivotAt, lods, collision, slots, preview, findings };
+  const repeats = repeatsPerUnit(model.parts);
+  return {
+    model,
+    options,
+    bounds,
+    pivotAt,
+    lods,
+    collision,
+    slots,
+    preview,
+    findings,
+    shape: meshHash(surface),
+    ...(repeats === null ? {} : { repeats: tidy(repeats * profile.unit.metres) }),
+  };
 }
 
 /** Merging, tidying, winding, normals and tangents, in the order in which each needs the one before. */

@@ -29,6 +29,8 @@ export const model: ImportKind = {
         options: { ...options },
         bounds: converted.bounds,
         pivotAt: converted.pivotAt,
+        shape: converted.shape,
+        ...(converted.repeats === undefined ? {} : { repeats: converted.repeats }),
         triangles: converted.triangles,
         vertices: converted.vertices,
         slots: converted.slots,

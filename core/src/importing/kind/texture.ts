@@ -1,6 +1,7 @@
 import { encode as encodePng } from 'fast-png';
 import { convertPacked, convertTexture } from '../../asset/texture/convert.ts';
 import { roleOf, TEXTURE_OPTIONS, type TextureOptions } from '../../asset/texture/options.ts';
+import { likenessOf } from '../../asset/texture/likeness.ts';
 import { readImage } from '../../asset/texture/readImage.ts';
 import { previewPath } from '../../crate/contents.ts';
 import type { FileTree } from '../../crate/fileTree.ts';
@@ -43,6 +44,7 @@ export const texture: ImportKind = {
       [previewPath(path), converted.preview],
     ]);
     const { width, height, data } = converted.picture;
+    const look = likenessOf(converted.picture);
     if (input.also === 'png') files.set(`textures/${name}.png`, encodePng({ width, height, data, channels: 4, depth: 8 }));
     return {
       path,
@@ -53,6 +55,7 @@ export const texture: ImportKind = {
         width,
         height,
         seam: Math.round(converted.seam * 100) / 100,
+        ...(look ? { look } : {}),
       },
       material: {
         name: pack ? name.replace(/_orm$/, '') : base,

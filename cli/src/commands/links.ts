@@ -1,0 +1,111 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { checkLinks } from '@violet-crate/core/link/findings';
+import { chainsTo, without } from '@violet-crate/core/link/chains';
+import { causesOf, type Cause } from '@violet-crate/core/link/causes';
+import { LinkGraph, type Tie } from '@violet-crate/core/link/graph';
+import { grownSince, type Grown } from '@violet-crate/core/link/grown';
+import { reportOf } from '@violet-crate/core/link/report';
+import { splitId, type Thing } from '@violet-crate/core/link/thing';
+import { openRelease } from '@violet-crate/core/release/pack';
+import { hasBlocker } from '@violet-crate/core/finding';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
+import { findingLines, UsageError, type Command } from '../command.ts';
+import { openCrate } from '../folder.ts';
+
+export const linksCommand: Command = {
+  summary: 'Tell what a crate’s maps need: why something is there, what would go without it, and where the bytes are.',
+  usage: 'crate links DIR [--why THING] [--without THING] [--sizes] [--since FILE.zip]',
+  options: {
+    why: { value: 'THING', summary: 'path of a file or name of a material: every chain from a map to it' },
+    without: { value: 'THING', summary: 'what would go and break without it' },
+    sizes: { summary: 'bytes by their cause' },
+    since: { value: 'FILE.zip', summary: 'what came, went and grew since that package' },
+    game: { value: 'DIR', summary: 'the game’s install' },
+  },
+  arguments: [1, 1],
+  run([dir], options) {
+    const { world } = openCrate(dir, options.game);
+    const graph = new LinkGraph(world);
+    if (options.why !== undefined) return Promise.resolve(why(graph, options.why));
+    if (options.without !== undefined) return Promise.resolve(loss(graph, options.without));
+    if (options.sizes) {
+      const causes = causesOf(graph, world);
+      return Promise.resolve({ code: 0, result: { causes }, text: causeLines(causes).join('\n') });
+    }
+    const reports = Object.keys(world.crate.maps).map((map) => reportOf(graph, world, map));
+    if (options.since !== undefined) {
+      if (!existsSync(options.since)) throw new UsageError(`There is no file ${options.since}.`);
+      const { manifest } = openRelease(new Uint8Array(readFileSync(options.since)), options.since);
+      const travels = new Map(
+        reports.flatMap(({ links }) => links.filter((link) => link.origin === 'crate' && link.sha256)).map((link) => [link.name, link]),
+      );
+      const now = [...travels.values()].map(({ name, bytes, sha256 }) => ({ path: name, bytes, sha256: sha256! }));
+      // What a build makes is no part of the links; files of the crate are compared.
+      const before = manifest.files.filter(({ path }) => travels.has(path) || /^(models|textures|sounds|subtitles)\//.test(path));
+      const grown = grownSince(before, now);
+      return Promise.resolve({ code: 0, result: { since: manifest.version, grown }, text: grown.map(grownLine).join('\n') || 'Nothing changed.' });
+    }
+    const findings = checkLinks(world, graph, reports);
+    const lines = reports.flatMap(({ map, links, ownBytes, gameBytes }) => [
+      `${map}: ${links.length} things, ${ownBytes} bytes of the crate, ${gameBytes} of the game`,
+      ...links.map((link) => `  ${link.origin.padEnd(8)}${link.kind.padEnd(13)}${link.name}${link.bytes ? `  ${link.bytes}` : ''}`),
+    ]);
+    return Promise.resolve({
+      code: hasBlocker(findings) ? 1 : 0,
+      result: { maps: reports, findings },
+      text: [...lines, findingLines(findings)].join('\n'),
+    });
+  },
+};
+
+/** By its id, its path or its name. */
+function find(graph: LinkGraph, given: string): Thing {
+  const all = [...graph.all()];
+  const id = all.find((one) => one === given) ?? all.find((one) => splitId(one)[1] === given) ?? all.find((one) => graph.thing(one).name === given);
+  if (id === undefined)
+    throw new UnreadableInput('link-unknown', `Nothing in this crate is or needs "${given}".`, {}, 'Take a path or name as "crate links" lists it.');
+  return graph.thing(id);
+}
+
+const stepWords = (graph: LinkGraph, tie: Tie): string => {
+  const [first, ...more] = tie.uses.values();
+  const who = graph.whoIs(first);
+  return `${who === 'solids' ? 'a solid' : who} (${first.what}${more.length > 0 ? `, and ${more.length} more` : ''}) → ${graph.thing(tie.to).name}`;
+};
+
+function why(graph: LinkGraph, given: string) {
+  const thing = find(graph, given);
+  const { chains, more } = chainsTo(graph, thing.id);
+  const told = chains.map((chain) => chain.map((tie) => ({ from: tie.from, to: tie.to, uses: [...tie.uses.values()] })));
+  const lines = chains.map((chain) => `${graph.thing(chain[0].from).name}: ${chain.map((tie) => stepWords(graph, tie)).join(', ')}`);
+  return {
+    code: 0 as const,
+    result: { thing, chains: told, more },
+    text: lines.length === 0 ? `No map needs ${thing.name}.` : [...lines, ...(more ? ['and more'] : [])].join('\n'),
+  };
+}
+
+function loss(graph: LinkGraph, given: string) {
+  const thing = find(graph, given);
+  const { goes, bytes, breaks } = without(graph, thing.id);
+  const broken = breaks.flatMap(({ uses }) => [...uses.values()].map((use) => `${graph.whoIs(use)} (${use.what})`));
+  return {
+    code: 0 as const,
+    result: { thing, bytes, goes, breaks: broken },
+    text: [
+      `Without ${thing.name} ${bytes} bytes go:`,
+      ...goes.filter(({ origin }) => origin === 'crate').map((one) => `  ${one.kind} ${one.name}${one.bytes ? `  ${one.bytes}` : ''}`),
+      `${broken.length === 0 ? 'Nothing' : [...new Set(broken)].join(', ')} would be left without it.`,
+    ].join('\n'),
+  };
+}
+
+const causeLines = (cause: Cause, depth = 0): string[] => [
+  `${'  '.repeat(depth)}${String(cause.total).padStart(10 - depth * 2)}  ${cause.kind === 'crate' ? '' : `${cause.kind} `}${cause.name}`,
+  ...cause.children.flatMap((child) => causeLines(child, depth + 1)),
+];
+
+function grownLine({ path, before, after }: Grown): string {
+  const by = (after ?? 0) - (before ?? 0);
+  return `${`${by >= 0 ? '+' : ''}${by}`.padStart(10)}  ${path}${before === null ? ' (new)' : after === null ? ' (gone)' : ''}`;
+}
