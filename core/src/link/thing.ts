@@ -1,6 +1,6 @@
 /** Everything that can be linked, under one kind of address. */
 
-import { isAssetKind } from '../crate/assetKind.ts';
+import { assetKindOf, isAssetKind } from '../crate/assetKind.ts';
 import { findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
 import { own } from '../own.ts';
 
@@ -31,6 +31,15 @@ export const thingId = (kind: LinkKind, name: string): string => `${kind}:${name
 export function splitId(id: string): [kind: LinkKind, name: string] {
   const colon = id.indexOf(':');
   return [id.slice(0, colon) as LinkKind, id.slice(colon + 1)];
+}
+
+/** The id of what orders about links call by its path, or by `material:NAME`. */
+export const thingOfEntry = (entry: string): string => (entry.startsWith('material:') ? entry : thingId(assetKindOf(entry) ?? 'texture', entry));
+
+/** How orders about links call a thing; null for what is no file and no material. */
+export function entryOfThing(id: string): string | null {
+  const [kind, name] = splitId(id);
+  return kind === 'material' ? id : isAssetKind(kind) ? name : null;
 }
 
 export interface Thing {

@@ -240,6 +240,15 @@ export interface JobPicture {
   version: number;
 }
 
+/** A change of the crate as a whole. */
+export interface CrateEditEntry {
+  id: string;
+  name: string;
+  places: string[];
+  at: string;
+  undoneAt: string | null;
+}
+
 export interface PackageEntry {
   id: string;
   sha256: string;

@@ -12,6 +12,6 @@ self.onmessage = (event: MessageEvent<CheckRequest>) => {
   if (!world) return;
   const started = performance.now();
   graph ??= new LinkGraph(world);
-  const { findings, links } = checkCrate(world, graph);
-  self.postMessage({ findings, links, milliseconds: performance.now() - started });
+  const { findings } = checkCrate(world, graph);
+  self.postMessage({ findings, milliseconds: performance.now() - started });
 };

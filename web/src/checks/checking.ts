@@ -1,7 +1,6 @@
 import { diffByIdentity } from '@violet-crate/core/document/edit';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Finding } from '@violet-crate/core/finding';
-import type { LinkReport } from '@violet-crate/core/link/report';
 import { checked, checking, sealed } from '../state/checksSlice.ts';
 import { store } from '../state/store.ts';
 import { selectWorld } from '../state/world.ts';
@@ -10,7 +9,7 @@ const CHECK_DELAY = 30;
 
 /** Keeps findings and leaks up to date, each in a worker of its own. */
 export function keepChecked(): void {
-  follow<{ findings: Finding[]; links: LinkReport[]; milliseconds: number }>(
+  follow<{ findings: Finding[]; milliseconds: number }>(
     () => new Worker(new URL('./checkWorker.ts', import.meta.url), { type: 'module' }),
     () => store.dispatch(checking()),
     (answer) => store.dispatch(checked(answer)),
@@ -52,7 +51,7 @@ function follow<Answer>(start: () => Worker, onSend: () => void, onAnswer: (answ
     onSend();
     const { map, name } = state.map;
     // What the world is made of beside the map; most of what the server says of a crate is no part of it.
-    const rest = [state.crate.view?.manifest, state.crate.view?.files, state.crate.scripts, state.crate.base];
+    const rest = [state.crate.view?.manifest, state.crate.view?.files, state.crate.scripts, state.crate.otherMaps, state.crate.base];
     const known = sent?.name === name && sent.rest.every((value, i) => value === rest[i]) ? sent.map : null;
     sent = { rest, map: map!, name };
     worker ??= begun();
@@ -61,7 +60,8 @@ function follow<Answer>(start: () => Worker, onSend: () => void, onAnswer: (answ
   };
   store.subscribe(() => {
     const state = store.getState();
-    const inputs = [state.map.map, state.crate.view?.manifest, state.crate.view?.files, state.crate.scripts, state.crate.base];
+    const { view, scripts, otherMaps, base } = state.crate;
+    const inputs = [state.map.map, view?.manifest, view?.files, scripts, otherMaps, base];
     if (inputs.every((value, i) => value === last[i])) return;
     last = inputs;
     dirty = true;

@@ -1,5 +1,16 @@
 import { useEffect, useRef } from 'react';
-import { BarChart, LineChart, ScatterChart, type BarSeriesOption, type LineSeriesOption, type ScatterSeriesOption } from 'echarts/charts';
+import {
+  BarChart,
+  LineChart,
+  ScatterChart,
+  SunburstChart,
+  TreemapChart,
+  type BarSeriesOption,
+  type LineSeriesOption,
+  type ScatterSeriesOption,
+  type SunburstSeriesOption,
+  type TreemapSeriesOption,
+} from 'echarts/charts';
 import {
   GridComponent,
   LegendComponent,
@@ -11,10 +22,17 @@ import {
 import { init, use as register, type ComposeOption } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 
-register([BarChart, LineChart, ScatterChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer]);
+register([BarChart, LineChart, ScatterChart, SunburstChart, TreemapChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer]);
 
 export type ChartOption = ComposeOption<
-  BarSeriesOption | LineSeriesOption | ScatterSeriesOption | GridComponentOption | LegendComponentOption | TooltipComponentOption
+  | BarSeriesOption
+  | LineSeriesOption
+  | ScatterSeriesOption
+  | SunburstSeriesOption
+  | TreemapSeriesOption
+  | GridComponentOption
+  | LegendComponentOption
+  | TooltipComponentOption
 >;
 
 interface Props {
@@ -24,13 +42,15 @@ interface Props {
   /** The pointer is over the data with this number; null where it has left. */
   onHover?(index: number | null): void;
   onPick?(index: number): void;
+  /** A click on a part of a tree, with the datum that it was made of. */
+  onPart?(data: unknown): void;
 }
 
-export function Chart({ option, height, label, onHover, onPick }: Props) {
+export function Chart({ option, height, label, onHover, onPick, onPart }: Props) {
   const host = useRef<HTMLDivElement>(null);
-  const told = useRef({ onHover, onPick });
+  const told = useRef({ onHover, onPick, onPart });
   useEffect(() => {
-    told.current = { onHover, onPick };
+    told.current = { onHover, onPick, onPart };
   });
   useEffect(() => {
     const chart = init(host.current!, null, { renderer: 'svg' });
@@ -47,6 +67,7 @@ export function Chart({ option, height, label, onHover, onPick }: Props) {
       told.current.onHover?.(null);
     });
     chart.getZr().on('click', () => over !== null && told.current.onPick?.(over));
+    chart.on('click', (event) => told.current.onPart?.(event.data));
     const resize = new ResizeObserver(() => chart.resize());
     resize.observe(host.current!);
     return () => {

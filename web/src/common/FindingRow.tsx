@@ -30,6 +30,11 @@ export function FindingRow({ finding, here = false }: { finding: Finding; here?:
             Show
           </button>
         )}
+        {finding.others?.map((other) => (
+          <button key={other.label} className="btn btn-quiet btn-sm py-0" onClick={() => void fix(finding, other).then(setProblem)}>
+            {other.label}
+          </button>
+        ))}
         {finding.fix && (
           <button className="btn btn-warm btn-sm py-0" onClick={() => void fix(finding).then(setProblem)} title={finding.fix.label}>
             {finding.fix.label}

@@ -1,8 +1,10 @@
 import { useNavigate } from 'react-router';
 import type { Finding } from '@violet-crate/core/finding';
 import { copyOf } from '@violet-crate/core/map/prefab';
+import { thingOfEntry } from '@violet-crate/core/link/thing';
 import { message, sendJson } from '../api/http.ts';
 import { mendSetup } from '../api/mendSetup.ts';
+import { useCrateChange } from './useCrateChange.ts';
 import { refreshSetup } from '../state/crateSlice.ts';
 import { edited, prefabOpened } from '../state/mapSlice.ts';
 import { selected, shown, viewChanged } from '../state/viewSlice.ts';
@@ -14,6 +16,7 @@ export function useFindingActions() {
   const navigate = useNavigate();
   const view = useAppSelector((s) => s.crate.view);
   const map = useAppSelector((s) => s.map.map);
+  const changeCrate = useCrateChange();
 
   const canShow = (finding: Finding): boolean => finding.place !== undefined || finding.stage === 'setup';
 
@@ -33,24 +36,25 @@ export function useFindingActions() {
       to('map');
     } else if (place.file?.startsWith('scripts/')) to(`scripts?file=${encodeURIComponent(place.file)}&line=${place.line ?? 1}`);
     else if (place.file === 'crate.json') to('publish');
+    else if (finding.stage === 'links' && place.file) to(`links?thing=${encodeURIComponent(thingOfEntry(place.file))}`);
     else if (finding.stage === 'setup') to('setup');
     else to(`assets?file=${encodeURIComponent(place.file ?? '')}&code=${finding.code}`);
   };
 
-  /** Answers a sentence when the fix failed. */
-  const fix = async (finding: Finding): Promise<string | null> => {
-    if (!view || !finding.fix) return null;
+  /** @param by one of its ways; the first without it. Answers a sentence when it failed. */
+  const fix = async (finding: Finding, by = finding.fix): Promise<string | null> => {
+    if (!view || !by) return null;
     try {
-      if (finding.fix.kind === 'edit') {
+      if (by.kind === 'edit') {
         // Fixes are edits of the map, not of a prefab that happens to be open.
         dispatch(prefabOpened(null));
-        dispatch(edited(finding.fix.edit));
+        dispatch(edited(by.edit));
       }
-      if (finding.fix.kind === 'reconvert')
-        await sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path: finding.fix.file, options: finding.fix.options });
-      else if (finding.fix.kind === 'reimport') await sendJson('POST', `/api/crates/${view.id}/watch/take`, { fresh: false });
-      else if (finding.fix.kind === 'setup') {
-        await mendSetup(view, finding.fix.action);
+      if (by.kind === 'crate') await changeCrate(view.id, [by.change]);
+      else if (by.kind === 'reconvert') await sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path: by.file, options: by.options });
+      else if (by.kind === 'reimport') await sendJson('POST', `/api/crates/${view.id}/watch/take`, { fresh: false });
+      else if (by.kind === 'setup') {
+        await mendSetup(view, by.action);
         await dispatch(refreshSetup(view.id));
       }
       return null;

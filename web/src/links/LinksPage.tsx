@@ -1,121 +1,151 @@
-import { useState } from 'react';
-import { useNavigate } from 'react-router';
-import type { Link as CrateLink } from '@violet-crate/core/link/report';
+import { useMemo, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import type { RowSelectionState } from '@tanstack/react-table';
+import { entryOfThing, thingId } from '@violet-crate/core/link/thing';
+import type { LinkChange } from '@violet-crate/core/linkChange';
+import { Busy } from '../common/Busy.tsx';
 import { bytes, plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { selected } from '../state/viewSlice.ts';
-import { useAppDispatch, useAppSelector } from '../state/store.ts';
-import { Busy } from '../common/Busy.tsx';
+import { useAppSelector } from '../state/store.ts';
+import { ChangeDialog } from './ChangeDialog.tsx';
+import { ChangeHistory } from './ChangeHistory.tsx';
+import { GrownSince } from './GrownSince.tsx';
+import { LinkBytes } from './LinkBytes.tsx';
+import { LinkDiagram } from './LinkDiagram.tsx';
+import { LinkFindings } from './LinkFindings.tsx';
+import { LinkTable } from './LinkTable.tsx';
+import { ThingPanel } from './ThingPanel.tsx';
+import { useLinks, type LinkRow } from './useLinks.ts';
+import './links.css';
 
-const ORIGIN: Record<CrateLink['origin'], [icon: string, word: string, tone: string]> = {
-  crate: ['box-seam', 'crate', 'clear'],
-  game: ['controller', 'game', 'open'],
-  missing: ['x-octagon', 'missing', 'blocked'],
-};
+const VIEWS = { list: 'List', graph: 'Graph', bytes: 'Bytes', findings: 'Findings', since: 'Since a package', changes: 'Changes' } as const;
+type View = keyof typeof VIEWS;
 
-/** Stage 5: everything that the map needs, where it comes from, and what the crate carries in vain. */
+type Filter = 'all' | LinkRow['origin'] | 'unused';
+const FILTERS: Record<Filter, string> = { all: 'All', crate: 'crate', game: 'game', missing: 'missing', unused: 'unused' };
+const passes = (row: LinkRow, filter: Filter): boolean =>
+  filter === 'all' || (filter === 'unused' ? row.unused : !row.unused && row.origin === filter);
+
+/** Stage 5: everything that the maps need, why, where it comes from and how big it is, and what can be done about it. */
 export function LinksPage() {
-  const dispatch = useAppDispatch();
-  const navigate = useNavigate();
-  const { view } = useAppSelector((s) => s.crate);
-  const report = useAppSelector((s) => s.checks.links.find((r) => r.map === s.map.name));
-  const [filter, setFilter] = useState<'all' | CrateLink['origin']>('all');
+  const [address, setAddress] = useSearchParams();
+  const [map, setMap] = useState('');
+  const [filter, setFilter] = useState<Filter>('all');
   const [query, setQuery] = useState('');
+  const [picked, setPicked] = useState<RowSelectionState>({});
+  const [proposed, setProposed] = useState<LinkChange[] | null>(null);
+  const view = useAppSelector((s) => s.crate.view);
+  const all = useAppSelector((s) => s.checks.findings);
+  const links = useLinks(map);
+  const findings = useMemo(() => all.filter(({ stage }) => stage === 'links'), [all]);
+  const maps = links ? Object.keys(links.world.crate.maps) : [];
+  const known = maps.join();
+  const roots = useMemo(() => (map === '' ? known.split(',') : [map]).map((name) => thingId('map', name)), [map, known]);
+  const rows = useMemo(() => links?.rows.filter((row) => passes(row, filter)) ?? [], [links, filter]);
   if (!view) return null;
-  if (!report) return <Busy what="Following the links" />;
-  const count = (origin: CrateLink['origin']) => report.links.filter((link) => link.origin === origin).length;
-  const shown = report.links.filter(
-    (link) => (filter === 'all' || link.origin === filter) && `${link.name} ${link.kind}`.includes(query.toLowerCase()),
-  );
-  const show = (link: CrateLink) => {
-    dispatch(selected(link.objects.length > 0 ? { kind: 'objects', ids: link.objects } : { kind: 'solids', ids: link.solids }));
-    void navigate(`/crates/${view.id}/map`);
-  };
+  if (!links) return <Busy what="Following the links" />;
+  const shown = (address.get('view') as View | null) ?? 'list';
+  const chosen = address.get('thing');
+  const go = (change: Record<string, string>) => setAddress({ ...Object.fromEntries(address), ...change }, { replace: true });
+  const choose = (id: string) => go({ thing: id });
+  const count = (one: Filter) => links.rows.filter((row) => passes(row, one)).length;
+  const entries = Object.keys(picked)
+    .filter((id) => picked[id])
+    .flatMap((id) => entryOfThing(id) ?? []);
+  const sameKind = new Set(Object.keys(picked).map((id) => id.split(':')[0])).size === 1;
   return (
-    <div className="page">
-      <h1>Links</h1>
-      <p className="lead">
-        The map needs {plural(report.links.length, 'thing')}: {count('crate')} of the crate ({bytes(report.ownBytes)}, travels with the package),{' '}
-        {count('game')} of the game ({bytes(report.gameBytes)}, already there), {count('missing')} missing.
-      </p>
-      <div className="d-flex gap-2 mb-2 align-items-center">
-        {(['all', 'crate', 'game', 'missing'] as const).map((origin) => (
-          <button
-            key={origin}
-            className={`btn btn-quiet ${filter === origin ? 'active' : ''}`}
-            aria-pressed={filter === origin}
-            onClick={() => setFilter(origin)}
-          >
-            {origin === 'all' ? `All ${report.links.length}` : `${ORIGIN[origin][1]} ${count(origin)}`}
-          </button>
-        ))}
-        <input
-          className="form-control"
-          style={{ maxWidth: '16rem' }}
-          placeholder="Search"
-          aria-label="Search links"
-          value={query}
-          onChange={(event) => setQuery(event.target.value)}
-        />
-      </div>
-      <div className="panel mb-3">
-        <table className="table mb-0 align-middle">
-          <thead>
-            <tr>
-              <th>From</th>
-              <th>Kind</th>
-              <th>Name</th>
-              <th className="text-end">Size</th>
-              <th>Needed by</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {shown.map((link) => {
-              const [icon, word, tone] = ORIGIN[link.origin];
-              return (
-                <tr key={`${link.kind}/${link.name}`} data-origin={link.origin}>
-                  <td>
-                    <span className={`stamp ${tone}`}>
-                      <Icon name={icon} /> {word}
-                    </span>
-                  </td>
-                  <td>{link.kind}</td>
-                  <td className="mono">{link.name}</td>
-                  <td className="text-end text-nowrap">{link.bytes > 0 ? bytes(link.bytes) : '–'}</td>
-                  <td className="faint">
-                    {link.usedBy.length > 4 ? `${link.usedBy.slice(0, 4).join(', ')} and ${link.usedBy.length - 4} more` : link.usedBy.join(', ')}
-                  </td>
-                  <td className="text-end">
-                    {(link.objects.length > 0 || link.solids.length > 0) && (
-                      <button className="btn btn-quiet btn-sm py-0" onClick={() => show(link)}>
-                        Show
-                      </button>
-                    )}
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-        {shown.length === 0 && <div className="p-3 faint">Nothing of this kind.</div>}
-      </div>
-      <section className="panel">
-        <header>
-          <h2>In the crate, but needed by no map</h2>
-        </header>
-        <div className="body">
-          {report.unused.length === 0 ? (
-            <span className="faint">Nothing: every file of the crate is used.</span>
-          ) : (
-            report.unused.map((file) => (
-              <div key={file.path} data-unused={file.path}>
-                <span className="mono">{file.path}</span> <span className="faint">{bytes(file.bytes)}, will not be packaged</span>
-              </div>
-            ))
-          )}
+    <div className="links">
+      <header className="links-bar">
+        <h1>Links</h1>
+        <span className="faint">
+          {plural(count('all') - count('unused'), 'thing')}: {count('crate')} of the crate ({bytes(links.ownBytes)}, travels), {count('game')} of the
+          game ({bytes(links.gameBytes)}, already there), {count('missing')} missing, {count('unused')} unused.
+        </span>
+      </header>
+      <div className="links-bar">
+        <div className="btn-group" role="group" aria-label="How links are shown">
+          {(Object.keys(VIEWS) as View[]).map((one) => (
+            <button
+              key={one}
+              className={`btn btn-quiet ${shown === one ? 'active' : ''}`}
+              aria-pressed={shown === one}
+              onClick={() => go({ view: one })}
+            >
+              {VIEWS[one]}
+              {one === 'findings' && findings.length > 0 && ` ${findings.length}`}
+            </button>
+          ))}
         </div>
-      </section>
+        {maps.length > 1 && (
+          <select className="form-select form-select-sm w-auto" aria-label="Map" value={map} onChange={(event) => setMap(event.target.value)}>
+            <option value="">All maps</option>
+            {maps.map((name) => (
+              <option key={name}>{name}</option>
+            ))}
+          </select>
+        )}
+        {shown === 'list' && (
+          <>
+            <div className="btn-group" role="group" aria-label="From where">
+              {(Object.keys(FILTERS) as Filter[]).map((one) => (
+                <button
+                  key={one}
+                  className={`btn btn-quiet btn-sm ${filter === one ? 'active' : ''}`}
+                  aria-pressed={filter === one}
+                  onClick={() => setFilter(one)}
+                >
+                  {FILTERS[one]} {count(one)}
+                </button>
+              ))}
+            </div>
+            <input
+              className="form-control form-control-sm links-search"
+              placeholder="Search"
+              aria-label="Search links"
+              value={query}
+              onChange={(event) => setQuery(event.target.value)}
+            />
+          </>
+        )}
+        {shown === 'list' && entries.length > 0 && (
+          <>
+            <button className="btn btn-quiet btn-sm" onClick={() => setProposed([{ do: 'remove', entries }])}>
+              <Icon name="trash" /> Remove {entries.length} …
+            </button>
+            {entries.length > 1 && sameKind && (
+              <button className="btn btn-quiet btn-sm" onClick={() => setProposed([{ do: 'merge', into: entries[0], from: entries.slice(1) }])}>
+                <Icon name="union" /> Merge into {entries[0].replace('material:', '')} …
+              </button>
+            )}
+          </>
+        )}
+      </div>
+      <div className="links-main">
+        {shown === 'list' && <LinkTable rows={rows} query={query} chosen={chosen} choose={choose} picked={picked} pick={setPicked} />}
+        {shown === 'graph' && <LinkDiagram links={links} roots={roots} findings={findings} chosen={chosen} choose={choose} />}
+        {shown === 'bytes' && <LinkBytes links={links} choose={choose} />}
+        {shown === 'findings' && <LinkFindings findings={findings} propose={setProposed} />}
+        {shown === 'since' && <GrownSince links={links} choose={choose} />}
+        {shown === 'changes' && <ChangeHistory crateId={view.id} />}
+      </div>
+      {chosen ? (
+        <ThingPanel links={links} id={chosen} choose={choose} propose={setProposed} />
+      ) : (
+        <aside className="thing panel">
+          <p className="p-3 faint mb-0">Choose a thing: here it says why it is in the package, what would go without it, and what can be done.</p>
+        </aside>
+      )}
+      {proposed && (
+        <ChangeDialog
+          crateId={view.id}
+          changes={proposed}
+          close={() => setProposed(null)}
+          done={() => {
+            setProposed(null);
+            setPicked({});
+          }}
+        />
+      )}
     </div>
   );
 }

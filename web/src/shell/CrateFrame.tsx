@@ -10,6 +10,7 @@ import { CommandPalette } from './CommandPalette.tsx';
 import { appCommands } from './commands.ts';
 import { CrateBar } from './CrateBar.tsx';
 import { FindingsTray } from './FindingsTray.tsx';
+import { LastChange } from './LastChange.tsx';
 import { ManifestRail } from './ManifestRail.tsx';
 
 /** It lists all commands of the map, which this page does not need before it is asked for. */
@@ -66,6 +67,7 @@ export function CrateFrame() {
           </Contained>
         )}
       </main>
+      <LastChange />
       <FindingsTray />
       {palette && <CommandPalette close={() => setPalette(false)} />}
       {keys && (

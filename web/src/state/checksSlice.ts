@@ -1,6 +1,5 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { Finding } from '@violet-crate/core/finding';
-import type { LinkReport } from '@violet-crate/core/link/report';
 
 export interface ChecksState {
   running: boolean;
@@ -10,19 +9,18 @@ export interface ChecksState {
   findings: Finding[];
   /** Those of the sealing alone; the last ones stand until it has looked again. */
   leaks: Finding[];
-  links: LinkReport[];
   /** Findings of the last test run in this session. */
   trial: Finding[];
 }
 
 const slice = createSlice({
   name: 'checks',
-  initialState: { running: false, milliseconds: 0, findings: [], leaks: [], links: [], trial: [] } as ChecksState,
+  initialState: { running: false, milliseconds: 0, findings: [], leaks: [], trial: [] } as ChecksState,
   reducers: {
     checking(state) {
       state.running = true;
     },
-    checked(state, action: PayloadAction<{ findings: Finding[]; links: LinkReport[]; milliseconds: number }>) {
+    checked(state, action: PayloadAction<{ findings: Finding[]; milliseconds: number }>) {
       Object.assign(state, action.payload, { running: false, findings: [...action.payload.findings, ...state.leaks] });
     },
     sealed(state, action: PayloadAction<Finding[]>) {

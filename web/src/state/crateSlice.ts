@@ -42,6 +42,8 @@ export interface CrateState {
   /** Newer packs and tools that the depot has; empty where it does not answer. */
   updates: Finding[];
   scripts: Record<string, string>;
+  /** Maps of the crate beside the one that is open, which nobody edits here. */
+  otherMaps: Record<string, GameMap>;
   builds: Build[] | null;
   packages: PackageEntry[] | null;
   releases: ReleaseEntry[] | null;
@@ -65,6 +67,7 @@ const initialState: CrateState = {
   newerProfile: null,
   updates: [],
   scripts: {},
+  otherMaps: {},
   builds: null,
   packages: null,
   releases: null,
@@ -86,6 +89,13 @@ async function loadScripts(view: CrateView, getState: () => unknown): Promise<Re
   return Object.fromEntries([...paths.map((path, i) => [path, texts[i]] as const), ...before, ...typed()]);
 }
 
+async function loadOtherMaps({ id, maps, manifest }: CrateView): Promise<Record<string, GameMap>> {
+  const others = maps.filter((name) => name !== manifest.mainMap);
+  return Object.fromEntries(
+    await Promise.all(others.map(async (name) => [name, (await getJson<{ map: GameMap }>(`/api/crates/${id}/maps/${name}`)).map] as const)),
+  );
+}
+
 /** Waits until nothing of another crate's map is unsaved: its edits go on being sent meanwhile. */
 async function othersSaved(id: string, getState: () => unknown): Promise<void> {
   for (;;) {
@@ -101,16 +111,18 @@ const SAVED_POLL = 50;
 export const openCrate = createAsyncThunk('crate/open', async (id: string, { getState }) => {
   await othersSaved(id, getState);
   const view = await getJson<CrateView>(`/api/crates/${id}`);
-  const [{ profile, install, change, newer }, { base, setup, steps }, scripts, map, builds, published, { watch }, { folder }] = await Promise.all([
-    getJson<CrateGame>(`/api/crates/${id}/game`),
-    lookAtInstall(view),
-    loadScripts(view, getState),
-    getJson<{ map: GameMap; revision: number }>(`/api/crates/${id}/maps/${view.manifest.mainMap}`),
-    getJson<Build[]>(`/api/crates/${id}/builds`),
-    getJson<{ packages: PackageEntry[]; releases: ReleaseEntry[] }>(`/api/crates/${id}/packages`),
-    getJson<{ watch: WatchState | null }>(`/api/crates/${id}/watch`),
-    loadFolder(id),
-  ]);
+  const [{ profile, install, change, newer }, { base, setup, steps }, scripts, otherMaps, map, builds, published, { watch }, { folder }] =
+    await Promise.all([
+      getJson<CrateGame>(`/api/crates/${id}/game`),
+      lookAtInstall(view),
+      loadScripts(view, getState),
+      loadOtherMaps(view),
+      getJson<{ map: GameMap; revision: number }>(`/api/crates/${id}/maps/${view.manifest.mainMap}`),
+      getJson<Build[]>(`/api/crates/${id}/builds`),
+      getJson<{ packages: PackageEntry[]; releases: ReleaseEntry[] }>(`/api/crates/${id}/packages`),
+      getJson<{ watch: WatchState | null }>(`/api/crates/${id}/watch`),
+      loadFolder(id),
+    ]);
   const game = { profile, folder: install.folder, version: install.version };
   return {
     view,
@@ -121,6 +133,7 @@ export const openCrate = createAsyncThunk('crate/open', async (id: string, { get
     gameChange: change,
     newerProfile: newer,
     scripts,
+    otherMaps,
     map,
     mapName: view.manifest.mainMap,
     builds,
@@ -136,7 +149,8 @@ export const refreshFolder = createAsyncThunk('crate/refreshFolder', async (id: 
 
 export const refreshFiles = createAsyncThunk('crate/refreshFiles', async (id: string, { getState }) => {
   const view = await getJson<CrateView>(`/api/crates/${id}`);
-  return { view, scripts: await loadScripts(view, getState) };
+  const [scripts, otherMaps] = await Promise.all([loadScripts(view, getState), loadOtherMaps(view)]);
+  return { view, scripts, otherMaps };
 });
 
 export const refreshWatch = createAsyncThunk(
@@ -212,7 +226,7 @@ const slice = createSlice({
         state.error = message(action.error.message ?? 'The crate could not be loaded.');
       })
       .addCase(openCrate.fulfilled, (state, { payload }) => {
-        const { view, game, base, setup, steps, gameChange, newerProfile, scripts, builds, packages, releases, watch, folder } = payload;
+        const { view, game, base, setup, steps, gameChange, newerProfile, scripts, otherMaps, builds, packages, releases, watch, folder } = payload;
         Object.assign(state, {
           status: 'ready',
           error: '',
@@ -225,6 +239,7 @@ const slice = createSlice({
           gameChange,
           newerProfile,
           scripts,
+          otherMaps,
           builds,
           packages,
           releases,
@@ -236,6 +251,7 @@ const slice = createSlice({
       .addCase(refreshFiles.fulfilled, (state, { payload }) => {
         state.view = payload.view;
         state.scripts = payload.scripts;
+        state.otherMaps = payload.otherMaps;
       })
       .addCase(refreshWatch.fulfilled, (state, { payload }) => {
         state.watch = payload;

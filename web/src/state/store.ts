@@ -3,6 +3,7 @@ import { useDispatch, useSelector, type TypedUseSelectorHook } from 'react-redux
 import { jobsReducer } from './jobsSlice.ts';
 import { checksReducer } from './checksSlice.ts';
 import { crateReducer } from './crateSlice.ts';
+import { crateEditsReducer } from './crateEditsSlice.ts';
 import { askingReducer } from './askingSlice.ts';
 import { lookingReducer } from './lookingSlice.ts';
 import { downloadsReducer } from './downloadsSlice.ts';
@@ -16,6 +17,7 @@ import { trialRunReducer } from './trialRunSlice.ts';
 export const store = configureStore({
   reducer: {
     crate: crateReducer,
+    crateEdits: crateEditsReducer,
     map: mapReducer,
     scripts: scriptsReducer,
     view: viewReducer,

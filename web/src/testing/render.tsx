@@ -92,6 +92,7 @@ export function openWorld(change: (world: CrateWorld) => void = () => {}, { find
     gameChange: null,
     newerProfile: null,
     scripts: crate.scripts,
+    otherMaps: {},
     map: { map: crate.maps.hall, revision: 1 },
     mapName: 'hall',
     builds: [],

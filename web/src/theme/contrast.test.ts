@@ -7,7 +7,7 @@ const css = readFileSync(new URL('./theme.css', import.meta.url), 'utf8');
 /** The variables of a theme, by name. */
 function variables(theme: 'dark' | 'light'): Record<string, string> {
   const block = new RegExp(`\\[data-bs-theme='${theme}'\\] \\{\\s*color-scheme[^}]*\\}`).exec(css)![0];
-  return Object.fromEntries([...block.matchAll(/--vc-([a-z-]+): (#[0-9a-f]{6});/g)].map((m) => [m[1], m[2]]));
+  return Object.fromEntries([...block.matchAll(/--vc-([a-z0-9-]+): (#[0-9a-f]{6});/g)].map((m) => [m[1], m[2]]));
 }
 
 // Outside reference: contrast ratio and relative luminance of WCAG 2.2 (success criterion 1.4.3).
@@ -23,6 +23,10 @@ describe.each(['dark', 'light'] as const)('the %s theme', (theme) => {
 
   it.each(['ink', 'faint', 'violet', 'warm', 'clear', 'block'])('%s is read on every ground: at least 4.5:1', (text) => {
     for (const ground of grounds) expect({ ground, ratio: contrast(colours[text], colours[ground]) >= 4.5 }).toEqual({ ground, ratio: true });
+  });
+
+  it('ink is read on parts of a whole', () => {
+    for (const part of [1, 2, 3, 4]) expect(contrast(colours.ink, colours[`part-${part}`])).toBeGreaterThanOrEqual(4.5);
   });
 
   it('buttons are read too', () => {
