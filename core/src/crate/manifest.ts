@@ -7,6 +7,17 @@ const closed = { additionalProperties: false };
 
 export const CreditSchema = Type.Object({ author: Type.String(), work: Type.String(), licence: Type.String() }, closed);
 
+/** Whose work one file is. */
+export const ClaimSchema = Type.Object(
+  {
+    author: Type.Optional(Type.String({ maxLength: 200 })),
+    work: Type.Optional(Type.String({ maxLength: 200 })),
+    source: Type.Optional(Type.String({ maxLength: 400, description: 'Where it is from: an address or words.' })),
+    licence: Type.Optional(Type.String({ maxLength: 200, description: 'SPDX expression.' })),
+  },
+  closed,
+);
+
 export const CrateMaterialSchema = Type.Object(
   {
     name: Type.String(),
@@ -110,6 +121,7 @@ export const AssetRecordSchema = Type.Object(
     loudness: Type.Optional(Type.Union([Type.Number(), Type.Null()], { description: 'LUFS; null for silence.' })),
     truePeak: Type.Optional(Type.Union([Type.Number(), Type.Null()], { description: 'dBTP; null for silence.' })),
     origin: Type.Optional(OriginSchema),
+    credit: Type.Optional(ClaimSchema),
     width: Type.Optional(Type.Integer()),
     height: Type.Optional(Type.Integer()),
   },
@@ -142,6 +154,10 @@ export const CrateManifestSchema = Type.Object(
         { description: 'Settings for all files of a folder.' },
       ),
     ),
+    licence: Type.Optional(Type.String({ maxLength: 200, description: 'SPDX expression under which the whole goes out.' })),
+    ledger: Type.Optional(
+      Type.Record(Type.String(), ClaimSchema, { description: 'Whose work files are, by path, where somebody has said so by hand.' }),
+    ),
     kept: Type.Optional(
       Type.Record(Type.String(), Type.String({ maxLength: 300 }), {
         description: 'Why something stays that links say could go, by path of the file or material:NAME.',
@@ -156,6 +172,7 @@ export const CrateManifestSchema = Type.Object(
   closed,
 );
 
+export type Claim = Static<typeof ClaimSchema>;
 export type Credit = Static<typeof CreditSchema>;
 export type CrateMaterial = Static<typeof CrateMaterialSchema>;
 export type Origin = Static<typeof OriginSchema>;

@@ -8,6 +8,7 @@ import type { CrateManifest, CrateMaterial } from '../crate/manifest.ts';
 import type { Finding } from '../finding.ts';
 import { sha256Hex } from '../hash.ts';
 import type { Profile } from '../profile/schema.ts';
+import { fileClaim } from './fileClaim.ts';
 import { IMPORT_KINDS } from './kind/kinds.ts';
 import type { ImportInput, Made } from './kind/made.ts';
 
@@ -22,6 +23,8 @@ export async function importAsset(profile: Profile, input: ImportInput): Promise
     const { source } = made.record;
     made.files.set(source, input.bytes);
     for (const [path, content] of input.companions ?? []) made.files.set(`${sourceFolder(kind, input.name)}/${path}`, content);
+    const credit = fileClaim(input.file, input.bytes);
+    if (credit) made.record.credit = credit;
     made.record.origin = { path: input.file, sha256: originHash(input.bytes, input.companions), ...(input.fromPack ? { pack: input.fromPack } : {}) };
   }
   return { ...made, kind, findings: made.findings.map((finding) => retarget(finding, made.path)) };
