@@ -27,6 +27,8 @@ const release = (more: object = {}) => ({
   bytes: content.length,
   sha256: sha256Hex(content),
   publishedAt: '2026-01-01',
+  key: '',
+  notes: '',
   ...more,
 });
 /** Answers the release as a document, and its package by `give`. */

@@ -2,7 +2,7 @@ import { Module, type DynamicModule } from '@nestjs/common';
 import { APP_GUARD } from '@nestjs/core';
 import { AssetsController } from './assets/assets.controller.ts';
 import { ImportsService } from './assets/imports.service.ts';
-import { BlobStore } from './blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import { BoundFoldersController, OpenFolderController } from './bound/boundFolders.controller.ts';
 import { BoundFoldersService } from './bound/boundFolders.service.ts';
 import { BuildsController } from './builds/builds.controller.ts';

@@ -7,7 +7,7 @@ import { writeZip, readZip } from '@violet-crate/core/asset/archive/zip';
 import type { MapEdit } from '@violet-crate/core/document/edit';
 import { newCrateTree } from '@violet-crate/core/crate/template';
 import { loadProfile } from '@violet-crate/core/profile/load';
-import { BlobStore } from './blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import { readConfig, type Config } from './config.ts';
 import { openCrates } from './crates/openCrates.ts';
 import { SettingsService } from './settings/settings.service.ts';

@@ -1,79 +1,38 @@
 import 'reflect-metadata';
-import { timingSafeEqual } from 'node:crypto';
-import { Controller, Get, Header, Inject, Module, Param, Post, Req, Res } from '@nestjs/common';
+import { mkdirSync } from 'node:fs';
+import { Module, ValidationPipe } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { sameOrigin } from '@violet-crate/host/sameOrigin';
 import helmet from 'helmet';
-import express, { type Request, type Response } from 'express';
+import express from 'express';
+import { AccountsService } from './accounts/accounts.service.ts';
+import { findViewer } from './accounts/viewer.ts';
+import { CONFIG, DEFAULT_RULES, type Settings, type WorkshopConfig } from './config.ts';
 import { DATABASE, openDatabase } from './database.ts';
 import { DEPOT, DepotController } from './depot.controller.ts';
-import { listingPage } from './listingPage.ts';
-import { Refusal, RefusalFilter } from './refusal.ts';
-import { ReleasesService } from './releases.service.ts';
-
-const TOKEN = Symbol('token');
-
-@Controller()
-class ReleasesController {
-  constructor(
-    @Inject(ReleasesService) private readonly releases: ReleasesService,
-    @Inject(TOKEN) private readonly token: string,
-  ) {}
-
-  @Get()
-  @Header('content-type', 'text/html; charset=utf-8')
-  page(): string {
-    return listingPage(this.releases.list());
-  }
-
-  @Get('api/releases')
-  list() {
-    return this.releases.list();
-  }
-
-  @Get('api/releases/:code')
-  get(@Param('code') code: string) {
-    return this.releases.get(code);
-  }
-
-  @Get('api/releases/:code/package')
-  package(@Param('code') code: string, @Res() response: Response) {
-    response.type('application/zip').send(this.releases.content(code, 'package'));
-  }
-
-  @Get('api/releases/:code/thumbnail')
-  thumbnail(@Param('code') code: string, @Res() response: Response) {
-    response.type('image/png').send(this.releases.content(code, 'thumbnail'));
-  }
-
-  @Post('api/releases')
-  publish(@Req() request: Request) {
-    const given = Buffer.from(/^Bearer (.+)$/.exec(request.headers.authorization ?? '')?.[1] ?? '');
-    const wanted = Buffer.from(this.token);
-    if (given.length !== wanted.length || !timingSafeEqual(given, wanted)) throw new Refusal(401, 'The token is not right.');
-    if (!Buffer.isBuffer(request.body)) throw new Refusal(422, 'Send the package as application/zip.');
-    return this.releases.publish(new Uint8Array(request.body));
-  }
-}
-
-export interface WorkshopConfig {
-  /** SQLite file. */
-  database: string;
-  /** Whoever has it may publish. */
-  token: string;
-  /** Folder of the depot. */
-  depot: string;
-}
+import { ModsController } from './mods/mods.controller.ts';
+import { ModsService } from './mods/mods.service.ts';
+import { UPLOADS, UploadsService } from './mods/uploads.service.ts';
+import { OrganisationsService } from './organisations/organisations.service.ts';
+import { RefusalFilter } from './refusal.ts';
+import { SiteController } from './site/site.controller.ts';
+import { TalkService } from './talk/talk.service.ts';
 
 export async function createWorkshop(config: WorkshopConfig): Promise<NestExpressApplication> {
+  const settings: Settings = { ...config, rules: { ...DEFAULT_RULES, ...config.rules } };
+  mkdirSync(config.files, { recursive: true });
   @Module({
-    controllers: [ReleasesController, DepotController],
+    controllers: [ModsController, DepotController, SiteController],
     providers: [
       { provide: DATABASE, useFactory: () => openDatabase(config.database) },
-      { provide: TOKEN, useValue: config.token },
+      { provide: CONFIG, useValue: settings },
       { provide: DEPOT, useValue: config.depot },
-      ReleasesService,
+      AccountsService,
+      OrganisationsService,
+      ModsService,
+      UploadsService,
+      TalkService,
     ],
   })
   class WorkshopModule {}
@@ -90,7 +49,10 @@ export async function createWorkshop(config: WorkshopConfig): Promise<NestExpres
         directives: {
           'default-src': ["'none'"],
           'img-src': ["'self'"],
-          'style-src': ["'unsafe-inline'"],
+          'script-src': ["'self'"],
+          // Charts carry styles of their own.
+          'style-src': ["'self'", "'unsafe-inline'"],
+          'form-action': ["'self'"],
           'base-uri': ["'none'"],
           'frame-ancestors': ["'none'"],
         },
@@ -100,8 +62,18 @@ export async function createWorkshop(config: WorkshopConfig): Promise<NestExpres
     }),
   );
   app.use(sameOrigin);
-  app.use(express.raw({ type: 'application/zip', limit: '256mb' }));
+  app.use(findViewer(app.get(AccountsService)));
+  // Before any parser: an upload is a stream.
+  app.use(UPLOADS, (request: express.Request, response: express.Response, next: express.NextFunction) => {
+    if (/\/release$/.test(request.path)) return next();
+    app.get(UploadsService).handle(request, response);
+  });
+  app.use(express.json({ limit: '256kb' }));
+  app.use(express.urlencoded({ extended: false, limit: '256kb' }));
+  app.useGlobalPipes(new ValidationPipe({ whitelist: true, transform: true, expectedType: undefined }));
   app.useGlobalFilters(new RefusalFilter());
   app.enableShutdownHooks();
+  app.get(ModsService).takeOver();
+  app.get(ModsService).clearDeleted();
   return app;
 }

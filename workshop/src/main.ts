@@ -14,6 +14,8 @@ await startOrExplain(async () => {
   await needPort(port);
   const app = await createWorkshop({
     database: join(data, 'workshop.sqlite'),
+    files: join(data, 'workshop'),
+    rules: { ageHours: Number(process.env.VIOLET_CRATE_WORKSHOP_AGE_HOURS ?? 0) || 0 },
     token,
     depot: resolve(process.env.VIOLET_CRATE_DEPOT_FOLDER ?? join(data, 'depot')),
   });

@@ -12,7 +12,8 @@ export class Refusal extends Error {
   }
 }
 
-function describe(error: unknown): { status: number; detail: string } {
+/** Whatever went wrong, as its status and one sentence. */
+export function problemOf(error: unknown): { status: number; detail: string } {
   if (error instanceof Refusal) return { status: error.status, detail: error.message };
   const full = diskFull(error, '.', 1);
   if (full) return { status: 507, detail: full.message };
@@ -21,7 +22,7 @@ function describe(error: unknown): { status: number; detail: string } {
   const { status, type } = error as { status?: unknown; type?: unknown };
   // What Express and its parsers refuse by themselves.
   if (typeof status === 'number' && status >= 400 && status < 500)
-    return { status, detail: type === 'entity.too.large' ? 'The package is larger than 256 MB.' : 'The request cannot be read.' };
+    return { status, detail: type === 'entity.too.large' ? 'That is more than is taken at once.' : 'The request cannot be read.' };
   return { status: 500, detail: 'Something went wrong in the workshop.' };
 }
 
@@ -29,7 +30,7 @@ function describe(error: unknown): { status: number; detail: string } {
 @Catch()
 export class RefusalFilter implements ExceptionFilter {
   catch(error: unknown, host: ArgumentsHost): void {
-    const { status, detail } = describe(error);
+    const { status, detail } = problemOf(error);
     if (status === 500) console.error(error);
     host
       .switchToHttp()

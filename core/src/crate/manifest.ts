@@ -7,6 +7,21 @@ const closed = { additionalProperties: false };
 
 export const CreditSchema = Type.Object({ author: Type.String(), work: Type.String(), licence: Type.String() }, closed);
 
+/** What players choose by, beside title and description. */
+export const AboutSchema = Type.Object(
+  {
+    tags: Type.Optional(Type.Array(Type.String({ minLength: 1, maxLength: 30 }), { maxItems: 12 })),
+    players: Type.Optional(Type.Tuple([Type.Integer({ minimum: 1, maximum: 99 }), Type.Integer({ minimum: 1, maximum: 99 })])),
+    minutes: Type.Optional(Type.Integer({ minimum: 1, maximum: 6000 })),
+    difficulty: Type.Optional(Type.Union(['easy', 'medium', 'hard'].map((word) => Type.Literal(word as 'easy' | 'medium' | 'hard')))),
+    languages: Type.Optional(Type.Array(Type.String({ pattern: '^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$', description: 'BCP 47' }), { maxItems: 40 })),
+  },
+  closed,
+);
+
+/** Crates of a workshop that have to be there: by name, with the versions that do (ranges as semver.org’s precedence orders them). */
+export const RequiresSchema = Type.Record(Type.String({ pattern: '^[a-z][a-z0-9_]*$' }), Type.String({ minLength: 1, maxLength: 80 }));
+
 /** Whose work one file is. */
 export const ClaimSchema = Type.Object(
   {
@@ -155,6 +170,8 @@ export const CrateManifestSchema = Type.Object(
       ),
     ),
     licence: Type.Optional(Type.String({ maxLength: 200, description: 'SPDX expression under which the whole goes out.' })),
+    about: Type.Optional(AboutSchema),
+    requires: Type.Optional(RequiresSchema),
     ledger: Type.Optional(
       Type.Record(Type.String(), ClaimSchema, { description: 'Whose work files are, by path, where somebody has said so by hand.' }),
     ),
@@ -172,6 +189,7 @@ export const CrateManifestSchema = Type.Object(
   closed,
 );
 
+export type About = Static<typeof AboutSchema>;
 export type Claim = Static<typeof ClaimSchema>;
 export type Credit = Static<typeof CreditSchema>;
 export type CrateMaterial = Static<typeof CrateMaterialSchema>;

@@ -42,7 +42,7 @@ describe('what stands against publishing', () => {
   it('blank words count as none; whoever has both has nothing to do', () => {
     const codes = (description: string, authors: string[]) => {
       const world = testWorld();
-      Object.assign(world.crate.manifest, { description, authors });
+      Object.assign(world.crate.manifest, { description, authors, licence: 'CC-BY-4.0' });
       return checkRelease(world).map(({ code, place }) => [code, place?.file]);
     };
     expect(codes('  \n', ['Ada'])).toEqual([['release-no-description', 'crate.json']]);

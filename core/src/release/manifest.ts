@@ -2,7 +2,7 @@
 
 import { Type, type Static } from '@sinclair/typebox';
 import { FileRecordSchema } from '../crate/basePack.ts';
-import { CreditSchema } from '../crate/manifest.ts';
+import { AboutSchema, CreditSchema, RequiresSchema } from '../crate/manifest.ts';
 
 export const ReleaseManifestSchema = Type.Object(
   {
@@ -15,6 +15,11 @@ export const ReleaseManifestSchema = Type.Object(
     mainMap: Type.String(),
     authors: Type.Array(Type.String()),
     credits: Type.Array(CreditSchema),
+    licence: Type.Optional(Type.String({ maxLength: 200, description: 'SPDX expression.' })),
+    about: Type.Optional(AboutSchema),
+    requires: Type.Optional(RequiresSchema),
+    pictures: Type.Optional(Type.Array(Type.String(), { maxItems: 12, description: 'Paths of pictures in the package, the title picture aside.' })),
+    platform: Type.Optional(Type.String({ maxLength: 40, description: 'Id of the platform of the profile that it is for.' })),
     thumbnail: Type.Optional(Type.Literal('thumbnail.png')),
     /** The version of the game whose base pack it was made with. */
     gameVersion: Type.Optional(Type.String({ maxLength: 40 })),

@@ -11,7 +11,9 @@ import { sha256Hex } from '../hash.ts';
 import { LinkGraph } from '../link/graph.ts';
 import { linksFile } from '../link/linksFile.ts';
 import { reportOf } from '../link/report.ts';
+import { checkLedger, creditsFile, creditsText, ledgerOf } from './ledger.ts';
 import { RELEASE_FILE, ReleaseManifestSchema, type ReleaseManifest } from './manifest.ts';
+import { SIGNATURE_FILE, type Sign } from './signature.ts';
 
 const encoder = new TextEncoder();
 
@@ -23,6 +25,8 @@ export interface PackageInputs {
   readFile(path: string): Promise<Uint8Array>;
   /** PNG. */
   thumbnail: Uint8Array;
+  /** By the author's key; without it the package is not signed. */
+  sign?: Sign;
 }
 
 export interface Package {
@@ -32,7 +36,7 @@ export interface Package {
 }
 
 /** What stands against publishing: blockers only where the workshop or the game could not take it. */
-export function checkRelease(world: CrateWorld): Finding[] {
+export function checkRelease(world: CrateWorld, graph = new LinkGraph(world)): Finding[] {
   const { manifest } = world.crate;
   const findings: Finding[] = [];
   const place = { file: 'crate.json' };
@@ -54,7 +58,7 @@ export function checkRelease(world: CrateWorld): Finding[] {
       hint: 'Add yourself under Publish.',
       place,
     });
-  return findings;
+  return [...findings, ...checkLedger(world, ledgerOf(world, graph))];
 }
 
 /** The files of a package, with its manifest as one of them. Stock files never travel. */
@@ -67,6 +71,9 @@ async function releaseTree(
   const tree: FileTree = new Map(artefacts);
   for (const [path, source] of Object.entries(crate.scripts)) tree.set(path, encoder.encode(source));
   const graph = new LinkGraph(world);
+  const ledger = ledgerOf(world, graph);
+  tree.set('CREDITS.md', encoder.encode(creditsText(crate.manifest, ledger)));
+  tree.set('credits.json', encoder.encode(JSON.stringify(creditsFile(crate.manifest, ledger))));
   for (const map of Object.keys(crate.maps)) {
     const report = reportOf(graph, world, map);
     tree.set(`maps/${map}/links.json`, encoder.encode(JSON.stringify(linksFile(report))));
@@ -87,6 +94,9 @@ async function releaseTree(
     mainMap: crate.manifest.mainMap,
     authors: crate.manifest.authors,
     credits: crate.manifest.credits,
+    ...(crate.manifest.licence ? { licence: crate.manifest.licence } : {}),
+    ...(crate.manifest.about ? { about: crate.manifest.about } : {}),
+    ...(crate.manifest.requires ? { requires: crate.manifest.requires } : {}),
     ...more,
     ...(base.version ? { gameVersion: base.version } : {}),
     files: [...tree.keys()].sort().map((path) => ({ path, bytes: tree.get(path)!.length, sha256: sha256Hex(tree.get(path)!) })),
@@ -104,6 +114,7 @@ export async function packRelease(inputs: PackageInputs): Promise<Package> {
   const { world } = inputs;
   const { profile } = world;
   const { manifest, tree } = await releaseTree(inputs, { thumbnail: 'thumbnail.png' }, inputs.thumbnail);
+  if (inputs.sign) tree.set(SIGNATURE_FILE, encoder.encode(JSON.stringify(inputs.sign(tree.get(RELEASE_FILE)!))));
   const zip = writeZip(tree);
   const findings = checkRelease(world);
   if (zip.length > profile.package.maxBytes) {
@@ -139,7 +150,7 @@ export function openRelease(zip: Uint8Array, file: string): { manifest: ReleaseM
 
 /** The first difference between a manifest and files, or name that not every disk can hold, as a sentence, or null. */
 export function verifyTree(manifest: ReleaseManifest, tree: FileTree): string | null {
-  const listed = new Set([RELEASE_FILE]);
+  const listed = new Set([RELEASE_FILE, SIGNATURE_FILE]);
   const folded = new Map<string, string>();
   for (const record of manifest.files) {
     if (record.path.split('/').some((part) => part.startsWith('.'))) return `${record.path} is a hidden file, which packages do not carry.`;

@@ -35,6 +35,8 @@ describe('packages', () => {
   it('carry what the map needs with its hashes, and nothing else', async () => {
     const { manifest, zip } = await pack();
     expect(manifest.files.map((f) => f.path)).toEqual([
+      'CREDITS.md',
+      'credits.json',
       'maps/hall/collision.bin',
       'maps/hall/lightmap.ktx2',
       'maps/hall/links.json',
@@ -75,8 +77,8 @@ describe('packages', () => {
     expect(before).toEqual(now);
   });
 
-  it('warn of a missing description and author', async () => {
-    expect((await pack()).findings.map((f) => f.code)).toEqual(['release-no-description', 'release-no-author']);
+  it('warn of a missing description, author and licence', async () => {
+    expect((await pack()).findings.map((f) => f.code)).toEqual(['release-no-description', 'release-no-author', 'licence-missing']);
   });
 
   it('larger than the game takes are blocked, and the largest files are named', async () => {

@@ -9,3 +9,7 @@ declare module '@mapbox/martini' {
     createTile(terrain: ArrayLike<number>): { getMesh(maxError: number): { vertices: Uint16Array; triangles: Uint32Array } };
   }
 }
+
+declare module 'commonmark-spec' {
+  export const tests: { markdown: string; html: string; section: string; number: number }[];
+}

@@ -13,7 +13,7 @@ import { listFolder, readTree } from '@violet-crate/host/folderTree';
 import { StartProblem } from '@violet-crate/host/startProblem';
 import { watch as watchFolder, type FSWatcher } from 'chokidar';
 import { eq } from 'drizzle-orm';
-import { BlobStore } from '../blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { boundFiles, boundFolders } from '../database/schema.ts';

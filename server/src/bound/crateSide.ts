@@ -3,7 +3,7 @@ import { mapPath, writeDocuments } from '@violet-crate/core/crate/contents';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import { serialiseMap } from '@violet-crate/core/document/serialise';
 import { and, eq, sql } from 'drizzle-orm';
-import type { BlobStore } from '../blobs/blobStore.ts';
+import type { BlobStore } from '@violet-crate/host/blobStore';
 import type { CratesService } from '../crates/crates.service.ts';
 import { inGroups, type Database } from '../database/database.ts';
 import { boundFiles, files, trash } from '../database/schema.ts';

@@ -10,7 +10,7 @@ import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { writeAllWhole } from '@violet-crate/host/files';
 import { listFolder, readRegular } from '@violet-crate/host/folderTree';
 import { hashFiles } from '@violet-crate/host/setup/hashFiles';
-import type { BlobStore } from '../blobs/blobStore.ts';
+import type { BlobStore } from '@violet-crate/host/blobStore';
 import type { CratesService } from '../crates/crates.service.ts';
 import { Problem } from '../http/problem.ts';
 import type { Notices } from '../notices/notices.ts';

@@ -6,7 +6,7 @@ import type { BuildStage, Quality } from '@violet-crate/core/stages/contract/sta
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { buildInputHash } from '@violet-crate/core/crate/contents';
 import { and, desc, eq } from 'drizzle-orm';
-import { BlobStore } from '../blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import { SettingsService } from '../settings/settings.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';

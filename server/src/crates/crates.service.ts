@@ -23,7 +23,7 @@ import { installId } from '@violet-crate/host/setup/findGames';
 import type { GameInstall } from '@violet-crate/host/setup/readFacts';
 import { Value } from '@sinclair/typebox/value';
 import { and, asc, desc, eq, gt, inArray, isNull, lte, sql } from 'drizzle-orm';
-import { BlobStore } from '../blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import { DATABASE, inGroups, type Database } from '../database/database.ts';
 import { crates, files, mapEdits, maps, mapSnapshots, scriptVersions } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';

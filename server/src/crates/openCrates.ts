@@ -1,4 +1,4 @@
-import { BlobStore } from '../blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import type { Config } from '../config.ts';
 import type { Database } from '../database/database.ts';
 import { GamesService } from '../games/games.service.ts';

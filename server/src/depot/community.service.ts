@@ -7,7 +7,7 @@ import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { readTree } from '@violet-crate/host/folderTree';
 import { eq } from 'drizzle-orm';
-import { BlobStore } from '../blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';

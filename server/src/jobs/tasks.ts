@@ -17,7 +17,7 @@ import { stageCache } from '@violet-crate/host/files';
 import { draughtsman } from '@violet-crate/host/draughtsman';
 import { lightCrew } from '@violet-crate/host/lightCrew';
 import { programRunner } from '@violet-crate/host/setup/runProgram';
-import { BlobStore } from '../blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 
 export interface BuildInput {
   world: CrateWorld;

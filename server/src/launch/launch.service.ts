@@ -6,7 +6,7 @@ import type { Finding } from '@violet-crate/core/finding';
 import { localRelease } from '@violet-crate/core/release/pack';
 import { GameRun, localName, placeLocal } from '@violet-crate/host/launchGame';
 import { Subject } from 'rxjs';
-import { BlobStore } from '../blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import { BuildsService } from '../builds/builds.service.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { GamesService } from '../games/games.service.ts';

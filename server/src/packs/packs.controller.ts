@@ -4,7 +4,7 @@ import { ApiConsumes, ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } 
 import { CLASHES, type Clash } from '@violet-crate/core/importing/importPlan';
 import { ArrayMaxSize, ArrayMinSize, IsArray, IsOptional, IsString, MaxLength } from 'class-validator';
 import type { Response } from 'express';
-import { BlobStore } from '../blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import { joinPath } from '../crates/crates.controller.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { IsWords } from '../http/isWords.ts';

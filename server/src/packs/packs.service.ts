@@ -7,7 +7,7 @@ import type { Clash } from '@violet-crate/core/importing/importPlan';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { and, desc, eq } from 'drizzle-orm';
 import { ImportsService } from '../assets/imports.service.ts';
-import { BlobStore } from '../blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { packs } from '../database/schema.ts';

@@ -9,7 +9,7 @@ import { modsFolder } from '@violet-crate/host/modsFolder';
 import { IsOptional, IsString, Matches, MaxLength } from 'class-validator';
 import { desc, eq } from 'drizzle-orm';
 import type { Response } from 'express';
-import { BlobStore } from '../blobs/blobStore.ts';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import { BuildsService } from '../builds/builds.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';

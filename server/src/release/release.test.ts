@@ -75,7 +75,7 @@ async function buildAndPack(name: string): Promise<void> {
 }
 
 beforeAll(async () => {
-  workshop = await createWorkshop({ database: join(data, 'workshop.sqlite'), token: 'right', depot: join(data, 'depot') });
+  workshop = await createWorkshop({ database: join(data, 'workshop.sqlite'), files: join(data, 'workshop'), token: 'right', depot: join(data, 'depot') });
   await workshop.listen(0, '127.0.0.1');
   config = readConfig({
     VIOLET_CRATE_DATA: data,

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { hasLength, writeAllWhole } from '@violet-crate/host/files';
+import { hasLength, writeAllWhole } from './files.ts';
 
 /** Content on disk under its SHA-256: written once, whole, and never changed. */
 export class BlobStore {

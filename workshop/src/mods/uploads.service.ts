@@ -1,0 +1,142 @@
+import { readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { Inject, Injectable } from '@nestjs/common';
+import { FileStore } from '@tus/file-store';
+import { Server, type Upload } from '@tus/server';
+import { eq } from 'drizzle-orm';
+import type { Request, Response } from 'express';
+import { AccountsService } from '../accounts/accounts.service.ts';
+import { needViewer, sessionOf } from '../accounts/viewer.ts';
+import { CONFIG, type Settings } from '../config.ts';
+import { DATABASE, type Database } from '../database.ts';
+import { problemOf, Refusal } from '../refusal.ts';
+import { uploads, VISIBILITIES, type Visibility } from '../schema.ts';
+import { ModsService, type Version } from './mods.service.ts';
+
+export const UPLOADS = '/api/uploads';
+/** Days after which an upload that nobody goes on with is cleared away. */
+const KEPT_DAYS = 2;
+
+interface Asked {
+  account: number;
+}
+
+/**
+ * Packages come by the tus protocol (1.0.0), so that a broken connection goes on where it ended. Only when all bytes are
+ * there is the package looked at, as a whole; what came of it is kept, for a client that lost the answer.
+ */
+@Injectable()
+export class UploadsService {
+  private readonly folder: string;
+  private readonly tus: Server;
+
+  constructor(
+    @Inject(DATABASE) private readonly database: Database,
+    @Inject(CONFIG) config: Settings,
+    @Inject(ModsService) private readonly mods: ModsService,
+    @Inject(AccountsService) private readonly accounts: AccountsService,
+  ) {
+    this.folder = join(config.files, 'uploads');
+    const store = new FileStore({ directory: this.folder, expirationPeriodInMilliseconds: KEPT_DAYS * 86_400_000 });
+    this.tus = new Server({
+      path: UPLOADS,
+      datastore: store,
+      relativeLocation: true,
+      maxSize: config.rules.packageBytes,
+      onUploadCreate: (asked, upload) => {
+        const wrong = metadataProblem(upload);
+        // The library's way of refusing.
+        if (wrong) throw { status_code: 422, body: wrong };
+        return Promise.resolve({ metadata: { ...upload.metadata, account: String(this.accountOf(asked.headers)) } });
+      },
+      onUploadFinish: (_, upload) => {
+        const { status, body } = this.finish(upload);
+        return Promise.resolve({ status_code: status, headers: { 'content-type': 'application/json' }, body });
+      },
+    });
+    void this.tus.cleanUpExpiredUploads().catch(() => {});
+  }
+
+  handle = (request: Request, response: Response): void => {
+    try {
+      const { account } = needViewer(request, 'publish');
+      const id = /\/api\/uploads\/([0-9a-f]{16,64})/.exec(request.originalUrl)?.[1];
+      if (id && this.owner(id) !== account.id) throw new Refusal(404, 'There is no such upload.');
+      request.url = request.originalUrl;
+      void this.tus.handle(request, response);
+    } catch (error) {
+      const { status, detail } = problemOf(error);
+      response
+        .status(status)
+        .type('application/problem+json')
+        .send(JSON.stringify({ type: 'about:blank', title: 'Refused', status, detail }));
+    }
+  };
+
+  /** What came of an upload. One that came in whole, and was not looked at since the workshop was killed, is looked at now. */
+  async outcome(id: string, by: Asked): Promise<Version> {
+    const row = this.database.select().from(uploads).where(eq(uploads.id, id)).get();
+    if (row) {
+      if (row.account !== by.account) throw new Refusal(404, 'There is no such upload.');
+      if (row.problem) throw new Refusal(row.status ?? 422, row.problem);
+      return this.mods.byCode(row.shareCode!, this.accounts.get(by.account)).version;
+    }
+    if (!/^[0-9a-f]{16,64}$/.test(id) || this.owner(id) !== by.account) throw new Refusal(404, 'There is no such upload.');
+    const upload = await this.tus.datastore.getUpload(id);
+    if (upload.offset !== upload.size) throw new Refusal(409, `The upload has ${upload.offset} of ${upload.size} bytes. Go on with it.`);
+    this.finish(upload);
+    return this.outcome(id, by);
+  }
+
+  private finish(upload: Upload): { status: number; body: string } {
+    const { metadata } = upload;
+    const account = this.accounts.get(Number(metadata?.account));
+    const path = join(this.folder, upload.id);
+    try {
+      const version = this.mods.publish(new Uint8Array(readFileSync(path)), account, {
+        organisation: metadata?.organisation ?? undefined,
+        notes: metadata?.notes ?? undefined,
+        visibility: (metadata?.visibility ?? undefined) as Visibility | undefined,
+      });
+      this.settle(upload.id, account.id, { shareCode: version.shareCode });
+      return { status: 201, body: JSON.stringify(this.mods.release(version)) };
+    } catch (error) {
+      const { status, detail } = problemOf(error);
+      // A full disk is no fault of the package: it stays, to be looked at once there is room.
+      if (status < 500) this.settle(upload.id, account.id, { problem: detail, status });
+      return { status, body: JSON.stringify({ type: 'about:blank', title: 'Refused', status, detail }) };
+    }
+  }
+
+  private settle(id: string, account: number, outcome: Partial<typeof uploads.$inferInsert>): void {
+    this.database
+      .insert(uploads)
+      .values({ id, account, at: new Date().toISOString(), ...outcome })
+      .onConflictDoNothing()
+      .run();
+    for (const file of [id, `${id}.json`]) rmSync(join(this.folder, file), { force: true });
+  }
+
+  /** Looked up once more where the library has only the headers: they were found good before. */
+  private accountOf(headers: Headers): number {
+    const bearer = /^Bearer (\S+)$/.exec(headers.get('authorization') ?? '')?.[1];
+    const session = sessionOf({ headers: { cookie: headers.get('cookie') ?? '' } });
+    return (bearer ? this.accounts.ofToken(bearer)?.account.id : session ? this.accounts.ofSession(session)?.id : undefined) ?? 0;
+  }
+
+  private owner(id: string): number | null {
+    try {
+      const { metadata } = JSON.parse(readFileSync(join(this.folder, `${id}.json`), 'utf8')) as { metadata?: { account?: string } };
+      return Number(metadata?.account);
+    } catch {
+      return this.database.select().from(uploads).where(eq(uploads.id, id)).get()?.account ?? null;
+    }
+  }
+}
+
+function metadataProblem({ size, metadata }: Upload): string | null {
+  if (size === undefined) return 'Say how many bytes there are.';
+  if ((metadata?.notes ?? '').length > 20_000) return 'Change notes have at most 20,000 characters.';
+  const { visibility } = metadata ?? {};
+  return visibility && !(VISIBILITIES as readonly string[]).includes(visibility) ? 'The visibility is private, code or listed.' : null;
+}
