@@ -18,6 +18,10 @@ import { publishCommand } from './commands/publish.ts';
 import { doctorCommand } from './commands/doctor.ts';
 import { gamesCommand } from './commands/games.ts';
 import { linksCommand } from './commands/links.ts';
+import { loginCommand } from './commands/login.ts';
+import { modsCommand } from './commands/mods.ts';
+import { releaseCommand } from './commands/release.ts';
+import { verifyCommand } from './commands/verify.ts';
 import { mergeMapCommand } from './commands/mergeMap.ts';
 import { packsCommand } from './commands/packs.ts';
 import { profileCommand } from './commands/profile.ts';
@@ -40,8 +44,12 @@ const COMMANDS: Record<string, Command> = {
   trial: trialCommand,
   launch: launchCommand,
   pack: packCommand,
+  verify: verifyCommand,
+  login: loginCommand,
   publish: publishCommand,
+  release: releaseCommand,
   install: installCommand,
+  mods: modsCommand,
   sync: syncCommand,
   'merge-map': mergeMapCommand,
 };

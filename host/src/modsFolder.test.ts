@@ -16,13 +16,16 @@ function leave(at: string, entries: Record<string, number>) {
 }
 
 describe('a mods folder', () => {
-  it('gets a mod, and a newer one instead of it, with nothing left beside', () => {
+  const seen = (at: string) => readdirSync(at).filter((name) => name !== '.before');
+
+  it('gets a mod, and a newer one instead of it; the older one is kept out of the game’s sight', () => {
     const at = mods();
     for (const n of [1, 2]) {
       modsFolder(at).place('quay', version(n), () => {});
       expect(held(at)).toBe(String(n));
     }
-    expect(readdirSync(at)).toEqual(['quay']);
+    expect(readdirSync(at)).toEqual(['.before', 'quay']);
+    expect(readFileSync(join(at, '.before/quay/version.txt'), 'utf8')).toBe('1');
   });
 
   it('keeps what it has where the newer one is not as it should be', () => {
@@ -45,7 +48,7 @@ describe('a mods folder', () => {
     const at = mods();
     leave(at, entries as Record<string, number>);
     mendMods(at);
-    expect(readdirSync(at)).toEqual(wanted === null ? [] : ['quay']);
+    expect(seen(at)).toEqual(wanted === null ? [] : ['quay']);
     if (wanted !== null) expect(held(at)).toBe(wanted);
   });
 

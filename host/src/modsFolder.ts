@@ -1,6 +1,6 @@
 /** A game's mods folder: each mod is there as it was or as it will be, never in between. */
 
-import { existsSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { ModsFolder } from '@violet-crate/core/release/install';
@@ -10,6 +10,9 @@ import { readTree } from './folderTree.ts';
 /** A mod that is being written, and the one that is being replaced. */
 const FRESH = '.new';
 const ASIDE = '.old';
+/** Where versions lie that were replaced, and mods that are disabled: out of the game's sight. */
+export const BEFORE = '.before';
+export const OFF = '.off';
 
 /**
  * Opens a mods folder for installing. What an installation that was killed left behind is mended first.
@@ -30,9 +33,18 @@ export function modsFolder(mods: string): ModsFolder {
       }
       if (existsSync(target)) renameSync(target, aside);
       renameSync(fresh, target);
-      rmSync(aside, { recursive: true, force: true });
+      keepBefore(mods, name, aside);
     },
   };
+}
+
+/** The version that was replaced, so that one can go back to it. */
+function keepBefore(mods: string, name: string, aside: string): void {
+  if (!existsSync(aside)) return;
+  const before = join(mods, BEFORE, name);
+  mkdirSync(join(mods, BEFORE), { recursive: true });
+  rmSync(before, { recursive: true, force: true });
+  renameSync(aside, before);
 }
 
 /** Brings back a mod that was set aside when its installation was killed, and clears away what was half written. */
@@ -41,6 +53,7 @@ export function mendMods(mods: string): void {
     const [, name, ending] = /^\.([a-z][a-z0-9_]*)(\.new|\.old)$/.exec(entry) ?? [];
     if (!name) continue;
     if (ending === ASIDE && !existsSync(join(mods, name))) renameSync(join(mods, entry), join(mods, name));
+    else if (ending === ASIDE) keepBefore(mods, name, join(mods, entry));
     else rmSync(join(mods, entry), { recursive: true, force: true });
   }
 }

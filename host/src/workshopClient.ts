@@ -154,12 +154,20 @@ export async function fetchRelease(
   limits = WORKSHOP_LIMITS,
   token: string | null = null,
 ): Promise<{ release: WorkshopRelease; zip: Uint8Array }> {
-  const { address, code, release } = await askRelease(workshop, shareCode, limits, token);
+  const { address, code, release } = await findRelease(workshop, shareCode, limits, token);
   const zip = await new Call(`${address}/package`, `share code ${code}`, limits).file(release, token);
   return { release, zip };
 }
 
-async function askRelease(workshop: string, shareCode: string, limits: WorkshopLimits, token: string | null) {
+/** What a workshop says of a release. */
+export const askRelease = async (
+  workshop: string,
+  shareCode: string,
+  limits = WORKSHOP_LIMITS,
+  token: string | null = null,
+): Promise<WorkshopRelease> => (await findRelease(workshop, shareCode, limits, token)).release;
+
+async function findRelease(workshop: string, shareCode: string, limits: WorkshopLimits, token: string | null) {
   const code = shareCode.trim();
   if (!SHARE_CODE.test(code))
     throw new UnreadableInput(
@@ -196,7 +204,7 @@ export async function fetchUpdate(
   limits = WORKSHOP_LIMITS,
   token: string | null = null,
 ): Promise<{ release: WorkshopRelease; manifest: ReleaseManifest; tree: FileTree; fetched: number }> {
-  const { address, code, release } = await askRelease(workshop, shareCode, limits, token);
+  const { address, code, release } = await findRelease(workshop, shareCode, limits, token);
   const call = (path: string) => new Call(`${address}${path}`, `share code ${code}`, limits);
   const told = (await call('/manifest').document(withToken(token))) as { document?: unknown; signature?: unknown } | null;
   if (typeof told?.document !== 'string' || typeof told.signature !== 'string') throw call('').odd('a manifest that is none');

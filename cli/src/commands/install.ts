@@ -1,12 +1,11 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
-import { installRelease } from '@violet-crate/core/release/install';
-import { openRelease } from '@violet-crate/core/release/pack';
-import { fetchRelease } from '@violet-crate/host/workshopClient';
+import { installMod } from '@violet-crate/host/mods';
+import { askRelease } from '@violet-crate/host/workshopClient';
 import type { Command } from '../command.ts';
-import { modsFolder } from '@violet-crate/host/modsFolder';
 import { profileById } from '../folder.ts';
+import { tokenOf, WORKSHOP_OPTIONS, workshopOf } from '../workshopOptions.ts';
 
 /** Which game an install says that it is; null where its file cannot be read. */
 function gameOf(versionFile: string): string | null {
@@ -19,33 +18,30 @@ function gameOf(versionFile: string): string | null {
 }
 
 export const installCommand: Command = {
-  summary: 'Install a published mod into a game, verified by hash.',
-  usage: 'crate install SHARECODE --workshop URL --game DIR',
+  summary: 'Install a published mod and what it needs into a game, verified by hash.',
+  usage: 'crate install SHARECODE [--workshop URL] --game DIR',
   options: {
-    workshop: { value: 'URL', summary: 'address of the workshop', required: true },
+    ...WORKSHOP_OPTIONS,
     game: { value: 'DIR', summary: 'the game’s install', required: true },
   },
   arguments: [1, 1],
   async run([code], options) {
     const game = options.game!;
-    const { release, zip } = await fetchRelease(options.workshop!, code);
-    const { manifest, tree } = openRelease(zip, `the package of ${code}`);
-    const profile = profileById(manifest.profile);
+    const [workshop, token] = [workshopOf(options), tokenOf(options)];
+    const { title, profile: id } = await askRelease(workshop, code, undefined, token);
+    const profile = profileById(id);
     const versionFile = join(game, profile.install.versionFile);
     if (!existsSync(versionFile))
       throw new UnreadableInput('game-missing', `There is no ${profile.title} in ${game}: ${profile.install.versionFile} is missing.`);
     const found = gameOf(versionFile);
     if (found !== profile.id)
-      throw new UnreadableInput(
-        'game-other',
-        `${release.title} is for ${profile.title}, but ${game} holds ${found ? `"${found}"` : 'something else'}.`,
-      );
-    const mods = join(game, profile.install.mods);
-    const verified = installRelease(modsFolder(mods), manifest, tree);
+      throw new UnreadableInput('game-other', `${title} is for ${profile.title}, but ${game} holds ${found ? `"${found}"` : 'something else'}.`);
+    const installed = await installMod(join(game, profile.install.mods), profile.id, { workshop, token, shareCode: code });
+    const { name, version, folder, verified } = installed.at(-1)!;
     return {
       code: 0,
-      result: { name: manifest.name, version: manifest.version, folder: join(mods, manifest.name), verified },
-      text: `Installed ${manifest.title} ${manifest.version} into ${join(mods, manifest.name)}; ${verified} files verified.`,
+      result: { name, version, folder, verified, installed },
+      text: installed.map((one) => `Installed ${one.title} ${one.version} into ${one.folder}; ${one.verified} files verified.`).join('\n'),
     };
   },
 };

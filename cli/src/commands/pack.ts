@@ -2,6 +2,7 @@ import { packRelease } from '@violet-crate/core/release/pack';
 import { startView } from '@violet-crate/core/release/startView';
 import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import { findingLines, type Command } from '../command.ts';
+import { authorKey, defaultKeyFile } from '@violet-crate/host/authorKey';
 import { writeWhole } from '@violet-crate/host/files';
 import { needMaps, openCrate, PROGRAMS_OPTION } from '../folder.ts';
 import { buildAll, qualityOf } from './build.ts';
@@ -13,6 +14,7 @@ export const packCommand: Command = {
     out: { value: 'FILE.zip', summary: 'where the package goes', required: true },
     quality: { value: 'Q', summary: 'draft, preview or final (preview)' },
     game: { value: 'DIR', summary: 'the game’s install' },
+    unsigned: { summary: 'do not sign it with the author’s key of this machine' },
     ...PROGRAMS_OPTION,
   },
   arguments: [1, 1],
@@ -31,7 +33,14 @@ export const packCommand: Command = {
     const main = world.crate.manifest.mainMap;
     progress('Drawing the thumbnail');
     const thumbnail = await renderThumbnail(artefacts.get(`maps/${main}/map.glb`)!, world.profile.unit.metres, startView(world, main));
-    const { manifest, zip, findings } = await packRelease({ world, artefacts, thumbnail, readFile: (path) => Promise.resolve(tree.get(path)!) });
+    const sign = options.unsigned === undefined ? authorKey(defaultKeyFile()).sign : undefined;
+    const { manifest, zip, findings } = await packRelease({
+      world,
+      artefacts,
+      thumbnail,
+      sign,
+      readFile: (path) => Promise.resolve(tree.get(path)!),
+    });
     writeWhole(options.out!, zip);
     const all = [...buildFindings, ...findings];
     const blocked = findings.some((f) => f.severity === 'blocker');

@@ -110,6 +110,13 @@ export class ModsController {
     return { document, signature };
   }
 
+  /** The mod that a release is of, for who has its share code: its versions, and which is given out. */
+  @Get('releases/:code/mod')
+  modOf(@Req() request: Request, @Param('code') code: string) {
+    this.given(request, code);
+    return this.seen(request, this.mods.byCode(code, viewerOf(request)?.account ?? null).mod);
+  }
+
   @Get('releases/:code/package')
   package(@Req() request: Request, @Param('code') code: string, @Res() response: Response) {
     const version = this.givenOut(request, code);
@@ -163,7 +170,10 @@ export class ModsController {
 
   @Get('mods/:name')
   mod(@Req() request: Request, @Param('name') name: string) {
-    const mod = this.find(request, name);
+    return this.seen(request, this.find(request, name));
+  }
+
+  private seen(request: Request, mod: Mod) {
     // An application that asks for updates says which version it has.
     const [who, has] = [request.headers['x-installation'], request.headers['x-version']];
     if (typeof who === 'string' && typeof has === 'string') this.mods.countUse(mod, who, has);
