@@ -349,6 +349,7 @@ function refused(status: number, body: string, what: string): UnreadableInput {
     const problem = JSON.parse(body) as { detail?: unknown; title?: unknown };
     const told = [problem.detail, problem.title].find((text) => typeof text === 'string' && text !== '');
     if (typeof told === 'string') reason = told.slice(0, 500);
+    if (!/[.!?)]$/.test(reason)) reason += '.';
   } catch {
     // Not a document of ours; the status says what there is to say.
   }

@@ -30,9 +30,12 @@ import { LibraryController } from './library/library.controller.ts';
 import { LibraryService } from './library/library.service.ts';
 import { CrateEditsService } from './links/crateEdits.service.ts';
 import { LinksController } from './links/links.controller.ts';
+import { ModsController, WorkshopPicturesController } from './mods/mods.controller.ts';
+import { ModsService } from './mods/mods.service.ts';
 import { Notices } from './notices/notices.ts';
 import { PacksController } from './packs/packs.controller.ts';
 import { PacksService } from './packs/packs.service.ts';
+import { PublishingService } from './release/publishing.service.ts';
 import { ReleaseController } from './release/release.controller.ts';
 import { PreferencesController } from './settings/preferences.controller.ts';
 import { SettingsController } from './settings/settings.controller.ts';
@@ -75,6 +78,8 @@ export class AppModule {
         OpenFolderController,
         BuildsController,
         ReleaseController,
+        ModsController,
+        WorkshopPicturesController,
         SettingsController,
         PreferencesController,
         SpaceController,
@@ -92,6 +97,8 @@ export class AppModule {
         ImportsService,
         LibraryService,
         CrateEditsService,
+        ModsService,
+        PublishingService,
         LaunchService,
         PacksService,
         WatchService,

@@ -65,7 +65,7 @@ describe('who is served', () => {
 
   it('documents itself', async () => {
     const paths = Object.keys(((await get('/api/docs-json')).body as { paths: object }).paths);
-    expect(paths).toEqual(expect.arrayContaining(['/api/crates', '/api/crates/{id}/builds', '/api/jobs/events', '/api/publish']));
+    expect(paths).toEqual(expect.arrayContaining(['/api/crates', '/api/crates/{id}/builds', '/api/jobs/events', '/api/crates/{id}/publish']));
   });
 });
 
@@ -277,7 +277,7 @@ describe('tasks of the workers', () => {
     for (let i = 0; i < 50 && pictures.length === 0; i++) await new Promise((done) => setTimeout(done, 100));
     expect(pictures[0]).toEqual(['packed', 'lightmap.ktx2', 'map.glb']);
     expect([...app.get(BlobStore).read(built.picture!).subarray(1, 4)].map((code) => String.fromCharCode(code)).join('')).toBe('PNG');
-    const packed = await TASKS.pack({ world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs }, quiet);
+    const packed = await TASKS.pack({ world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs, key: config.authorKey }, quiet);
     expect(app.get(BlobStore).has(packed.sha256)).toBe(true);
     expect(existsSync(app.get(BlobStore).pathOf(built.artefacts[0].sha256))).toBe(true);
     expect(readFileSync(app.get(BlobStore).pathOf(packed.sha256)).length).toBe(packed.bytes);

@@ -8,6 +8,8 @@ export interface Config {
   data: string;
   database: string;
   blobs: string;
+  /** File of the author's key. */
+  authorKey: string;
   cache: string;
   /** Folder in which games are looked for. */
   games: string;
@@ -37,6 +39,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     data,
     database: join(data, 'crates.sqlite'),
     blobs: join(data, 'blobs'),
+    authorKey: join(data, 'author.key'),
     cache: join(data, 'cache'),
     games: resolve(env.VIOLET_CRATE_GAMES ?? join(data, 'games')),
     workerMemory,

@@ -21,7 +21,12 @@ const ask = (method: string, path: string) =>
   (request(app.getHttpServer() as never) as unknown as Record<string, (path: string) => request.Test>)[method](path).set('host', '127.0.0.1');
 
 beforeAll(async () => {
-  const config = readConfig({ VIOLET_CRATE_DATA: data, VIOLET_CRATE_PORT: '0', VIOLET_CRATE_WEB: join(data, 'no-web') });
+  const config = readConfig({
+    VIOLET_CRATE_DATA: data,
+    VIOLET_CRATE_PORT: '0',
+    VIOLET_CRATE_WEB: join(data, 'no-web'),
+    VIOLET_CRATE_WORKSHOP: 'http://127.0.0.1:1',
+  });
   app = await createApp(config);
   await app.init();
   jest.spyOn(Logger.prototype, 'error').mockImplementation((...said: unknown[]) => void faults.push(String(said[0])));

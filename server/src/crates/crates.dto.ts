@@ -1,3 +1,4 @@
+import type { About, Claim } from '@violet-crate/core/crate/manifest';
 import { TEMPLATES } from '@violet-crate/core/crate/template';
 import { SCRIPT_LIMIT } from '@violet-crate/core/script/check';
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
@@ -109,6 +110,27 @@ export class ManifestDto {
   @ValidateNested({ each: true })
   @Type(() => CreditDto)
   credits?: CreditDto[];
+
+  @ApiPropertyOptional({ description: 'SPDX expression under which the whole goes out; empty for none.' })
+  @IsOptional()
+  @IsString()
+  @MaxLength(200)
+  licence?: string;
+
+  @ApiPropertyOptional({ type: Object, description: 'Tags, players, minutes, difficulty, languages.' })
+  @IsOptional()
+  @IsObject()
+  about?: About;
+
+  @ApiPropertyOptional({ type: Object, description: 'Whose work files are, by path.' })
+  @IsOptional()
+  @IsObject()
+  ledger?: Record<string, Claim>;
+
+  @ApiPropertyOptional({ type: Object, description: 'Other mods that it needs, by name, with their ranges of versions.' })
+  @IsOptional()
+  @IsObject()
+  requires?: Record<string, string>;
 }
 
 export class CrateGameDto {

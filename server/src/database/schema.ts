@@ -283,6 +283,28 @@ export const packages = sqliteTable('packages', {
   manifest: text('manifest', { mode: 'json' }).$type<ReleaseManifest>().notNull(),
   findings: text('findings', { mode: 'json' }).$type<Finding[]>().notNull(),
   createdAt: text('created_at').notNull(),
+  /** SHA-256 of the crate as it was packed, as JSON; null for packages of older versions. */
+  contents: text('contents'),
+});
+
+export type UploadState = 'running' | 'stopped' | 'failed' | 'done';
+
+/** Packages on their way to a workshop. What has arrived there is gone on with after a restart. */
+export const uploads = sqliteTable('uploads', {
+  id: text('id').primaryKey(),
+  crateId: text('crate_id')
+    .notNull()
+    .references(() => crates.id, { onDelete: 'cascade' }),
+  packageId: text('package_id').notNull(),
+  workshop: text('workshop').notNull(),
+  notes: text('notes').notNull(),
+  visibility: text('visibility').$type<'private' | 'code'>().notNull(),
+  bytes: integer('bytes').notNull(),
+  /** Address of the upload at the workshop. */
+  begun: text('begun'),
+  state: text('state').$type<UploadState>().notNull(),
+  problem: text('problem'),
+  createdAt: text('created_at').notNull(),
 });
 
 export const releases = sqliteTable('releases', {

@@ -12,7 +12,12 @@ let workshop: INestApplication;
 
 beforeAll(async () => {
   t = await startApplication();
-  workshop = await createWorkshop({ database: join(t.config.data, 'workshop.sqlite'), files: join(t.config.data, 'workshop'), token: 'right', depot: t.config.depot });
+  workshop = await createWorkshop({
+    database: join(t.config.data, 'workshop.sqlite'),
+    files: join(t.config.data, 'workshop'),
+    token: 'right',
+    depot: t.config.depot,
+  });
   await workshop.listen(0, '127.0.0.1');
   await t.send('put', '/api/settings', { depotUrl: `${(await workshop.getUrl()).replace('[::1]', '127.0.0.1')}/depot` });
 });

@@ -31,6 +31,7 @@ export class JobsController {
       this.notices.folders.pipe(map((notice) => ({ type: 'folder', data: notice }))),
       this.notices.games.pipe(map((notice) => ({ type: 'games', data: notice }))),
       this.notices.downloads.pipe(map((notice) => ({ type: 'downloads', data: notice }))),
+      this.notices.uploads.pipe(map((notice) => ({ type: 'uploads', data: notice }))),
       this.jobs.pictured.pipe(map((picture) => ({ type: 'picture', data: picture }))),
       interval(20_000).pipe(map(() => ({ type: 'beat', data: '' }))),
     );

@@ -13,6 +13,7 @@ import { startView } from '@violet-crate/core/release/startView';
 import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 import type { Finding } from '@violet-crate/core/finding';
+import { authorKey } from '@violet-crate/host/authorKey';
 import { stageCache } from '@violet-crate/host/files';
 import { draughtsman } from '@violet-crate/host/draughtsman';
 import { lightCrew } from '@violet-crate/host/lightCrew';
@@ -48,6 +49,8 @@ export interface PackInput {
   artefacts: FileRecord[];
   thumbnail: Uint8Array | null;
   blobs: string;
+  /** File of the author's key that it is signed with. */
+  key: string;
 }
 
 export interface PackOutput {
@@ -55,6 +58,8 @@ export interface PackOutput {
   sha256: string;
   bytes: number;
   findings: Finding[];
+  /** SHA-256 of the crate as it was, for telling what changed since. */
+  contents: string;
 }
 
 export interface Tasks {
@@ -150,7 +155,7 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
     return { ...result, artefacts, picture };
   },
 
-  async pack({ world, artefacts, thumbnail, blobs }, reporter) {
+  async pack({ world, artefacts, thumbnail, blobs, key }, reporter) {
     const store = new BlobStore(blobs);
     const tree = new Map(artefacts.map((file) => [file.path, store.read(file.sha256)]));
     const main = world.crate.manifest.mainMap;
@@ -162,8 +167,10 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
       world,
       artefacts: tree,
       thumbnail: picture,
+      sign: authorKey(key).sign,
       readFile: (path) => Promise.resolve(store.read(hashes.get(path)!)),
     });
-    return { manifest, sha256: store.put(zip), bytes: zip.length, findings };
+    const contents = store.put(new TextEncoder().encode(JSON.stringify(world.crate)));
+    return { manifest, sha256: store.put(zip), bytes: zip.length, findings, contents };
   },
 };

@@ -17,4 +17,6 @@ export class Notices {
   readonly folders = new Subject<{ crateId: string }>();
   /** Something is known of a download that was not before. */
   readonly downloads = new Subject<object>();
+  /** A package on its way to the workshop has come further, or ended. */
+  readonly uploads = new Subject<{ crateId: string }>();
 }

@@ -1,25 +1,20 @@
-import { join } from 'node:path';
-import { Body, Controller, Get, Inject, Param, Post, Res } from '@nestjs/common';
+import { Body, Controller, Get, HttpCode, Inject, Param, Post, Query, Res } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
 import { readPng } from '@violet-crate/core/asset/texture/readPng';
-import { openRelease } from '@violet-crate/core/release/pack';
-import { installRelease } from '@violet-crate/core/release/install';
-import { fetchRelease, publishRelease } from '@violet-crate/host/workshopClient';
-import { modsFolder } from '@violet-crate/host/modsFolder';
-import { IsOptional, IsString, Matches, MaxLength } from 'class-validator';
+import { fingerprint } from '@violet-crate/core/release/signature';
+import { authorKey, importKey } from '@violet-crate/host/authorKey';
+import { BlobStore } from '@violet-crate/host/blobStore';
+import { IsIn, IsOptional, IsString, Matches, MaxLength } from 'class-validator';
 import { desc, eq } from 'drizzle-orm';
 import type { Response } from 'express';
-import { BlobStore } from '@violet-crate/host/blobStore';
 import { BuildsService } from '../builds/builds.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { packages, releases } from '../database/schema.ts';
-import { GamesService } from '../games/games.service.ts';
-import { gameVersion } from '@violet-crate/host/setup/readFacts';
 import { notFound, Problem } from '../http/problem.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
-import { SettingsService } from '../settings/settings.service.ts';
+import { PublishingService } from './publishing.service.ts';
 
 export class PackDto {
   @ApiPropertyOptional({ description: 'PNG as a data URL; without it the start’s view is drawn.' })
@@ -35,12 +30,43 @@ export class PublishDto {
   @IsString()
   @MaxLength(64)
   packageId!: string;
+
+  @ApiPropertyOptional({ description: 'What changed since the last version, in Markdown.' })
+  @IsOptional()
+  @IsString()
+  @MaxLength(20_000)
+  notes?: string;
+
+  @ApiPropertyOptional({ enum: ['private', 'code'], description: 'Who sees a mod that is new to the workshop.' })
+  @IsOptional()
+  @IsIn(['private', 'code'])
+  visibility?: 'private' | 'code';
 }
 
-export class InstallDto {
-  @ApiProperty({ example: 'K7PM-2QXD' })
-  @Matches(/^\s*[A-Za-z0-9-]{1,40}\s*$/, { message: 'A share code looks like K7PM-2QXD' })
-  shareCode!: string;
+export class OrderDto {
+  @ApiPropertyOptional()
+  @IsOptional()
+  @IsString()
+  @MaxLength(40)
+  version?: string;
+
+  @ApiPropertyOptional()
+  @IsOptional()
+  @IsString()
+  @MaxLength(500)
+  reason?: string;
+
+  @ApiPropertyOptional({ enum: ['private', 'code', 'listed'] })
+  @IsOptional()
+  @IsIn(['private', 'code', 'listed'])
+  visibility?: string;
+}
+
+export class KeyDto {
+  @ApiProperty({ description: 'PKCS #8 as PEM.' })
+  @IsString()
+  @MaxLength(2000)
+  pem!: string;
 }
 
 /** Pixels along a side of a picture for a package. */
@@ -55,6 +81,9 @@ function readThumbnail(url: string): Uint8Array {
   return png;
 }
 
+/** What is done to a mod on the workshop, by the address that it is ordered at. */
+const ORDERS = ['visibility', 'rollback', 'withdraw', 'restore'] as const;
+
 @ApiTags('publish')
 @Controller('api')
 export class ReleaseController {
@@ -63,10 +92,9 @@ export class ReleaseController {
     @Inject(CONFIG) private readonly config: Config,
     private readonly crates: CratesService,
     private readonly builds: BuildsService,
-    private readonly games: GamesService,
     private readonly jobs: JobsService,
-    private readonly settings: SettingsService,
     private readonly blobs: BlobStore,
+    private readonly publishing: PublishingService,
   ) {}
 
   @Get('crates/:id/packages')
@@ -105,12 +133,12 @@ export class ReleaseController {
       'pack',
       id,
       `Package ${world.crate.manifest.name}`,
-      { world, artefacts, thumbnail, blobs: this.config.blobs },
+      { world, artefacts, thumbnail, blobs: this.config.blobs, key: this.config.authorKey },
       (output, jobId) => {
-        const { sha256, bytes, manifest, findings } = output;
+        const { sha256, bytes, manifest, findings, contents } = output;
         this.database
           .insert(packages)
-          .values({ id: jobId, crateId: id, sha256, bytes, manifest, findings, inputHash, createdAt: new Date().toISOString() })
+          .values({ id: jobId, crateId: id, sha256, bytes, manifest, findings, contents, inputHash, createdAt: new Date().toISOString() })
           .run();
         return { packageId: jobId };
       },
@@ -120,51 +148,108 @@ export class ReleaseController {
   @Get('packages/:package/file')
   @ApiOperation({ summary: 'The package itself.' })
   file(@Param('package') packageId: string, @Res() response: Response) {
-    const row = this.package(packageId);
+    const row = this.publishing.package(packageId);
     response.type('application/zip').setHeader('content-disposition', `attachment; filename="${row.manifest.name}-${row.manifest.version}.zip"`);
     response.send(Buffer.from(this.blobs.read(row.sha256)));
   }
 
-  @Post('publish')
-  @ApiOperation({ summary: 'Publishes a package on the workshop of the settings.' })
-  async publish(@Body() body: PublishDto) {
-    const row = this.package(body.packageId);
-    const { workshopUrl, workshopToken } = this.settings.get();
-    const release = await publishRelease(workshopUrl, workshopToken, this.blobs.read(row.sha256));
-    const entry = {
-      shareCode: release.shareCode,
-      crateId: row.crateId,
-      packageId: row.id,
-      version: release.version,
-      workshop: workshopUrl,
-      publishedAt: release.publishedAt,
-    };
-    this.database.insert(releases).values(entry).onConflictDoUpdate({ target: releases.shareCode, set: entry }).run();
-    return entry;
+  @Get('packages/:package/picture')
+  @ApiOperation({ summary: 'The title picture of a package.' })
+  async picture(@Param('package') packageId: string, @Res() response: Response) {
+    const { sha256 } = this.publishing.package(packageId);
+    const { openRelease } = await import('@violet-crate/core/release/pack');
+    const picture = openRelease(this.blobs.read(sha256), 'the package').tree.get('thumbnail.png');
+    if (!picture) throw notFound('picture in this package');
+    response.type('image/png').setHeader('cache-control', 'private, max-age=86400, immutable');
+    response.send(Buffer.from(picture));
   }
 
-  @Post('install')
-  @ApiOperation({ summary: 'Installs a release into its game’s mods folder and verifies every file.' })
-  async install(@Body() body: InstallDto) {
-    const { zip } = await fetchRelease(this.settings.get().workshopUrl, body.shareCode);
-    const { manifest, tree } = openRelease(zip, `the package of ${body.shareCode}`);
-    const install = this.games.install(manifest.profile);
-    if (!gameVersion(install)) throw new Problem(409, 'game-missing', `${install.profile.title} was not found; see Set-up.`);
-    this.games.needPrepared(install, 'publish');
-    const mods = join(install.folder, install.profile.install.mods);
-    const verified = installRelease(modsFolder(mods), manifest, tree);
-    return { name: manifest.name, version: manifest.version, folder: join(mods, manifest.name), verified };
+  @Get('crates/:id/changes')
+  @ApiOperation({ summary: 'What is different since the last release, in words, with the next version.' })
+  changes(@Param('id') id: string) {
+    return this.publishing.changes(id);
   }
 
-  private package(id: string) {
-    const row = this.database.select().from(packages).where(eq(packages.id, id)).get();
-    if (!row) throw notFound('such package');
-    return row;
+  @Get('crates/:id/compare')
+  @ApiOperation({ summary: 'Two packages side by side: files by bytes, maps by member.' })
+  compare(@Param('id') id: string, @Query('from') from: unknown, @Query('to') to: unknown) {
+    if (typeof from !== 'string' || typeof to !== 'string') throw new Problem(422, 'compare', 'Say which two packages, with from and to.');
+    return this.publishing.compare(id, from, to);
+  }
+
+  @Post('crates/:id/publish')
+  @ApiOperation({ summary: 'Sends a package to the workshop of the settings; goes on with what is under way.' })
+  publish(@Param('id') id: string, @Body() { packageId, notes = '', visibility = 'code' }: PublishDto) {
+    return this.publishing.start(id, { packageId, notes, visibility });
+  }
+
+  @Get('crates/:id/uploads')
+  @ApiOperation({ summary: 'Packages on their way to the workshop, newest first.' })
+  uploads(@Param('id') id: string) {
+    this.crates.expect(id);
+    return this.publishing.list(id);
+  }
+
+  @Post('uploads/:upload/stop')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Stops an upload; what has arrived stays at the workshop for a while.' })
+  stop(@Param('upload') upload: string) {
+    return this.publishing.stop(upload);
+  }
+
+  @Post('uploads/:upload/resume')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Goes on with an upload where it ended.' })
+  resume(@Param('upload') upload: string) {
+    return this.publishing.resume(upload);
+  }
+
+  @Get('crates/:id/workshop')
+  @ApiOperation({ summary: 'What the workshop has of this crate: who sees it, its versions, tests, statistics and what is missing for listing it.' })
+  async workshop(@Param('id') id: string) {
+    const mod = (await this.publishing.mod(id)) as { name: string } | null;
+    if (!mod) return { mod: null, conditions: [], statistics: null };
+    const [conditions, statistics] = await Promise.all([
+      this.publishing.ask('GET', `/api/mods/${mod.name}/conditions`),
+      this.publishing.ask('GET', `/api/mods/${mod.name}/statistics`),
+    ]);
+    return { mod, conditions, statistics };
+  }
+
+  @Post('crates/:id/workshop/:order')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Changes who sees a mod, gives another version out, withdraws one, or brings a deleted mod back.' })
+  async order(@Param('id') id: string, @Param('order') order: string, @Body() body: OrderDto) {
+    if (!(ORDERS as readonly string[]).includes(order)) throw notFound(`order ${order}`);
+    return { mod: await this.publishing.act(id, order, body) };
+  }
+
+  @Get('author')
+  @ApiOperation({ summary: 'The public key that packages of this machine are signed with.' })
+  author() {
+    const { publicKey } = authorKey(this.config.authorKey);
+    return { publicKey, fingerprint: fingerprint(publicKey) };
+  }
+
+  @Post('author/export')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'The author’s key itself, for taking it to another machine.' })
+  exportKey() {
+    return { pem: authorKey(this.config.authorKey).pem };
+  }
+
+  @Post('author/import')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Takes a key from another machine in the place of this one.' })
+  importKey(@Body() { pem }: KeyDto) {
+    const { publicKey } = importKey(this.config.authorKey, pem);
+    return { publicKey, fingerprint: fingerprint(publicKey) };
   }
 
   /** A package also goes stale when its texts change, which no build notices. */
   private packageHash(id: string, map: string): string {
-    const { title, description, version, authors, credits } = this.crates.view(id).manifest;
-    return this.builds.inputHash(id, map) + JSON.stringify([title, description, version, authors, credits]);
+    const { title, description, version, authors, credits, licence, about, ledger, requires } = this.crates.view(id).manifest;
+    const newer = [licence, about, ledger, requires].some((part) => part !== undefined) ? [licence, about, ledger, requires] : [];
+    return this.builds.inputHash(id, map) + JSON.stringify([title, description, version, authors, credits, ...newer]);
   }
 }

@@ -32,6 +32,17 @@ const get = (path: string) =>
     .get(path)
     .set('host', '127.0.0.1');
 
+/** Sends a package, and answers how that ended. */
+async function publish(packageId: string, more: object = {}): Promise<{ id: string; state: string; problem: string | null }> {
+  const started = await send('post', `/api/crates/${id}/publish`, { packageId, ...more });
+  expect(started.status).toBe(201);
+  for (;;) {
+    const [latest] = (await get(`/api/crates/${id}/uploads`)).body as { id: string; state: string; problem: string | null }[];
+    if (latest.state !== 'running') return latest;
+    await new Promise((done) => setTimeout(done, 20));
+  }
+}
+
 /** Builds and packs as the workers would, and enters the rows. */
 async function buildAndPack(name: string): Promise<void> {
   const database = app.get<Database>(DATABASE);
@@ -66,7 +77,7 @@ async function buildAndPack(name: string): Promise<void> {
       createdAt: new Date().toISOString(),
     })
     .run();
-  const packed = await TASKS.pack({ world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs }, quiet);
+  const packed = await TASKS.pack({ world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs, key: config.authorKey }, quiet);
   packageId = `package-${Date.now()}`;
   database
     .insert(packages)
@@ -75,7 +86,12 @@ async function buildAndPack(name: string): Promise<void> {
 }
 
 beforeAll(async () => {
-  workshop = await createWorkshop({ database: join(data, 'workshop.sqlite'), files: join(data, 'workshop'), token: 'right', depot: join(data, 'depot') });
+  workshop = await createWorkshop({
+    database: join(data, 'workshop.sqlite'),
+    files: join(data, 'workshop'),
+    token: 'right',
+    depot: join(data, 'depot'),
+  });
   await workshop.listen(0, '127.0.0.1');
   config = readConfig({
     VIOLET_CRATE_DATA: data,
@@ -108,12 +124,10 @@ describe('from package to the game', () => {
   });
 
   it('is published, listed with the crate, and installed with every hash right', async () => {
-    const published = await send('post', '/api/publish', { packageId });
-    expect(published.status).toBe(201);
-    shareCode = (published.body as { shareCode: string }).shareCode;
-    expect(((await get(`/api/crates/${id}/packages`)).body as { releases: { shareCode: string }[] }).releases[0].shareCode).toBe(shareCode);
-    const installed = await send('post', '/api/install', { shareCode });
-    expect(installed.body).toMatchObject({ name: 'quay', version: '0.1.0' });
+    expect(await publish(packageId, { notes: 'first' })).toMatchObject({ state: 'done', problem: null });
+    shareCode = ((await get(`/api/crates/${id}/packages`)).body as { releases: { shareCode: string }[] }).releases[0].shareCode;
+    const installed = await send('post', '/api/games/brinewick/mods/install', { shareCode });
+    expect(installed.body).toMatchObject([{ name: 'quay', version: '0.1.0' }]);
     expect(existsSync(join(config.games, 'brinewick/mods/quay/release.json'))).toBe(true);
   });
 
@@ -121,7 +135,7 @@ describe('from package to the game', () => {
     const stray = join(config.games, 'brinewick/mods/quay/stray.txt');
     writeFileSync(stray, 'left over');
     writeFileSync(join(config.games, 'brinewick/mods/quay/scripts/main.lua'), 'changed');
-    expect((await send('post', '/api/install', { shareCode })).status).toBe(201);
+    expect((await send('post', '/api/games/brinewick/mods/install', { shareCode })).status).toBe(201);
     expect(existsSync(stray)).toBe(false);
     expect(readFileSync(join(config.games, 'brinewick/mods/quay/scripts/main.lua'), 'utf8')).toContain('function startup');
   });
@@ -137,12 +151,12 @@ describe('from package to the game', () => {
 
   it('a wrong token, an absent workshop and an unknown code are said as what they are', async () => {
     await send('put', '/api/settings', { workshopToken: 'wrong' });
-    const refused = await send('post', '/api/publish', { packageId });
-    expect(refused.status).toBe(502);
-    expect((refused.body as { detail: string }).detail).toMatch(/token is not right.*Check the token/);
-    expect((await send('post', '/api/install', { shareCode: 'XXXX-XXXX' })).body).toMatchObject({ code: 'workshop-refused' });
+    await buildAndPack('quay');
+    expect(await publish(packageId)).toMatchObject({ state: 'failed', problem: expect.stringMatching(/token is not right.*Check the token/) });
+    await send('put', '/api/settings', { workshopToken: 'right' });
+    expect((await send('post', '/api/games/brinewick/mods/install', { shareCode: 'XXXX-XXXX' })).body).toMatchObject({ code: 'workshop-refused' });
     await send('put', '/api/settings', { workshopUrl: 'http://127.0.0.1:1' });
-    expect((await send('post', '/api/install', { shareCode })).body).toMatchObject({ code: 'workshop-unreachable' });
+    expect((await send('post', '/api/games/brinewick/mods/install', { shareCode })).body).toMatchObject({ code: 'workshop-unreachable' });
     expect((await send('put', '/api/settings', { workshopUrl: 'nonsense' })).status).toBe(400);
   });
 });
