@@ -9,6 +9,7 @@ const swc = (tsx) => [
       target: 'es2022',
       parser: { syntax: 'typescript', tsx },
       transform: { react: { runtime: 'automatic' } },
+      experimental: { keepImportAttributes: true },
     },
     module: { type: 'es6' },
   },

@@ -35,5 +35,11 @@ export const router = createBrowserRouter([
     hydrateFallbackElement: <></>,
     errorElement: <RouteFault />,
   },
+  {
+    ...stage('/mods/:game', async () => (await import('./mods/ModsPage.tsx')).ModsPage),
+    hydrateFallbackElement: <></>,
+    errorElement: <RouteFault />,
+  },
+  { path: '/mods', element: <Navigate to="/mods/brinewick" replace /> },
   { path: '*', element: <Navigate to="/" replace /> },
 ]);

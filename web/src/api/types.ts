@@ -14,6 +14,9 @@ import type { SetupCheck } from '@violet-crate/core/setup/checks';
 import type { GameChange } from '@violet-crate/core/setup/gameChange';
 import type { Offer } from '@violet-crate/core/setup/packUpdates';
 import type { Command } from '@violet-crate/core/setup/programs';
+import type { Grown } from '@violet-crate/core/link/grown';
+import type { Changes } from '@violet-crate/core/release/notes';
+import type { GameMap } from '@violet-crate/core/document/schema';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 
 export interface Game {
@@ -265,6 +268,106 @@ export interface ReleaseEntry {
   version: string;
   workshop: string;
   publishedAt: string;
+}
+
+/** A package on its way to the workshop. */
+export interface UploadEntry {
+  id: string;
+  packageId: string;
+  notes: string;
+  visibility: 'private' | 'code';
+  bytes: number;
+  sent: number;
+  state: 'running' | 'stopped' | 'failed' | 'done';
+  problem: string | null;
+  createdAt: string;
+}
+
+export type Visibility = 'private' | 'code' | 'listed';
+
+/** What the workshop has of a crate. */
+export interface WorkshopMod {
+  name: string;
+  visibility: Visibility;
+  organisation: string;
+  current: string | null;
+  deletedAt: string | null;
+  versions: { version: string; shareCode: string; notes: string; publishedAt: string; bytes: number; downloads: number; withdrawnAt?: string; withdrawnFor: string }[];
+  tests: { version: string; who: string; works: boolean; note: string; at: string }[];
+}
+
+export interface WorkshopState {
+  mod: WorkshopMod | null;
+  conditions: { id: string; met: boolean; text: string }[];
+  statistics: { perDay: { day: string; count: number }[]; used: { version: string; count: number }[] } | null;
+}
+
+/** What is different since the last release. */
+export interface ReleaseChanges {
+  since: string | null;
+  notes: string;
+  version: string;
+  why: string;
+  unchanged: boolean;
+}
+
+export interface ReleaseComparison {
+  files: Grown[];
+  changes: Changes | null;
+  before: Record<string, GameMap> | null;
+  after: Record<string, GameMap> | null;
+}
+
+/** Mods of a game. */
+export interface ModEntry {
+  name: string;
+  title: string;
+  version: string;
+  description: string;
+  authors: string[];
+  enabled: boolean;
+  local: boolean;
+  bytes: number;
+  shareCode: string | null;
+  before: string | null;
+  signer: string | null | false;
+  requires: Record<string, string>;
+}
+
+export interface ModsState {
+  game: string;
+  mods: ModEntry[];
+  conflicts: { path: string; mods: string[] }[];
+  order: string[];
+  running: string | null;
+}
+
+export interface ModUpdate {
+  version: string;
+  shareCode: string;
+  notes: string;
+  withdrawn?: string;
+}
+
+export interface InstalledRelease {
+  name: string;
+  version: string;
+  title: string;
+  verified: number;
+  fetched: number;
+  folder: string;
+}
+
+export interface WorkshopCard {
+  name: string;
+  title: string;
+  summary: string;
+  organisation: string;
+  version: string;
+  shareCode: string;
+  tags: string[];
+  downloads: number;
+  stars: number | null;
 }
 
 export interface Settings {

@@ -77,6 +77,9 @@ export function HomePage() {
           <img src="/icon.svg" width={22} height={22} alt="" /> Violet Crate
         </span>
         <span className="spacer" />
+        <Link className="btn btn-quiet" role="button" to="/mods">
+          <Icon name="collection-play" /> Mods
+        </Link>
         <Link className="btn btn-quiet" role="button" to="/profiles">
           <Icon name="controller" /> Profiles
         </Link>

@@ -2,18 +2,15 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { message, sendJson } from '../api/http.ts';
 import { isActive } from '../state/jobsSlice.ts';
-import type { ReleaseEntry } from '../api/types.ts';
 import { bytes, time } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { refreshPackages } from '../state/crateSlice.ts';
 import { storedPicture, storePicture } from '../map/editing/picture.ts';
 import { FindingRow } from '../common/FindingRow.tsx';
-import { useAppDispatch, useAppSelector } from '../state/store.ts';
+import { useAppSelector } from '../state/store.ts';
 
-/** Makes the package from a fresh build and publishes it. */
+/** Makes the package from a fresh build. */
 export function PackagePanel({ crateId }: { crateId: string }) {
-  const dispatch = useAppDispatch();
-  const { packages, releases, builds, profile } = useAppSelector((s) => s.crate);
+  const { packages, builds, profile } = useAppSelector((s) => s.crate);
   const packing = useAppSelector((s) => Object.values(s.jobs.byId).find((job) => job.kind === 'pack' && job.crateId === crateId && isActive(job)));
   const failed = useAppSelector(
     (s) =>
@@ -23,25 +20,11 @@ export function PackagePanel({ crateId }: { crateId: string }) {
   );
   const [picture, setPicture] = useState(storedPicture(crateId));
   const [problem, setProblem] = useState('');
-  const [publishing, setPublishing] = useState(false);
   const latest = packages?.[0];
-  const release: ReleaseEntry | undefined = releases?.find((r) => r.packageId === latest?.id);
   const built = builds?.find((b) => b.ok && b.fresh);
   const pack = () => {
     setProblem('');
     sendJson('POST', `/api/crates/${crateId}/packages`, picture ? { thumbnail: picture } : {}).catch((error) => setProblem(message(error)));
-  };
-  const publish = async () => {
-    if (!latest) return;
-    setPublishing(true);
-    setProblem('');
-    try {
-      await sendJson('POST', '/api/publish', { packageId: latest.id });
-      await dispatch(refreshPackages(crateId));
-    } catch (error) {
-      setProblem(message(error));
-    }
-    setPublishing(false);
   };
   return (
     <section className="panel mb-3">
@@ -129,30 +112,6 @@ export function PackagePanel({ crateId }: { crateId: string }) {
               </tbody>
             </table>
           </details>
-        )}
-        {latest && (
-          <div className="border-top mt-3 pt-3 d-flex gap-3 align-items-center flex-wrap">
-            <button className="btn btn-warm" onClick={() => void publish()} disabled={publishing || !latest.fresh || !!release}>
-              <Icon name="cloud-upload" /> {publishing ? 'Publishing …' : release ? 'Published' : `Publish ${latest.manifest.version}`}
-            </button>
-            {release && (
-              <span>
-                Share code{' '}
-                <code className="fs-5" data-share-code>
-                  {release.shareCode}
-                </code>
-              </span>
-            )}
-          </div>
-        )}
-        {releases && releases.length > (release ? 1 : 0) && (
-          <div className="small faint mt-2">
-            Earlier releases:{' '}
-            {releases
-              .filter((r) => r !== release)
-              .map((r) => `${r.version} (${r.shareCode})`)
-              .join(', ')}
-          </div>
         )}
       </div>
     </section>
