@@ -31,7 +31,7 @@ export class Application {
     if (existsSync(PREPARED)) cpSync(PREPARED, application.data, { recursive: true });
     else if (process.env.VIOLET_CRATE_PREPARED)
       for (const part of ['games', 'depot']) cpSync(join(process.env.VIOLET_CRATE_PREPARED, part), join(application.data, part), { recursive: true });
-    await application.run('workshop/dist/main.js', 'Workshop:');
+    await application.startWorkshop();
     await application.startServer();
     if (!existsSync(PREPARED)) {
       // Taken while the server is down, so that the database is whole.
@@ -47,7 +47,7 @@ export class Application {
     const application = new Application(await freePort(), await freePort());
     if (process.env.VIOLET_CRATE_PREPARED)
       cpSync(join(process.env.VIOLET_CRATE_PREPARED, 'depot'), join(application.data, 'depot'), { recursive: true });
-    await application.run('workshop/dist/main.js', 'Workshop:');
+    await application.startWorkshop();
     // A screen that nobody looks at: programs that open sources are started as on a desktop.
     await application.startServer({ VIOLET_CRATE_DEMO: 'none', DISPLAY: ':7' });
     return application;
@@ -63,6 +63,10 @@ export class Application {
 
   get mods(): string {
     return join(this.data, 'games/brinewick/mods');
+  }
+
+  startWorkshop(): Promise<void> {
+    return this.run('workshop/dist/main.js', 'Workshop:');
   }
 
   /** @param env settings beside those that every test has */

@@ -85,14 +85,81 @@ mv "$game/tools/mapkit/tool.json.bak" "$game/tools/mapkit/tool.json"
 expect_code 0 "pack" crate pack "$work/tide_room" --quality draft --out "$work/tide_room.zip" --json
 unzip -t "$work/tide_room.zip" >/dev/null && ok "unzip -t accepts the package" || fail "unzip"
 expect_code 2 "publish with a wrong token" crate publish "$work/tide_room.zip" --workshop "$url" --token wrong
-expect_code 0 "publish" crate publish "$work/tide_room.zip" --workshop "$url" --token shell-token --json
+zipinfo -1 "$work/tide_room.zip" >"$work/names" && grep -q '^CREDITS.md$' "$work/names" && grep -q '^release.sig$' "$work/names" && ok "credits and signature are in it" || fail "zipinfo"
+expect_code 0 "verify, and build it anew" crate verify "$work/tide_room.zip" --crate "$work/tide_room" --quality draft --json
+[ "$(field differing <"$work/out")" = "[]" ] && ok "to the byte" || fail "reproducible"
+expect_code 0 "pack again" crate pack "$work/tide_room" --quality draft --out "$work/again.zip"
+cmp -s "$work/tide_room.zip" "$work/again.zip" && ok "the same crate is the same package" || fail "same bytes"
+rm "$work/again.zip"
+
+# Why something is there, and what would go without it.
+expect_code 0 "links" crate links "$work/tide_room" --json
+expect_code 0 "why" crate links "$work/tide_room" --why scripts/main.lua --json
+grep -q 'runs it' "$work/out" && ok "the game runs it" || fail "why"
+expect_code 0 "without" crate links "$work/tide_room" --without brick --json
+[ "$(field bytes <"$work/out")" = 0 ] && ok "nothing of the crate's own goes with a material of the game" || fail "without"
+expect_code 0 "sizes" crate links "$work/tide_room" --sizes
+expect_code 0 "since the package" crate links "$work/tide_room" --since "$work/tide_room.zip" --json
+[ "$(field grown <"$work/out")" = "[]" ] && ok "nothing grew" || fail "since"
+expect_code 2 "why of nothing" crate links "$work/tide_room" --why nowhere.ktx2
+
+expect_code 0 "publish" crate publish "$work/tide_room.zip" --workshop "$url" --token shell-token --notes "First one" --json
 code=$(field shareCode <"$work/out")
-curl -s "$url" >"$work/page" && grep -q "$code" "$work/page" && ok "share code $code is in the workshop's listing" || fail "listing"
+[ "$(crate publish "$work/tide_room.zip" --workshop "$url" --token shell-token --json | field shareCode)" = "$code" ] && ok "once more is the same release" || fail "twice"
 expect_code 0 "install" crate install "$code" --workshop "$url" --game "$game" --json
 (cd "$game/mods/tide_room" && node -e '
 const fs = require("fs"), { createHash } = require("crypto");
 for (const f of JSON.parse(fs.readFileSync("release.json")).files) if (createHash("sha256").update(fs.readFileSync(f.path)).digest("hex") !== f.sha256) throw new Error(f.path);
 ') && ok "hashes in mods/ are right" || fail "hashes"
+expect_code 0 "mods verify" crate mods verify --game "$game" --json
+
+# Signed in by name: private, tested by somebody else, listed; a second version, an update, a rollback.
+person() {
+  curl -s -o /dev/null -H "Origin: $url" -d "name=$1&mail=$1@mail.example&password=a tide of lamps" "$url/sign-up"
+  for link in $(curl -s "$url/mailbox" | grep -o "/confirm/[A-Za-z0-9_-]*"); do curl -s -o /dev/null -H "Origin: $url" -X POST "$url$link"; done
+}
+person shell_author
+person shell_tester
+VIOLET_CRATE_PASSWORD=wrong expect_code 2 "login with a wrong password" crate login shell_author --workshop "$url"
+export VIOLET_CRATE_KEY="$work/keys/author.key" VIOLET_CRATE_PASSWORD="a tide of lamps"
+unset VIOLET_CRATE_WORKSHOP_TOKEN
+expect_code 0 "login" crate login shell_author --workshop "$url"
+[ "$(stat -c %a "$work/keys/workshops.json")" = 600 ] && ok "the token is its owner's alone" || fail "mode"
+cp -r "$work/tide_room" "$work/own_room"
+sed -i 's/"name": "tide_room"/"name": "own_room"/' "$work/own_room/crate.json"
+pack_own() { crate pack "$work/own_room" --quality draft --out "$work/own_$1.zip" >/dev/null 2>&1; }
+pack_own 1
+expect_code 0 "publish privately" crate publish "$work/own_1.zip" --workshop "$url" --private --json
+own=$(field shareCode <"$work/out")
+expect_code 2 "others do not see it" crate install "$own" --workshop "$url" --game "$game" --token shell-token
+expect_code 2 "nor may it be listed yet" crate release list-publicly own_room --workshop "$url"
+grep -q 'Somebody else has tested' "$work/err" && ok "which says what is missing" || fail "conditions"
+session=$(curl -s -o /dev/null -D - -H "Origin: $url" -d "name=shell_author&password=a tide of lamps" "$url/sign-in" | sed -n 's/^set-cookie: \([^;]*\).*/\1/ip')
+curl -s -o /dev/null -b "$session" -H "Origin: $url" -X POST "$url/terms"
+curl -s -o /dev/null -b "$session" -H "Origin: $url" -d "account=shell_tester&role=tester" "$url/organisations/shell_author/invitations"
+tester=$(curl -s -o /dev/null -D - -H "Origin: $url" -d "name=shell_tester&password=a tide of lamps" "$url/sign-in" | sed -n 's/^set-cookie: \([^;]*\).*/\1/ip')
+curl -s -o /dev/null -b "$tester" -H "Origin: $url" -X POST "$url$(curl -s "$url/mailbox" | grep -o "/invitation/[A-Za-z0-9_-]*" | head -1)"
+(export VIOLET_CRATE_KEY="$work/tester/author.key"; crate login shell_tester --workshop "$url" >/dev/null && crate release tested own_room 0.1.0 --workshop "$url" >"$work/out" 2>&1) && ok "the tester says that it works" || fail "tested"
+expect_code 0 "list publicly" crate release list-publicly own_room --workshop "$url" --json
+curl -s "$url" >"$work/page" && grep -q "/mods/own_room" "$work/page" && ok "it is on the workshop's front page" || fail "listing"
+expect_code 0 "install the listed one" crate install "$own" --workshop "$url" --game "$game" --json
+sed -i 's/"version": "0.1.0"/"version": "0.2.0"/; s/"description": "[^"]*"/"description": "Another"/' "$work/own_room/crate.json"
+pack_own 2
+expect_code 0 "publish the second" crate publish "$work/own_2.zip" --workshop "$url" --notes "Other words" --json
+expect_code 0 "mods update" crate mods update own_room --game "$game" --json
+[ "$(field updated.0.version <"$work/out")" = 0.2.0 ] && ok "0.2.0 is there now" || fail "update"
+[ "$(field updated.0.fetched <"$work/out")" -lt "$(stat -c %s "$work/own_2.zip")" ] && ok "of which only what changed was fetched" || fail "fetched"
+expect_code 0 "roll back" crate release rollback own_room 0.1.0 --workshop "$url" --json
+expect_code 0 "mods follow" crate mods update own_room --game "$game" --json
+[ "$(field updated.0.version <"$work/out")" = 0.1.0 ] && ok "back to 0.1.0" || fail "rollback"
+expect_code 0 "withdraw" crate release withdraw own_room 0.2.0 --reason "it was worse" --workshop "$url" --json
+expect_code 2 "withdraw without a reason" crate release withdraw own_room 0.1.0 --workshop "$url"
+expect_code 0 "mods list" crate mods list --game "$game" --json
+echo changed >>"$game/mods/own_room/scripts/main.lua"
+expect_code 1 "a changed file is found" crate mods verify own_room --game "$game" --json
+expect_code 0 "mods remove" crate mods remove own_room --game "$game" --json
+[ ! -e "$game/mods/own_room" ] && ok "it is gone" || fail "remove"
+unset VIOLET_CRATE_KEY VIOLET_CRATE_PASSWORD
 
 # A start that touches the floor: a finding, and without the fix the test run falls.
 sed -i 's/"position":\[0,-80,2\]/"position":[0,-80,0]/' "$work/tide_room/maps/tide_room.map.json"

@@ -4,7 +4,7 @@ import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
 import { encode } from 'fast-png';
 import { Application } from './application.ts';
-import { stage } from './sheet.ts';
+import { stage, step } from './sheet.ts';
 
 let application: Application;
 let id = '';
@@ -312,8 +312,12 @@ test('built, ridden by the driver to its finish, published, installed and launch
   await page.getByLabel('Description').fill('A short race down a ridge.');
   await page.getByLabel('Authors').fill('Test Author');
   await page.getByRole('button', { name: 'Save details' }).click();
+  await step(page, 'Package').click();
   await page.getByRole('button', { name: 'Make package' }).click();
+  await step(page, 'Upload').click();
   await page.getByRole('button', { name: 'Publish 0.1.0' }).click({ timeout: 60_000 });
+  await expect(page.locator('[data-share-code]')).toBeVisible();
+  await step(page, 'Test as a player').click();
   await page.getByRole('button', { name: 'Install', exact: true }).click();
   await expect(page.locator('[data-installed="short_ridge"]')).toContainText('verified by SHA-256');
   await stage(page, 'trial').click();

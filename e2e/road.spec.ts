@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { paintTexture, TEXTURES } from '@violet-crate/demo/textures';
 import { Application } from './application.ts';
-import { clickOn, dragOn, saved, stage } from './sheet.ts';
+import { clickOn, dragOn, saved, stage, step } from './sheet.ts';
 
 let application: Application;
 test.beforeAll(async () => {
@@ -203,16 +203,19 @@ test('a new crate from set-up to published', async ({ page }) => {
     await page.getByLabel('Authors').fill('Test Author');
     await page.getByRole('button', { name: 'Save details' }).click();
     await expect(page.locator('form .stamp', { hasText: 'Saved' })).toBeVisible();
+    await step(page, 'Package').click();
     await page.getByRole('button', { name: 'Make package' }).click();
+    await step(page, 'Upload').click();
     await page.getByRole('button', { name: 'Publish 0.1.0' }).click({ timeout: 60_000 });
     const code = await page.locator('[data-share-code]').textContent();
     expect(code).toMatch(/^[2-9A-Z]{4}-[2-9A-Z]{4}$/);
+    await step(page, 'Test as a player').click();
     await page.getByRole('button', { name: 'Install', exact: true }).click();
     await expect(page.locator('[data-installed="tide_hall"]')).toContainText('verified by SHA-256');
     await expect(stage(page, 'publish')).toContainText('published');
 
-    await page.goto(application.workshopUrl);
-    await expect(page.getByRole('article').filter({ hasText: 'Tide Marker Hall' })).toContainText(code!);
+    const release = (await (await fetch(`${application.workshopUrl}/api/releases/${code}`)).json()) as { title: string };
+    expect(release.title).toBe('Tide Marker Hall');
     const folder = join(application.mods, 'tide_hall');
     const manifest = JSON.parse(readFileSync(join(folder, 'release.json'), 'utf8')) as { files: { path: string; sha256: string }[] };
     expect(manifest.files.map((f) => f.path)).toEqual(

@@ -35,3 +35,7 @@ export async function clickOn(page: Page, canvas: Locator, at: Point): Promise<v
 export const saved = (page: Page) => expect(page.locator('.bar .stamp.clear', { hasText: 'Saved' })).toBeVisible();
 
 export const stage = (page: Page, name: string) => page.locator(`.rail a[data-stage="${name}"]`);
+
+/** A step of publishing. */
+export const step = (page: Page, name: string) =>
+  page.getByRole('navigation', { name: 'Steps of publishing' }).getByRole('button', { name: new RegExp(`^${name}`) });

@@ -123,7 +123,10 @@ export async function pumphouseCrate(profile: Profile): Promise<FileTree> {
     profile: profile.id,
     mainMap: 'pumphouse',
     authors: ['Ottilie Varn'],
-    credits: [{ author: 'Jorun Pell', work: 'Beam pump model', licence: 'CC BY 4.0' }],
+    credits: [{ author: 'Jorun Pell', work: 'Beam pump model', licence: 'CC-BY-4.0' }],
+    licence: 'CC-BY-4.0',
+    about: { tags: ['puzzle', 'co-op'], players: [1, 4], minutes: 10, difficulty: 'medium', languages: ['en'] },
+    ledger: { 'models/pump.glb': { author: 'Jorun Pell', work: 'Beam pump model', licence: 'CC-BY-4.0' } },
     materials: [{ name: 'keeper_tile', type: 'lit', colour: '#808080', unitsPerRepeat: 32, roughness: 0.4, surface: 'stone' }],
     assets: {},
   };

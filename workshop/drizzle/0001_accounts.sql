@@ -61,6 +61,7 @@ CREATE TABLE `keys` (
 CREATE TABLE `letters` (
 	`hash` text PRIMARY KEY NOT NULL,
 	`kind` text NOT NULL,
+	`until` text,
 	`account` integer,
 	`invitation` integer,
 	`used_at` text,

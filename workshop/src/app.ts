@@ -57,6 +57,8 @@ export async function createWorkshop(config: WorkshopConfig): Promise<NestExpres
           'frame-ancestors': ["'none'"],
         },
       },
+      // Without a referrer browsers say of forms that they come from nowhere, and nobody could sign in.
+      referrerPolicy: { policy: 'same-origin' },
       strictTransportSecurity: false,
       xFrameOptions: { action: 'deny' },
     }),

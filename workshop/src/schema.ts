@@ -55,7 +55,9 @@ export const mails = sqliteTable('mails', {
 /** What a link in a mail stands for, by the hash of what it holds. */
 export const letters = sqliteTable('letters', {
   hash: text('hash').primaryKey(),
-  kind: text('kind').$type<'confirm' | 'invitation'>().notNull(),
+  kind: text('kind').$type<'confirm' | 'invitation' | 'enter'>().notNull(),
+  /** Until when it holds; null for links of mails, which hold until they are used. */
+  until: text('until'),
   account: integer('account').references(() => accounts.id, { onDelete: 'cascade' }),
   invitation: integer('invitation'),
   usedAt: text('used_at'),

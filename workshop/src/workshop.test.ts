@@ -310,6 +310,19 @@ describe('those who mean no good', () => {
     expect(await w.page('/account', fresh)).toContain('Sign in first');
   });
 
+  it('a program lets its user in with a browser: once, within a minute, and only with a token that may manage', async () => {
+    const { path } = (await ask(KEEPERS_TOKEN, 'POST', '/entrance')) as { path: string };
+    const enter = (at: string) => fetch(w.url + at, { redirect: 'manual' });
+    const cookie = (await enter(path)).headers.get('set-cookie')!.split(';')[0];
+    expect(await w.page('/account', cookie)).toContain('keeper');
+    expect((await enter(path)).headers.get('set-cookie')).toBeNull();
+    const late = (await ask(KEEPERS_TOKEN, 'POST', '/entrance')) as { path: string };
+    const clock = jest.spyOn(Date.prototype, 'toISOString').mockReturnValue('2999-01-01T00:00:00.000Z');
+    expect((await enter(late.path)).status).toBe(404);
+    clock.mockRestore();
+    await expect(ask(null, 'POST', '/entrance')).rejects.toThrow(/Sign in first/);
+  });
+
   it('tokens do what they are for and no more, and nothing once they are revoked', async () => {
     const oz = await w.person('ozmoor');
     const page = await (await w.post('/tokens', { name: 'reader', scopes: 'read' }, oz.cookie)).text();

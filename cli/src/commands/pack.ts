@@ -1,4 +1,5 @@
 import { packRelease } from '@violet-crate/core/release/pack';
+import { picturesOf } from '@violet-crate/core/release/pictures';
 import { startView } from '@violet-crate/core/release/startView';
 import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import { findingLines, type Command } from '../command.ts';
@@ -33,11 +34,13 @@ export const packCommand: Command = {
     const main = world.crate.manifest.mainMap;
     progress('Drawing the thumbnail');
     const thumbnail = await renderThumbnail(artefacts.get(`maps/${main}/map.glb`)!, world.profile.unit.metres, startView(world, main));
+    const pictures = await picturesOf(artefacts.get(`maps/${main}/map.glb`)!, world);
     const sign = options.unsigned === undefined ? authorKey(defaultKeyFile()).sign : undefined;
     const { manifest, zip, findings } = await packRelease({
       world,
       artefacts,
       thumbnail,
+      pictures,
       sign,
       readFile: (path) => Promise.resolve(tree.get(path)!),
     });

@@ -49,6 +49,7 @@ export const verifyCommand: Command = {
       artefacts,
       // Pictures are taken, not built: its own is what it is compared with.
       thumbnail: tree.get('thumbnail.png')!,
+      pictures: new Map((manifest.pictures ?? []).map((path) => [path, tree.get(path)!])),
       readFile: (path) => Promise.resolve(open.tree.get(path)!),
     });
     const fresh = openRelease(again.zip, 'the fresh build').tree;

@@ -134,8 +134,8 @@ function unused({ crate }: CrateWorld, graph: LinkGraph): Finding[] {
   }
   const files = new Set(crate.files.map(({ path }) => path));
   for (const { name, texture } of idle) {
-    // One with a picture of the crate goes with that, and its finding says so.
-    if (texture && files.has(texture) && !reached.has(thingId('texture', texture))) continue;
+    // One with a picture of the crate goes with that, and its finding says so; or the picture is used by itself, as an icon is.
+    if (texture && files.has(texture)) continue;
     findings.push({
       code: 'link-unused',
       severity: 'note',

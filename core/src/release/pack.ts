@@ -13,6 +13,7 @@ import { linksFile } from '../link/linksFile.ts';
 import { reportOf } from '../link/report.ts';
 import { checkLedger, creditsFile, creditsText, ledgerOf } from './ledger.ts';
 import { RELEASE_FILE, ReleaseManifestSchema, type ReleaseManifest } from './manifest.ts';
+import { checkPicture } from './pictures.ts';
 import { SIGNATURE_FILE, type Sign } from './signature.ts';
 
 const encoder = new TextEncoder();
@@ -25,6 +26,8 @@ export interface PackageInputs {
   readFile(path: string): Promise<Uint8Array>;
   /** PNG. */
   thumbnail: Uint8Array;
+  /** Further pictures by their path in the package. */
+  pictures?: FileTree;
   /** By the author's key; without it the package is not signed. */
   sign?: Sign;
 }
@@ -64,8 +67,8 @@ export function checkRelease(world: CrateWorld, graph = new LinkGraph(world)): F
 /** The files of a package, with its manifest as one of them. Stock files never travel. */
 async function releaseTree(
   { world, artefacts, readFile }: Omit<PackageInputs, 'thumbnail'>,
-  more: Pick<ReleaseManifest, 'thumbnail' | 'local'>,
-  thumbnail?: Uint8Array,
+  more: Pick<ReleaseManifest, 'thumbnail' | 'local' | 'pictures'>,
+  shown: FileTree = new Map(),
 ): Promise<{ manifest: ReleaseManifest; tree: FileTree }> {
   const { crate, profile, base } = world;
   const tree: FileTree = new Map(artefacts);
@@ -83,7 +86,7 @@ async function releaseTree(
     }
   }
   tree.set('materials.json', encoder.encode(JSON.stringify(crate.manifest.materials)));
-  if (thumbnail) tree.set('thumbnail.png', thumbnail);
+  for (const [path, picture] of shown) tree.set(path, picture);
   const manifest: ReleaseManifest = {
     format: 1,
     name: crate.manifest.name,
@@ -113,10 +116,17 @@ export const localRelease = (inputs: Omit<PackageInputs, 'thumbnail'>): Promise<
 export async function packRelease(inputs: PackageInputs): Promise<Package> {
   const { world } = inputs;
   const { profile } = world;
-  const { manifest, tree } = await releaseTree(inputs, { thumbnail: 'thumbnail.png' }, inputs.thumbnail);
+  const { pictures = new Map<string, Uint8Array>() } = inputs;
+  const shown: FileTree = new Map([['thumbnail.png', inputs.thumbnail], ...pictures]);
+  const { manifest, tree } = await releaseTree(
+    inputs,
+    { thumbnail: 'thumbnail.png', ...(pictures.size > 0 ? { pictures: [...pictures.keys()] } : {}) },
+    shown,
+  );
   if (inputs.sign) tree.set(SIGNATURE_FILE, encoder.encode(JSON.stringify(inputs.sign(tree.get(RELEASE_FILE)!))));
   const zip = writeZip(tree);
-  const findings = checkRelease(world);
+  const { thumbnailWidth: width, thumbnailHeight: height } = profile.package;
+  const findings = [...checkRelease(world), ...[...shown].flatMap(([path, picture]) => checkPicture(picture, path, { width, height }))];
   if (zip.length > profile.package.maxBytes) {
     const largest = [...manifest.files].sort((a, b) => b.bytes - a.bytes).slice(0, 3);
     findings.push({

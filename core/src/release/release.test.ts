@@ -78,7 +78,7 @@ describe('packages', () => {
   });
 
   it('warn of a missing description, author and licence', async () => {
-    expect((await pack()).findings.map((f) => f.code)).toEqual(['release-no-description', 'release-no-author', 'licence-missing']);
+    expect((await pack()).findings.map((f) => f.code)).toEqual(['release-no-description', 'release-no-author', 'licence-missing', 'picture-small']);
   });
 
   it('larger than the game takes are blocked, and the largest files are named', async () => {

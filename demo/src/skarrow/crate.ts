@@ -59,7 +59,9 @@ export async function snowgateCrate(profile: Profile): Promise<FileTree> {
     profile: profile.id,
     mainMap: 'snowgate',
     authors: ['Signe Aldwater'],
-    credits: [{ author: 'Tamsin Rook', work: 'Pictures for the map of riders', licence: 'CC BY 4.0' }],
+    credits: [{ author: 'Tamsin Rook', work: 'Pictures for the map of riders', licence: 'CC-BY-4.0' }],
+    licence: 'CC-BY-4.0',
+    about: { tags: ['race'], players: [1, 8], minutes: 5, difficulty: 'hard', languages: ['en'] },
     materials: [],
     assets: {},
   };

@@ -166,7 +166,7 @@ describe('the library', () => {
     const { undo } = (await remove({ entries: ['models/vase.glb', 'textures/peat.ktx2'], anyway: true })).body as { undo: string };
     expect(await paths(id)).toEqual(['scripts/main.lua']);
     expect((await view(id)).manifest).toMatchObject({ assets: {}, materials: [] });
-    expect((await t.send('post', `/api/crates/${id}/crate-edits/${undo}/undo`, {})).status).toBe(204);
+    expect((await t.send('post', `/api/crates/${id}/crate-edits/${undo}/undo`, {})).status).toBe(200);
     const after = await view(id);
     expect(after.files).toEqual(before.files);
     expect(after.manifest).toEqual(before.manifest);

@@ -10,6 +10,7 @@ import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { packRelease } from '@violet-crate/core/release/pack';
 import { startView } from '@violet-crate/core/release/startView';
+import { picturesOf } from '@violet-crate/core/release/pictures';
 import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 import type { Finding } from '@violet-crate/core/finding';
@@ -161,12 +162,14 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
     const main = world.crate.manifest.mainMap;
     reporter.progress('Picture', 0.1);
     const picture = thumbnail ?? (await renderThumbnail(tree.get(`maps/${main}/map.glb`)!, world.profile.unit.metres, startView(world, main)));
+    const pictures = await picturesOf(tree.get(`maps/${main}/map.glb`)!, world, (fraction) => reporter.progress('Pictures', 0.15 + 0.45 * fraction));
     reporter.progress('Packing', 0.6);
     const hashes = new Map(world.crate.files.map((file) => [file.path, file.sha256]));
     const { manifest, zip, findings } = await packRelease({
       world,
       artefacts: tree,
       thumbnail: picture,
+      pictures,
       sign: authorKey(key).sign,
       readFile: (path) => Promise.resolve(store.read(hashes.get(path)!)),
     });

@@ -54,16 +54,18 @@ export class LinksController {
   }
 
   @Post('crate-edits/:edit/undo')
-  @HttpCode(204)
+  @HttpCode(200)
   @ApiOperation({ summary: 'Takes one back, all of it.' })
   undo(@Param('id') id: string, @Param('edit') edit: string, @Body() body: UndoDto) {
     this.edits.undo(id, edit, { anyway: body.anyway });
+    return { id: edit, undone: true };
   }
 
   @Post('crate-edits/:edit/redo')
-  @HttpCode(204)
+  @HttpCode(200)
   @ApiOperation({ summary: 'Does one again that was undone.' })
   redo(@Param('id') id: string, @Param('edit') edit: string, @Body() body: UndoDto) {
     this.edits.undo(id, edit, { again: true, anyway: body.anyway });
+    return { id: edit, undone: false };
   }
 }

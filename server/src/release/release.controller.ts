@@ -14,6 +14,7 @@ import { DATABASE, type Database } from '../database/database.ts';
 import { packages, releases } from '../database/schema.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
+import { SettingsService } from '../settings/settings.service.ts';
 import { PublishingService } from './publishing.service.ts';
 
 export class PackDto {
@@ -95,6 +96,7 @@ export class ReleaseController {
     private readonly jobs: JobsService,
     private readonly blobs: BlobStore,
     private readonly publishing: PublishingService,
+    private readonly settings: SettingsService,
   ) {}
 
   @Get('crates/:id/packages')
@@ -222,6 +224,14 @@ export class ReleaseController {
   async order(@Param('id') id: string, @Param('order') order: string, @Body() body: OrderDto) {
     if (!(ORDERS as readonly string[]).includes(order)) throw notFound(`order ${order}`);
     return { mod: await this.publishing.act(id, order, body) };
+  }
+
+  @Post('workshop/entrance')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'An address that opens the workshop’s site signed in; it holds once, for a minute.' })
+  async entrance() {
+    const { path } = (await this.publishing.ask('POST', '/api/entrance')) as { path: string };
+    return { url: `${this.settings.get().workshopUrl.replace(/\/$/, '')}${path}` };
   }
 
   @Get('author')

@@ -292,7 +292,16 @@ export interface WorkshopMod {
   organisation: string;
   current: string | null;
   deletedAt: string | null;
-  versions: { version: string; shareCode: string; notes: string; publishedAt: string; bytes: number; downloads: number; withdrawnAt?: string; withdrawnFor: string }[];
+  versions: {
+    version: string;
+    shareCode: string;
+    notes: string;
+    publishedAt: string;
+    bytes: number;
+    downloads: number;
+    withdrawnAt?: string;
+    withdrawnFor: string;
+  }[];
   tests: { version: string; who: string; works: boolean; note: string; at: string }[];
 }
 

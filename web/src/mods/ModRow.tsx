@@ -70,7 +70,7 @@ export function ModRow({ mod, update, verified, busy, idle, conflicts, onUpdate,
                 {version} was withdrawn: {update.withdrawn}
               </span>
             )}{' '}
-            <span className="faint">{update.notes.split('\n')[0]}</span>
+            <span className="faint">{update.notes.split('\n')[0].replace(/^[-*]\s+/, '')}</span>
           </div>
         )}
       </div>

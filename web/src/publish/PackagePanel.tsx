@@ -19,6 +19,7 @@ export function PackagePanel({ crateId }: { crateId: string }) {
         .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0],
   );
   const [picture, setPicture] = useState(storedPicture(crateId));
+  const bookmarks = useAppSelector((s) => Math.min(12, Object.keys(s.map.map?.bookmarks ?? {}).length));
   const [problem, setProblem] = useState('');
   const latest = packages?.[0];
   const built = builds?.find((b) => b.ok && b.fresh);
@@ -48,7 +49,10 @@ export function PackagePanel({ crateId }: { crateId: string }) {
             <div className="mb-1">
               Picture {profile?.package.thumbnailWidth} × {profile?.package.thumbnailHeight}
             </div>
-            <div className="faint mb-2">Take one in the map’s perspective view; without it, the view of a player at the start is drawn.</div>
+            <div className="faint mb-2">
+              Take one in the map’s perspective view; without it, the view of a player at the start is drawn. Bookmarks of the map become further
+              pictures{bookmarks > 0 ? `: ${bookmarks} of them` : '; there are none yet'}.
+            </div>
             <Link className="btn btn-quiet btn-sm" to={`/crates/${crateId}/map`}>
               Map view
             </Link>{' '}
@@ -92,6 +96,13 @@ export function PackagePanel({ crateId }: { crateId: string }) {
         )}
         {failed?.state === 'failed' && failed.error && !packing && (!latest || failed.createdAt > latest.createdAt) && (
           <FindingRow finding={failed.error} />
+        )}
+        {latest && latest.findings.length > 0 && (
+          <div className="mt-2">
+            {latest.findings.map((finding) => (
+              <FindingRow key={`${finding.code} ${finding.message}`} finding={finding} />
+            ))}
+          </div>
         )}
         {latest && (
           <details className="mt-2 small">

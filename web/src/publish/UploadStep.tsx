@@ -156,6 +156,17 @@ function WorkshopAddress() {
         setNote('Saved');
       })
       .catch((error) => setNote(message(error)));
+  // The tab is opened at once: one that opens after an answer counts as a pop-up.
+  const enter = async () => {
+    const tab = window.open('about:blank');
+    let url = settings.workshopUrl;
+    try {
+      ({ url } = await sendJson<{ url: string }>('POST', '/api/workshop/entrance', {}));
+    } catch (error) {
+      setNote(message(error));
+    }
+    if (tab) tab.location.href = url;
+  };
   const exportKey = async () => {
     const { pem } = await sendJson<{ pem: string }>('POST', '/api/author/export', {});
     const link = document.createElement('a');
@@ -171,9 +182,9 @@ function WorkshopAddress() {
           <Icon name="key" /> <span className="mono">{key}</span>
         </span>
       )}
-      <a className="btn btn-quiet btn-sm" href={settings.workshopUrl} target="_blank" rel="noreferrer">
-        <Icon name="box-arrow-up-right" /> Open it
-      </a>
+      <button className="btn btn-quiet btn-sm" onClick={() => void enter()}>
+        <Icon name="box-arrow-up-right" /> Open its site
+      </button>
       <button className="btn btn-quiet btn-sm" aria-expanded={open} onClick={() => setOpen(!open)}>
         Address, token and key
       </button>

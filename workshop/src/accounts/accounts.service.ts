@@ -151,7 +151,7 @@ export class AccountsService {
   }
 
   /** A link that stands in a mail; what it leads to is done once. */
-  letter(of: { kind: 'confirm' | 'invitation'; account: number; invitation?: number }): string {
+  letter(of: { kind: 'confirm' | 'invitation' | 'enter'; account: number; invitation?: number; until?: string }): string {
     const code = secret();
     this.database
       .insert(letters)
@@ -160,13 +160,13 @@ export class AccountsService {
     return code;
   }
 
-  take(code: string, kind: 'confirm' | 'invitation') {
+  take(code: string, kind: 'confirm' | 'invitation' | 'enter') {
     const row = this.database
       .select()
       .from(letters)
       .where(and(eq(letters.hash, secretHash(code)), eq(letters.kind, kind)))
       .get();
-    if (!row || row.usedAt) throw new Refusal(404, 'That link is not known, or was used already.');
+    if (!row || row.usedAt || (row.until && row.until < now())) throw new Refusal(404, 'That link is not known, or was used already.');
     this.database.update(letters).set({ usedAt: now() }).where(eq(letters.hash, row.hash)).run();
     return row;
   }
@@ -177,6 +177,11 @@ export class AccountsService {
 
   mailbox() {
     return this.database.select().from(mails).orderBy(desc(mails.id)).limit(50).all();
+  }
+
+  /** A link by which a program that has a token lets its user in with a browser: once, within a minute. */
+  entrance(account: number): string {
+    return `/enter/${this.letter({ kind: 'enter', account, until: new Date(Date.now() + 60_000).toISOString() })}`;
   }
 
   private enter(values: { name: string; mail: string; password: string; confirmedAt?: string; termsAt?: string; moderator?: boolean }): Account {

@@ -94,6 +94,13 @@ export class ModsController {
     };
   }
 
+  /** Lets the user of a program that may manage in with a browser. */
+  @Post('entrance')
+  @HttpCode(200)
+  entrance(@Req() request: Request) {
+    return { path: this.accounts.entrance(needViewer(request, 'manage').account.id) };
+  }
+
   @Get('releases')
   list() {
     return this.mods.search({}).cards.map((card) => this.mods.release(this.mods.byCode(card.shareCode, null).version));

@@ -144,6 +144,16 @@ export class SiteController {
     }
   }
 
+  @Get('enter/:code')
+  enter(@Req() request: Request, @Res() response: Response, @Param('code') code: string): void {
+    try {
+      this.open(request, response, this.accounts.get(this.accounts.take(code, 'enter').account!));
+      response.redirect(303, '/account');
+    } catch (error) {
+      this.wrong(request, response, 'Sign in', error, account.signInPage());
+    }
+  }
+
   @Get('sign-up')
   signUpForm(@Req() request: Request, @Res() response: Response): void {
     this.page(request, response, 'Sign up', account.signUpPage);

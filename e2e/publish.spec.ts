@@ -1,0 +1,251 @@
+/** From links to players: why something is in a package, releases that are compared and taken back, and mods of a game. */
+
+import { expect, test } from '@playwright/test';
+import { encode } from 'fast-png';
+import { Application } from './application.ts';
+import { stage, step } from './sheet.ts';
+
+let application: Application;
+let crate: string;
+test.describe.configure({ mode: 'serial' });
+
+const post = <T>(path: string, body: object, method = 'POST') =>
+  application.json<T>(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+
+async function done(job: { id: string }): Promise<void> {
+  await expect
+    .poll(async () => (await application.json<{ id: string; state: string }[]>('/api/jobs')).find(({ id }) => id === job.id)?.state, {
+      timeout: 90_000,
+    })
+    .toBe('done');
+}
+
+interface MapAnswer {
+  revision: number;
+  map: { solids: Record<string, { faces: { material: string }[] }> };
+}
+
+const picture = (level: number) =>
+  new Uint8Array(encode({ width: 64, height: 64, data: new Uint8Array(64 * 64 * 3).map((_, i) => (i * 7 + level) % 255), channels: 3, depth: 8 }));
+
+/** A crate with a floor of its own picture, by the API: making one by the screen is tested elsewhere. */
+async function smallCrate(name: string): Promise<string> {
+  const { id } = await post<{ id: string }>('/api/crates', { profile: 'brinewick', name, title: name, template: 'sealed-room' });
+  const form = new FormData();
+  for (const [file, level] of Object.entries({ 'moss.png': 90, 'old_moss.png': 140 })) form.append('files', new Blob([picture(level)]), file);
+  const { jobs } = await application.json<{ jobs: { id: string }[] }>(`/api/crates/${id}/assets`, { method: 'POST', body: form });
+  for (const job of jobs) await done(job);
+  const { revision, map } = await application.json<MapAnswer>(`/api/crates/${id}/maps/${name}`);
+  const [solid, to] = Object.entries(map.solids)[0];
+  const wear = { ...to, faces: to.faces.map((face) => ({ ...face, material: 'moss' })) };
+  await post(`/api/crates/${id}/maps/${name}/edits`, {
+    base: revision,
+    tab: 'x',
+    edits: [{ name: 'wear', changes: [{ of: 'solids', id: solid, to: wear }] }],
+  });
+  await post(`/api/crates/${id}`, { description: 'A *small* room.', authors: ['Ada Reed'], licence: 'CC-BY-4.0' }, 'PATCH');
+  return id;
+}
+
+async function build(id: string, map: string): Promise<void> {
+  await done(await post<{ id: string }>(`/api/crates/${id}/builds`, { map, quality: 'draft' }));
+}
+
+test.beforeAll(async () => {
+  application = await Application.start();
+  crate = await smallCrate('moss_room');
+});
+test.afterAll(() => application.stop());
+
+test('why a file is in the package, what would go without it, and getting rid of it in one change that is undone', async ({ page }) => {
+  await page.goto(`${application.url}/crates/${crate}/links`);
+  await page.getByLabel('Search links').fill('moss.ktx2');
+  await page.getByRole('button', { name: 'textures/moss.ktx2', exact: true }).click();
+  const panel = page.getByRole('complementary', { name: /textures\/moss\.ktx2/ });
+  await expect(panel.getByRole('list')).toContainText(/moss_room.*solids.*moss.*its picture/);
+  await expect(panel).toContainText(/would go/);
+  // Its material is what holds it: another in its place, and it is held by nothing.
+  await panel.getByRole('button', { name: 'moss', exact: true }).click();
+  const material = page.getByRole('complementary', { name: /About moss/ });
+  await material.getByLabel('In its place').selectOption('material:brick');
+  await material.getByRole('button', { name: 'Replace …' }).click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('map moss_room: 1 solid changed');
+  await dialog.getByRole('button', { name: 'Change it' }).click();
+  await expect(page.locator('.last-change')).toContainText('Done: material:brick in the place of material:moss');
+  await page.getByRole('button', { name: /^unused/ }).click();
+  await expect(page.locator('[data-thing="texture:textures/moss.ktx2"]')).toContainText('unused');
+  // All that is unused goes at once, and comes back at once.
+  await page
+    .getByRole('group', { name: 'How links are shown' })
+    .getByRole('button', { name: /^Findings/ })
+    .click();
+  await page.getByRole('button', { name: /Remove all/ }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Change it' }).click();
+  await expect(page.locator('.links-bar').first()).toContainText('0 unused');
+  await page.locator('.last-change').getByRole('button', { name: 'Undo' }).click();
+  await expect(page.locator('.links-bar').first()).toContainText('4 unused');
+  await page.getByRole('button', { name: 'Changes' }).click();
+  const rows = page.getByRole('region', { name: 'Changes of the crate' }).getByRole('row');
+  await rows.filter({ hasText: 'material:brick' }).getByRole('button', { name: 'Undo' }).click();
+  await expect(page.locator('.links-bar').first()).toContainText('2 unused');
+  // The same as a drawing and as bytes.
+  await page.getByRole('button', { name: 'Graph' }).click();
+  await expect(page.locator('.link-canvas .link-box').filter({ hasText: 'moss.ktx2' })).toBeVisible();
+  await page.getByRole('button', { name: 'Bytes' }).click();
+  await expect(page.getByRole('table')).toContainText('texture textures/moss.ktx2');
+});
+
+test('two versions: sent though the workshop was away, compared, rolled back, withdrawn', async ({ page }) => {
+  await build(crate, 'moss_room');
+  await page.goto(`${application.url}/crates/${crate}/publish?step=check`);
+  await expect(page.locator('[data-point="built"]')).toHaveAttribute('data-state', 'met');
+  await expect(page.locator('[data-point="quality"]')).toHaveAttribute('data-state', 'warning');
+  await expect(page.locator('[data-point="credits"]')).toHaveAttribute('data-state', 'met');
+  await step(page, 'Package').click();
+  await page.getByRole('button', { name: 'Make package' }).click();
+  await expect(step(page, 'Package')).toContainText('made', { timeout: 60_000 });
+  await application.kill('workshop', 'SIGKILL');
+  await step(page, 'Upload').click();
+  await page.getByRole('radio', { name: /Only you, your organisation/ }).check();
+  await page.getByRole('button', { name: 'Publish 0.1.0' }).click();
+  await expect(page.locator('[data-upload="failed"]')).toContainText('does not answer');
+  await application.startWorkshop();
+  await page.getByRole('button', { name: 'Go on' }).click();
+  await expect(page.locator('[data-share-code]')).toBeVisible();
+
+  const { revision, map } = await application.json<MapAnswer>(`/api/crates/${crate}/maps/moss_room`);
+  const [solid, to] = Object.entries(map.solids)[1];
+  await post(`/api/crates/${crate}/maps/moss_room/edits`, {
+    base: revision,
+    tab: 'x',
+    edits: [{ name: 'name it', changes: [{ of: 'solids', id: solid, to: { ...to, label: 'wall' } }] }],
+  });
+  await page.reload();
+  await step(page, 'Describe').click();
+  await page.getByRole('button', { name: /^0\.2\.0: there is something new/ }).click();
+  await page.getByRole('button', { name: 'Save details' }).click();
+  await expect(page.locator('form .stamp', { hasText: 'Saved' })).toBeVisible();
+  await build(crate, 'moss_room');
+  await page.reload();
+  await step(page, 'Package').click();
+  await page.getByRole('button', { name: 'Make package' }).click();
+  const comparison = page.getByRole('region', { name: 'Comparison of two packages' });
+  await expect(comparison).toContainText('1 solid changed', { timeout: 60_000 });
+  await expect(comparison.getByRole('img', { name: /Plan of moss_room: 0 added, 0 removed, 1 changed/ })).toBeVisible();
+  await step(page, 'Upload').click();
+  await expect(page.getByLabel(/What changed since 0\.1\.0/)).toHaveValue(/1 solid changed/);
+  await page.getByRole('button', { name: 'Publish 0.2.0' }).click();
+  await expect(page.locator('[data-share-code]')).toBeVisible();
+  await step(page, 'List').click();
+  const version = (name: string) => page.locator(`[data-version="${name}"]`);
+  await expect(version('0.2.0')).toContainText('given out');
+  await version('0.1.0').getByRole('button', { name: 'Give this one out' }).click();
+  await expect(version('0.1.0')).toContainText('given out');
+  await version('0.2.0').getByRole('button', { name: 'Withdraw …' }).click();
+  await page.getByLabel(/Why 0\.2\.0 is withdrawn/).fill('the wall is gone');
+  await page.getByRole('button', { name: 'Withdraw it' }).click();
+  await expect(version('0.2.0')).toContainText('withdrawn');
+});
+
+test('private, tested by a second account in its own browser, then listed', async ({ page, browser }) => {
+  await page.goto(`${application.url}/crates/${crate}/publish?step=list`);
+  await expect(page.locator('[data-condition="tested"]')).toHaveAttribute('data-met', 'false');
+  await page.getByRole('button', { name: /Listed: everybody/ }).click();
+  await expect(page.getByRole('alert')).toContainText('Somebody else has tested');
+
+  // The tester signs up on the workshop's own site.
+  const context = await browser.newContext();
+  const site = await context.newPage();
+  await site.goto(`${application.workshopUrl}/sign-up`);
+  await site.getByLabel('Name').fill('second_reader');
+  await site.getByLabel('Mail address').fill('second@mail.example');
+  await site.getByLabel(/Password/).fill('a tide of lamps');
+  await site.getByRole('button', { name: 'Sign up' }).click();
+  await expect(site.getByRole('heading', { name: 'second_reader' })).toBeVisible();
+  await site.goto(`${application.workshopUrl}/mods/moss_room`);
+  await expect(site.getByRole('alert')).toContainText('There is no mod moss_room');
+
+  // The author is let in by the workbench, and invites.
+  await step(page, 'Upload').click();
+  const [own] = await Promise.all([page.waitForEvent('popup'), page.getByRole('button', { name: 'Open its site' }).click()]);
+  await expect(own.getByRole('heading', { name: 'keeper' })).toBeVisible();
+  await own.getByRole('link', { name: 'keeper', exact: true }).last().click();
+  await own.getByLabel('Account').fill('second_reader');
+  await own.getByRole('button', { name: 'Invite' }).click();
+  await site.goto(`${application.workshopUrl}/mailbox`);
+  await site.getByText('Come to keeper').locator('..').getByRole('link').click();
+  await site.getByRole('button', { name: 'Yes' }).click();
+  await site.goto(`${application.workshopUrl}/mods/moss_room`);
+  await site.getByLabel('Note').fill('Quiet, and mossy.');
+  await site.getByRole('button', { name: 'Say so' }).click();
+
+  await page.reload();
+  await step(page, 'Test as a player').click();
+  await expect(page.getByText('second_reader on 0.1.0: works. Quiet, and mossy.')).toBeVisible();
+  await step(page, 'List').click();
+  await page.getByRole('button', { name: /Listed: everybody/ }).click();
+  await expect(step(page, 'List')).toContainText('listed');
+  await site.goto(application.workshopUrl);
+  await site.getByRole('searchbox').fill('moss');
+  await site.getByRole('button', { name: 'Find' }).click();
+  await site.getByRole('link', { name: 'moss_room' }).click();
+  await expect(site.locator('em', { hasText: 'small' })).toBeVisible();
+  await context.close();
+});
+
+test('installed with what it needs, updated, in conflict, gone back, removed and played', async ({ page }) => {
+  // A second mod that needs the first, and brings the same file with other content.
+  const other = await smallCrate('moss_hall');
+  await post(`/api/crates/${other}`, { requires: { moss_room: '>=0.1.0' } }, 'PATCH');
+  await post(`/api/crates/${other}/scripts/main.lua`, { source: 'function startup() say("the hall") end\n' }, 'PUT');
+  await build(other, 'moss_hall');
+  await done(await post<{ id: string }>(`/api/crates/${other}/packages`, {}));
+  const { packages } = await application.json<{ packages: { id: string }[] }>(`/api/crates/${other}/packages`);
+  await post(`/api/crates/${other}/publish`, { packageId: packages[0].id });
+  const codeOf = async (id: string) =>
+    (await application.json<{ releases: { shareCode: string }[] }>(`/api/crates/${id}/packages`)).releases[0]?.shareCode;
+  await expect.poll(() => codeOf(other)).toBeTruthy();
+
+  await page.goto(application.url);
+  await page.getByRole('button', { name: 'Mods' }).click();
+  await page.getByLabel('Install by share code').fill((await codeOf(other))!);
+  await page.getByRole('button', { name: 'Install', exact: true }).click();
+  await expect(page.getByRole('status')).toContainText('moss_room 0.1.0, moss_hall 0.1.0: installed and verified');
+  await expect(page.locator('[data-conflict="scripts/main.lua"]')).toContainText('that of moss_hall counts');
+  await page.getByRole('button', { name: 'Let moss_room count' }).click();
+  await expect(page.locator('[data-conflict="scripts/main.lua"]')).toContainText('that of moss_room counts');
+  await page.getByRole('button', { name: 'Remove moss_room' }).click();
+  await expect(page.getByRole('alert')).toContainText('moss_hall needs moss_room');
+
+  // A newer version of the first: an update, which one can go back from.
+  await post(`/api/crates/${crate}`, { version: '0.3.0' }, 'PATCH');
+  await done(await post<{ id: string }>(`/api/crates/${crate}/packages`, {}));
+  const made = await application.json<{ packages: { id: string }[] }>(`/api/crates/${crate}/packages`);
+  await post(`/api/crates/${crate}/publish`, { packageId: made.packages[0].id, notes: 'Only the number.' });
+  await expect
+    .poll(async () => (await application.json<{ updates: object }>('/api/games/brinewick/mods/updates')).updates)
+    .toHaveProperty('moss_room');
+  await page.reload();
+  const row = page.locator('[data-mod="moss_room"]');
+  await expect(row).toContainText('Only the number.');
+  await row.getByRole('button', { name: 'Take 0.3.0' }).click();
+  await expect(row).toContainText('0.3.0');
+  await row.getByRole('button', { name: 'Back to 0.1.0' }).click();
+  await expect(row.getByRole('button', { name: 'Back to 0.3.0' })).toBeVisible();
+  await row.getByRole('button', { name: 'Verify moss_room' }).click();
+  await expect(row).toContainText('every file is as it was published');
+
+  await page.getByRole('button', { name: 'Play moss_hall' }).click();
+  await expect(page.getByText('The game runs with moss_hall.')).toBeVisible();
+  await expect(row.getByRole('button', { name: 'Remove moss_room' })).toBeDisabled();
+  await page.getByRole('button', { name: 'End it' }).click();
+  await page.getByRole('button', { name: 'Remove moss_hall' }).click();
+  await expect(page.locator('[data-mod="moss_hall"]')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Remove moss_room' }).click();
+  await expect(page.getByText(/None yet\. Choose one below/)).toBeVisible();
+  await page.getByRole('button', { name: 'Install moss_room' }).click();
+  await expect(page.getByRole('status')).toContainText('moss_room 0.3.0: installed');
+  await page.goto(`${application.url}/crates/${crate}/links`);
+  await expect(stage(page, 'publish')).toContainText('published');
+});
