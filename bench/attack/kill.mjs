@@ -42,7 +42,8 @@ async function wholeCrate(server, id) {
 /** A mod's folder is whole: one of the versions that were published, to the byte. */
 function wholeMod(mods, name) {
   assert.deepEqual(
-    readdirSync(mods).filter((entry) => entry.startsWith('.')),
+    // Where mods are from, and the versions that were replaced, lie there for good.
+    readdirSync(mods).filter((entry) => entry.startsWith('.') && !['.installed.json', '.before'].includes(entry)),
     [],
     'something is left beside the mods',
   );
@@ -54,7 +55,7 @@ function wholeMod(mods, name) {
 export async function attack(attempt, { rounds }) {
   const random = seeded(11);
   const data = await dataFolder();
-  const shop = await Server.workshop(data);
+  let shop = await Server.workshop(data);
   let server = await Server.start(data);
   const restart = async () => {
     await server.kill();
@@ -63,6 +64,29 @@ export async function attack(attempt, { rounds }) {
   await server.json('/api/settings', { method: 'PUT', body: { workshopUrl: shop.url, workshopToken: 'token' } });
   const { id } = await server.newCrate('killed');
   const map = `/api/crates/${id}/maps/killed`;
+
+  /** Sends a package, goes on with what broke off, and answers its share code. */
+  const publish = async ({ id: packageId }) => {
+    await server.json(`/api/crates/${id}/publish`, { method: 'POST', body: { packageId } });
+    for (;;) {
+      const upload = (await server.json(`/api/crates/${id}/uploads`)).find((one) => one.packageId === packageId);
+      if (upload.state === 'done') break;
+      if (upload.state === 'failed') await server.json(`/api/uploads/${upload.id}/resume`, { method: 'POST', body: {} });
+      await sleep(30);
+    }
+    return (await server.json(`/api/crates/${id}/packages`)).releases.find((one) => one.packageId === packageId).shareCode;
+  };
+  const modOf = async () => shop.json('/api/mods/killed', { headers: { authorization: 'Bearer token' } });
+  /** However often a package was sent, it is one release, of the very bytes. */
+  const oneRelease = async (version, made) => {
+    const found = (await modOf()).versions.filter((one) => one.version === version);
+    assert.deepEqual(
+      found.map((one) => one.sha256),
+      [made.sha256],
+    );
+    const content = await shop.request(`/api/releases/${found[0].shareCode}/package`);
+    assert.equal(sha256(Buffer.from(await content.arrayBuffer())), made.sha256);
+  };
 
   /** Starts some work, kills the server at a random moment of it, and starts it again. Answers what was acknowledged. */
   const interrupted = async (work, longest) => {
@@ -134,24 +158,48 @@ export async function attack(attempt, { rounds }) {
     const [newest] = (await server.json(`/api/crates/${id}/packages`)).packages;
     let shareCode;
     await attempt(`publish, round ${round}`, async () => {
-      const publish = () => server.json('/api/publish', { method: 'POST', body: { packageId: newest.id } });
-      const told = await interrupted(async (tell) => tell(await publish()), 150);
-      ({ shareCode } = await publish());
-      for (const release of told) assert.equal(release.shareCode, shareCode);
-      // However often it was sent, it is one release.
-      const listed = await (await fetch(`${shop.url}/api/releases`)).json();
-      assert.equal(listed.filter((release) => release.version === version).length, 1);
+      const told = await interrupted(async (tell) => tell(await publish(newest)), 150);
+      shareCode = await publish(newest);
+      for (const code of told) assert.equal(code, shareCode);
+      await oneRelease(version, newest);
     });
+    await attempt(`publish to a workshop that is killed, round ${round}`, async () => {
+      const next = `1.${round}.1`;
+      await server.json(`/api/crates/${id}`, { method: 'PATCH', body: { version: next } });
+      assert.equal((await server.finished(await server.json(`/api/crates/${id}/packages`, { method: 'POST', body: {} }))).state, 'done');
+      const [packed] = (await server.json(`/api/crates/${id}/packages`)).packages;
+      const running = publish(packed).catch(() => {});
+      await sleep(random() * 120);
+      await shop.kill();
+      shop = await Server.workshop(data, shop.port);
+      await running;
+      shareCode = await publish(packed);
+      await oneRelease(next, packed);
+      // Rolling back and forth, killed in between: one of the two is given out, and whole.
+      const both = [version, next];
+      const order = shop
+        .json('/api/mods/killed/rollback', { method: 'POST', body: { version }, headers: { authorization: 'Bearer token' } })
+        .catch(() => null);
+      await sleep(random() * 10);
+      await shop.kill();
+      const answered = await order;
+      shop = await Server.workshop(data, shop.port);
+      const { current } = await modOf();
+      assert.ok(both.includes(current), current);
+      if (answered) assert.equal(current, version);
+      await shop.json('/api/mods/killed/rollback', { method: 'POST', body: { version: next }, headers: { authorization: 'Bearer token' } });
+    });
+    const latest = `1.${round}.1`;
     const mods = join(data, 'games/brinewick/mods');
     await attempt(`${round === 1 ? 'install' : 'update'}, round ${round}`, async () => {
       const before = existsSync(join(mods, 'killed')) ? wholeMod(mods, 'killed') : null;
-      const install = () => server.json('/api/install', { method: 'POST', body: { shareCode } });
+      const install = () => server.json('/api/games/brinewick/mods/install', { method: 'POST', body: { shareCode } });
       const told = await interrupted(async (tell) => tell(await install()), 250);
       const now = existsSync(join(mods, 'killed')) ? wholeMod(mods, 'killed') : null;
-      assert.ok(now === before || now === version, `${now} instead of ${before} or ${version}`);
-      if (told.length > 0) assert.equal(now, version);
+      assert.ok(now === before || now === latest, `${now} instead of ${before} or ${latest}`);
+      if (told.length > 0) assert.equal(now, latest);
       await install();
-      assert.equal(wholeMod(mods, 'killed'), version);
+      assert.equal(wholeMod(mods, 'killed'), latest);
     });
   }
   await attempt('a whole crate comes in, or not at all', async () => {

@@ -43,6 +43,7 @@ export async function attack(attempt, { short }) {
   const data = await dataFolder();
   const server = await Server.start(data);
   const workshop = await Server.workshop(data);
+  await server.json('/api/settings', { method: 'PUT', body: { workshopUrl: workshop.url, workshopToken: 'token' } });
   const crate = await server.newCrate('odd_requests');
   const check = (response, text) => {
     assert.ok(response.status < 500, `${response.status}: ${text.slice(0, 200)}`);

@@ -77,10 +77,10 @@ export class Server {
   log = '';
 
   /** Starts the server, or with `main` another program, and waits for the line that says so. */
-  static async start(data, { env = {}, main = 'server/dist/main.js', says = 'Violet Crate: ', variable = 'VIOLET_CRATE_PORT' } = {}) {
+  static async start(data, { env = {}, main = 'server/dist/main.js', says = 'Violet Crate: ', variable = 'VIOLET_CRATE_PORT', port } = {}) {
     const server = new Server();
     server.data = data;
-    server.port = await freePort();
+    server.port = port ?? (await freePort());
     server.url = `http://127.0.0.1:${server.port}`;
     server.child = spawn(process.execPath, [join(ROOT, main)], {
       env: { ...process.env, VIOLET_CRATE_DATA: data, VIOLET_CRATE_WORKSHOP_TOKEN: 'token', [variable]: String(server.port), ...env },
@@ -103,8 +103,9 @@ export class Server {
     return server;
   }
 
-  static workshop(data) {
-    return Server.start(data, { main: 'workshop/dist/main.js', says: 'Workshop: ', variable: 'VIOLET_CRATE_WORKSHOP_PORT' });
+  /** @param port of one that was killed, to start it again at the same address */
+  static workshop(data, port) {
+    return Server.start(data, { main: 'workshop/dist/main.js', says: 'Workshop: ', variable: 'VIOLET_CRATE_WORKSHOP_PORT', port });
   }
 
   async stop() {

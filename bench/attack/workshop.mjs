@@ -14,9 +14,16 @@ const release = (more = {}) => ({
   bytes: 100,
   sha256: '0'.repeat(64),
   publishedAt: '2026-01-01',
+  key: '',
+  notes: '',
   ...more,
 });
 const json = (response, value) => response.writeHead(200, { 'content-type': 'application/json' }).end(JSON.stringify(value));
+/** What an honest workshop says of a release and of its mod. */
+const honest = (request, response, more) =>
+  request.url.endsWith('/mod')
+    ? json(response, { name: 'x', profile: 'brinewick', current: '1.0.0', versions: [{ ...release(more), withdrawnFor: '' }] })
+    : json(response, release(more));
 /** Writes for ever, or until the other side has had enough. */
 function endless(response, piece) {
   let stopped = false;
@@ -32,26 +39,26 @@ const ANSWERS = {
     (_, response) => response.writeHead(200, { 'content-type': 'text/html' }).end('<!doctype html><p>Hello'),
     /answered with a web page/,
   ],
-  'an empty object': [(_, response) => json(response, {}), /a release whose/],
-  'a list': [(_, response) => json(response, []), /a release whose/],
+  'an empty object': [(_, response) => json(response, {}), /a (release|mod) whose/],
+  'a list': [(_, response) => json(response, []), /a (release|mod) whose/],
   'no JSON': [(_, response) => response.end('{"a":'), /no JSON/],
   'JSON without end': [(_, response) => endless(response, Buffer.alloc(1 << 16, 0x20)), /more than \d+ bytes/],
   'a package without end': [
-    (request, response) => (request.url.endsWith('/package') ? endless(response, Buffer.alloc(1 << 16)) : json(response, release({ bytes: 1000 }))),
+    (request, response) => (request.url.endsWith('/package') ? endless(response, Buffer.alloc(1 << 16)) : honest(request, response, { bytes: 1000 })),
     /is longer than the 1000 bytes/,
   ],
-  'a package of a terabyte': [(_, response) => json(response, release({ bytes: 2 ** 40 })), /at most \d+ are taken/],
+  'a package of a terabyte': [(request, response) => honest(request, response, { bytes: 2 ** 40 }), /at most \d+ are taken/],
   'a package that is too short': [
-    (request, response) => (request.url.endsWith('/package') ? response.end('short') : json(response, release())),
+    (request, response) => (request.url.endsWith('/package') ? response.end('short') : honest(request, response)),
     /has 5 bytes instead of 100/,
   ],
   'a package of other content': [
-    (request, response) => (request.url.endsWith('/package') ? response.end(Buffer.alloc(100)) : json(response, release())),
+    (request, response) => (request.url.endsWith('/package') ? response.end(Buffer.alloc(100)) : honest(request, response)),
     /does not match its SHA-256/,
   ],
   'a connection that breaks off': [
     (request, response) => {
-      if (!request.url.endsWith('/package')) return json(response, release());
+      if (!request.url.endsWith('/package')) return honest(request, response);
       response.writeHead(200, { 'content-length': 100 }).write('part');
       setTimeout(() => response.destroy(), 50);
     },
@@ -76,7 +83,7 @@ export async function attack(attempt, { short }) {
     answer = respond;
     await attempt(`${name}, to the server`, async () => {
       const before = await server.memory();
-      const response = await server.request('/api/install', { method: 'POST', body: { shareCode: 'AAAA-BBBB' } });
+      const response = await server.request('/api/games/brinewick/mods/install', { method: 'POST', body: { shareCode: 'AAAA-BBBB' } });
       const { detail } = await response.json();
       assert.equal(response.status, 502);
       assert.match(detail, pattern);
@@ -84,7 +91,7 @@ export async function attack(attempt, { short }) {
     });
     if (short && !/end|page/.test(name)) continue;
     await attempt(`${name}, to the command line`, async () => {
-      const { code, err } = await crate(['install', 'AAAA-BBBB', '--workshop', workshopUrl, '--game', join(scratch, 'nowhere')]);
+      const { code, err } = await crate(['install', 'AAAA-BBBB', '--workshop', workshopUrl, '--game', join(server.data, 'games/brinewick')]);
       assert.equal(code, 2);
       assert.match(err, pattern);
       assert.ok(!/\n\s+at /.test(err), err);
@@ -92,7 +99,7 @@ export async function attack(attempt, { short }) {
   }
   await attempt('share codes that are none', async () => {
     for (const shareCode of ['', ' ', '../..', 'x'.repeat(50)])
-      assert.equal((await server.request('/api/install', { method: 'POST', body: { shareCode } })).status, 400);
+      assert.equal((await server.request('/api/games/brinewick/mods/install', { method: 'POST', body: { shareCode } })).status, 400);
     const { code, err } = await crate(['install', '', '--workshop', workshopUrl, '--game', scratch]);
     assert.equal(code, 2);
     assert.match(err, /no share code/);
@@ -100,7 +107,7 @@ export async function attack(attempt, { short }) {
   hostile.closeAllConnections();
   hostile.close();
   await attempt('nobody there', async () => {
-    const response = await server.request('/api/install', { method: 'POST', body: { shareCode: 'AAAA-BBBB' } });
+    const response = await server.request('/api/games/brinewick/mods/install', { method: 'POST', body: { shareCode: 'AAAA-BBBB' } });
     assert.match((await response.json()).detail, /does not answer/);
   });
   await server.stop();

@@ -2,9 +2,12 @@
 
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { Type, type Static } from '@sinclair/typebox';
+import { Value } from '@sinclair/typebox/value';
+import { RequiresSchema } from '@violet-crate/core/crate/manifest';
 import { readDocument } from '@violet-crate/core/document/readDocument';
 import { sha256Hex } from '@violet-crate/core/hash';
-import { planInstall, needersOf, type Offered } from '@violet-crate/core/release/dependencies';
+import { planInstall, needersOf } from '@violet-crate/core/release/dependencies';
 import { installRelease } from '@violet-crate/core/release/install';
 import { RELEASE_FILE, ReleaseManifestSchema, type ReleaseManifest } from '@violet-crate/core/release/manifest';
 import { verifyTree } from '@violet-crate/core/release/pack';
@@ -209,10 +212,23 @@ export function goBack(mods: string, name: string): ReleaseManifest {
 }
 
 /** A workshop's answer about a mod, as far as updates and dependencies need it. */
-interface ModAnswer {
-  current: string | null;
-  versions: (Offered & { profile: string; notes: string; withdrawnFor?: string })[];
-}
+const ModAnswerSchema = Type.Object({
+  current: Type.Union([Type.String(), Type.Null()]),
+  versions: Type.Array(
+    Type.Object({
+      name: Type.String(),
+      version: Type.String(),
+      shareCode: Type.String(),
+      profile: Type.String(),
+      notes: Type.String(),
+      requires: Type.Optional(RequiresSchema),
+      withdrawnAt: Type.Optional(Type.String()),
+      withdrawnFor: Type.Optional(Type.String()),
+    }),
+    { maxItems: 10_000 },
+  ),
+});
+type ModAnswer = Static<typeof ModAnswerSchema>;
 
 export interface Update {
   version: string;
@@ -224,7 +240,16 @@ export interface Update {
 
 const viewOf = async (workshop: string, token: string | null, path: string, headers?: Record<string, string>): Promise<ModAnswer | null> => {
   try {
-    return (await askWorkshop(workshop, token, 'GET', path, undefined, undefined, headers)) as ModAnswer;
+    const answer = await askWorkshop(workshop, token, 'GET', path, undefined, undefined, headers);
+    const wrong = Value.Errors(ModAnswerSchema, answer).First();
+    if (wrong)
+      throw new UnreadableInput(
+        'workshop-answer',
+        `The workshop at ${new URL(workshop).origin} answered with a mod whose ${wrong.path.slice(1) || 'form'} is not right.`,
+        {},
+        'Check the address in the settings: there is something else there.',
+      );
+    return answer as ModAnswer;
   } catch (error) {
     // What is private, deleted or was never there: the same to whoever asks.
     if (error instanceof UnreadableInput && error.code === 'workshop-refused') return null;
@@ -270,7 +295,7 @@ export async function installMod(
   given: { workshop: string; token: string | null; shareCode: string },
 ): Promise<Installed[]> {
   const { workshop, token, shareCode } = given;
-  const wanted = await viewOf(workshop, token, `/api/releases/${shareCode.trim()}/mod`);
+  const wanted = /^[A-Za-z0-9-]{1,40}$/.test(shareCode.trim()) ? await viewOf(workshop, token, `/api/releases/${shareCode.trim()}/mod`) : null;
   const code = shareCode.trim().toUpperCase();
   const release = wanted?.versions.find((one) => one.shareCode === code);
   const there = listMods(mods);
@@ -306,7 +331,8 @@ export async function installMod(
 }
 
 /** Files of the installed version by their hash, read when they are asked for, and only those that are as they were. */
-function contentOf(mods: string, name: string) {
+function contentOf(mods: string, name: string): ((file: { sha256: string }) => Uint8Array | null) | null {
+  if (name === '' || !manifestIn(folderOf(mods, name))) return null;
   const folder = folderOf(mods, name);
   const known = new Map((manifestIn(folder)?.files ?? []).map((file) => [file.sha256, file.path]));
   return ({ sha256 }: { sha256: string }): Uint8Array | null => {

@@ -195,17 +195,22 @@ const FEW = 200;
 /**
  * The files of a release, of which those that somebody has already are not fetched again: an update brings what changed.
  *
- * @param has what is there, by SHA-256
+ * @param has what is there, by SHA-256; null for nothing at all
  */
 export async function fetchUpdate(
   workshop: string,
   shareCode: string,
-  has: (file: FileRecord) => Uint8Array | null,
+  has: ((file: FileRecord) => Uint8Array | null) | null,
   limits = WORKSHOP_LIMITS,
   token: string | null = null,
 ): Promise<{ release: WorkshopRelease; manifest: ReleaseManifest; tree: FileTree; fetched: number }> {
   const { address, code, release } = await findRelease(workshop, shareCode, limits, token);
   const call = (path: string) => new Call(`${address}${path}`, `share code ${code}`, limits);
+  const whole = async () => {
+    const zip = await call('/package').file(release, token);
+    return { release, ...openRelease(zip, `the package of ${code}`), fetched: zip.length };
+  };
+  if (has === null) return whole();
   const told = (await call('/manifest').document(withToken(token))) as { document?: unknown; signature?: unknown } | null;
   if (typeof told?.document !== 'string' || typeof told.signature !== 'string') throw call('').odd('a manifest that is none');
   const manifest = readDocument(told.document, ReleaseManifestSchema, RELEASE_FILE);
@@ -216,11 +221,7 @@ export async function fetchUpdate(
     if (bytes) tree.set(file.path, bytes);
     else missing.push(file);
   }
-  if (tree.size === 0 || missing.length > FEW) {
-    const { zip } = await fetchRelease(workshop, code, limits, token);
-    const opened = openRelease(zip, `the package of ${code}`);
-    return { release, ...opened, fetched: zip.length };
-  }
+  if (tree.size === 0 || missing.length > FEW) return whole();
   for (const file of missing) tree.set(file.path, await call(`/files/${file.sha256}`).file(file, token));
   const encoder = new TextEncoder();
   tree.set(RELEASE_FILE, encoder.encode(told.document));
