@@ -392,6 +392,6 @@ export function pumphouseMap(profile: Profile): GameMap {
       c1: { prefab: 'mooring', name: 'mooring', position: [24, 200, -176], turn: 90, values: { glow: '#ffd9a0' } },
       c2: { prefab: 'mooring', name: 'mooring_2', position: [24, 330, -176], turn: 90, values: {} },
     },
-    bookmarks: { v1: { name: 'Over the stair', position: [60, -120, 260], target: [300, 240, 0] } },
+    bookmarks: { v1: { name: 'Over the stair', position: [60, 60, 180], target: [300, 240, 0] } },
   };
 }

@@ -1,12 +1,14 @@
 /** The players' side against a real workshop: what lies in the mods folder after each thing that one can do. */
 
+import { randomBytes } from 'node:crypto';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { connect, createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { authorKey } from '@violet-crate/host/authorKey';
 import { clashes, enableMod, goBack, installMod, listMods, modOrder, removeMod, setModOrder, updateOf, verifyMod } from '@violet-crate/host/mods';
-import { askWorkshop, publishRelease } from '@violet-crate/host/workshopClient';
+import { askWorkshop, fetchRelease, publishRelease } from '@violet-crate/host/workshopClient';
 import { KEEPERS_TOKEN, samplePackage, startWorkshop, type TestWorkshop } from './testing.ts';
 
 let w: TestWorkshop;
@@ -26,6 +28,59 @@ async function publish(name: string, version: string, files: Record<string, stri
 }
 const install = (mods: string, shareCode: string) => installMod(mods, 'brinewick', { workshop: w.url, token: KEEPERS_TOKEN, shareCode });
 const versions = (mods: string) => Object.fromEntries(listMods(mods).map(({ name, manifest }) => [name, manifest.version]));
+
+/** Stands between and cuts connections: after so many bytes towards the workshop, one after the other. */
+async function cutting(target: string, cuts: number[]): Promise<{ url: string; left: number[]; close(): void }> {
+  const { hostname, port } = new URL(target);
+  const left = [...cuts];
+  const proxy = createServer((client) => {
+    const upstream = connect(Number(port), hostname);
+    let sent = 0;
+    const cut = left.shift() ?? Infinity;
+    client.on('data', (piece) => {
+      sent += piece.length;
+      if (sent > cut) {
+        client.destroy();
+        upstream.destroy();
+      } else upstream.write(piece);
+    });
+    upstream.on('data', (piece) => client.write(piece));
+    for (const [one, other] of [
+      [client, upstream],
+      [upstream, client],
+    ])
+      one.on('error', () => other.destroy()).on('close', () => other.destroy());
+  });
+  await new Promise<void>((done) => proxy.listen(0, '127.0.0.1', done));
+  return { url: `http://127.0.0.1:${(proxy.address() as AddressInfo).port}`, left, close: () => proxy.close() };
+}
+
+describe('an upload', () => {
+  it('that is cut at random bytes goes on where it ended, and is the very package', async () => {
+    const noise = randomBytes(900_000).toString('base64');
+    for (let round = 0; round < 3; round++) {
+      const zip = samplePackage({ name: 'cut_often', version: `1.${round}.0` }, { 'noise.txt': noise + round }, sign);
+      // The first connections bear small requests; uploads come after.
+      const through = await cutting(
+        w.url,
+        Array.from({ length: 3 }, () => 300 + Math.floor(Math.random() * zip.length)),
+      );
+      let sent = 0;
+      const release = await publishRelease(through.url, KEEPERS_TOKEN, zip, { onProgress: (bytes) => (sent = Math.max(sent, bytes)) });
+      through.close();
+      expect([release.bytes, sent, through.left]).toEqual([zip.length, zip.length, []]);
+      expect(Buffer.from((await fetchRelease(w.url, release.shareCode, undefined, KEEPERS_TOKEN)).zip).equals(zip)).toBe(true);
+    }
+  }, 60_000);
+
+  it('two of one version at once: one of them is the release, the other is told', async () => {
+    const zips = ['one', 'two'].map((text) => samplePackage({ name: 'at_once' }, { 'a.txt': text }, sign));
+    const answers = await Promise.allSettled(zips.map((zip) => publishRelease(w.url, KEEPERS_TOKEN, zip)));
+    expect(answers.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
+    const refused = answers.find((one): one is PromiseRejectedResult => one.status === 'rejected')!;
+    expect(String(refused.reason)).toMatch(/already published as/);
+  });
+});
 
 describe('mods of a game', () => {
   it('come with what they need, are signed, whole, and known by where they are from', async () => {

@@ -224,6 +224,19 @@ describe('findings and what mends them', () => {
     expect(codes(given)).toContain('link-two');
   });
 
+  it('other crates that it needs are links, and a range that is none or a crate that needs itself is told', () => {
+    const given = world();
+    given.crate.manifest.requires = { lamps: '^1.2.0' };
+    const graph = new LinkGraph(given);
+    expect(reportOf(graph, given, 'hall').links.find(({ kind }) => kind === 'crate')).toMatchObject({
+      name: 'lamps',
+      origin: 'game',
+      usedBy: ['the crate'],
+    });
+    given.crate.manifest.requires = { lamps: 'newest', [given.crate.manifest.name]: '*' };
+    expect(codes(given)).toEqual(expect.arrayContaining(['link-range', 'link-circle']));
+  });
+
   it('unused things are removed with what goes along, or kept for a reason', () => {
     const given = world({ of: 'solids', id: 's1', to: null });
     given.crate.manifest.assets = {};

@@ -88,6 +88,15 @@ export class LinkGraph {
       const kind = assetKindOf(path);
       return kind ? [{ from: thingId(kind, path), use: { who: `${kind} ${path}` }, needs: needsOfAsset(record) }] : [];
     });
+    for (const name of Object.keys(crate.maps))
+      follow(
+        `requires/${name}`,
+        crate.manifest.requires ?? {},
+        (range, other) => [
+          { from: thingId('map', name), use: { who: 'the crate', map: name }, needs: [{ to: thingId('crate', other), what: range }] },
+        ],
+        [],
+      );
     this.followScripts(follow);
     for (const scope of [...this.seen.keys()]) if (!scopes.has(scope)) this.forget(scope);
   }

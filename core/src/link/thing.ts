@@ -95,7 +95,8 @@ export function thingOf(world: CrateWorld, functions: ReadonlyMap<string, string
     case 'game':
       return thing('game', { name: `${profile.title}${base.version ? ` ${base.version}` : ''}` });
     case 'crate':
-      return thing(name === crate.manifest.name ? 'crate' : 'missing');
+      // Other crates are there as the game's things are: they do not travel with this one.
+      return thing(name === crate.manifest.name ? 'crate' : Object.hasOwn(crate.manifest.requires ?? {}, name) ? 'game' : 'missing');
     default:
       return thing('crate');
   }

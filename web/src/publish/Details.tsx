@@ -31,6 +31,7 @@ export function Details({ manifest, crateId, changes = null }: { manifest: Crate
     minutes: about.minutes?.toString() ?? '',
     difficulty: about.difficulty ?? '',
     languages: (about.languages ?? []).join(', '),
+    requires: Object.entries(manifest.requires ?? {}),
   });
   const [preview, setPreview] = useState(false);
   const [note, setNote] = useState<{ tone: string; text: string } | null>(null);
@@ -42,7 +43,7 @@ export function Details({ manifest, crateId, changes = null }: { manifest: Crate
   const licenceWrong = draft.licence !== '' && !readLicence(draft.licence);
   const meant = licenceWrong ? meantLicence(draft.licence) : null;
   const save = async () => {
-    const { tags, least, most, minutes, difficulty, languages, authors, credits, ...rest } = draft;
+    const { tags, least, most, minutes, difficulty, languages, authors, credits, requires, ...rest } = draft;
     const told: About = {
       ...(words(tags).length > 0 ? { tags: words(tags) } : {}),
       ...(least || most ? { players: [Number(least || most), Number(most || least)] } : {}),
@@ -50,7 +51,13 @@ export function Details({ manifest, crateId, changes = null }: { manifest: Crate
       ...(difficulty ? { difficulty: difficulty as About['difficulty'] } : {}),
       ...(words(languages).length > 0 ? { languages: words(languages) } : {}),
     };
-    const body = { ...rest, authors: words(authors), credits: credits.filter((c) => c.author.trim() !== ''), about: told };
+    const body = {
+      ...rest,
+      authors: words(authors),
+      credits: credits.filter((c) => c.author.trim() !== ''),
+      about: told,
+      requires: Object.fromEntries(requires.filter(([name]) => name.trim() !== '')),
+    };
     try {
       dispatch(manifestChanged(await sendJson<CrateManifest>('PATCH', `/api/crates/${crateId}`, body)));
       await dispatch(refreshPackages(crateId));
@@ -191,6 +198,41 @@ export function Details({ manifest, crateId, changes = null }: { manifest: Crate
                 className="btn btn-quiet"
                 aria-label={`Remove credit ${i + 1}`}
                 onClick={() => set({ credits: draft.credits.filter((_, k) => k !== i) })}
+              >
+                <Icon name="x-lg" />
+              </button>
+            </div>
+          );
+        })}
+        <div className="d-flex align-items-center">
+          <span className="form-label m-0 flex-grow-1">Other mods that it needs, with the versions that do</span>
+          <button type="button" className="btn btn-quiet btn-sm" onClick={() => set({ requires: [...draft.requires, ['', '*']] })}>
+            <Icon name="plus-lg" /> Add one
+          </button>
+        </div>
+        {draft.requires.map(([name, range], i) => {
+          const change = (to: [string, string]) => set({ requires: draft.requires.map((one, k) => (k === i ? to : one)) });
+          return (
+            <div className="d-flex gap-1" key={i}>
+              <input
+                className="form-control mono"
+                aria-label={`Name of needed mod ${i + 1}`}
+                placeholder="its name on the workshop"
+                value={name}
+                onChange={(event) => change([event.target.value, range])}
+              />
+              <input
+                className="form-control mono"
+                aria-label={`Versions of needed mod ${i + 1}`}
+                placeholder="^1.2.0"
+                value={range}
+                onChange={(event) => change([name, event.target.value])}
+              />
+              <button
+                type="button"
+                className="btn btn-quiet"
+                aria-label={`Remove needed mod ${i + 1}`}
+                onClick={() => set({ requires: draft.requires.filter((_, k) => k !== i) })}
               >
                 <Icon name="x-lg" />
               </button>

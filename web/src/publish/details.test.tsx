@@ -45,6 +45,27 @@ describe('what people will read', () => {
     expect(screen.getByLabelText<HTMLInputElement>('Author of credit 1').value).toBe('');
   });
 
+  it('licence, what players choose by and needed mods go along; a licence that is none offers what was meant', async () => {
+    const id = show();
+    const sent = serve({
+      [`PATCH /api/crates/${id}`]: (body) => ({ ...store.getState().crate.view!.manifest, ...(body as object) }),
+      'GET /': { packages: [], releases: [] },
+    });
+    await user().type(screen.getByLabelText('Licence of the whole'), 'cc by 4.0');
+    await user().click(screen.getByRole('button', { name: 'Take CC-BY-4.0' }));
+    await user().type(screen.getByLabelText('Tags'), 'puzzle, short');
+    await user().type(screen.getByLabelText('Players from'), '2');
+    await user().click(screen.getByRole('button', { name: 'Add one' }));
+    await user().type(screen.getByLabelText('Name of needed mod 1'), 'lamps');
+    await user().clear(screen.getByLabelText('Versions of needed mod 1'));
+    await user().type(screen.getByLabelText('Versions of needed mod 1'), '^1');
+    await user().type(screen.getByLabelText(/^Description/), ' **bold** <b>not</b>');
+    await user().click(screen.getByRole('button', { name: 'Preview' }));
+    expect(screen.getByTestId('preview').innerHTML).toMatch(/<strong>bold<\/strong> &lt;b&gt;not/);
+    await user().click(screen.getByRole('button', { name: 'Save details' }));
+    expect(sent[0].body).toMatchObject({ licence: 'CC-BY-4.0', about: { tags: ['puzzle', 'short'], players: [2, 2] }, requires: { lamps: '^1' } });
+  });
+
   it('a refusal is said and leaves what was typed', async () => {
     const id = show();
     serve({ [`PATCH /api/crates/${id}`]: new Refusal(422, 'Version "one" is not of three numbers.') });

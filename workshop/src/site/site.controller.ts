@@ -46,6 +46,11 @@ export class SiteController {
     return SCRIPT;
   }
 
+  /** Browsers ask for one; the site has none. */
+  @Get('favicon.ico')
+  @HttpCode(204)
+  icon(): void {}
+
   @Get()
   front(@Req() request: Request, @Res() response: Response, @Query() query: Form): void {
     this.page(request, response, 'Mods', () => {
