@@ -149,6 +149,9 @@ expect_code 0 "publish the second" crate publish "$work/own_2.zip" --workshop "$
 expect_code 0 "mods update" crate mods update own_room --game "$game" --json
 [ "$(field updated.0.version <"$work/out")" = 0.2.0 ] && ok "0.2.0 is there now" || fail "update"
 [ "$(field updated.0.fetched <"$work/out")" -lt "$(stat -c %s "$work/own_2.zip")" ] && ok "of which only what changed was fetched" || fail "fetched"
+expect_code 0 "since a version on the workshop" crate links "$work/own_room" --since 0.1.0 --workshop "$url" --json
+[ "$(field since <"$work/out")" = 0.1.0 ] && ok "which is named" || fail "since version"
+expect_code 2 "since a version that is none" crate links "$work/own_room" --since 9.9.9 --workshop "$url"
 expect_code 0 "roll back" crate release rollback own_room 0.1.0 --workshop "$url" --json
 expect_code 0 "mods follow" crate mods update own_room --game "$game" --json
 [ "$(field updated.0.version <"$work/out")" = 0.1.0 ] && ok "back to 0.1.0" || fail "rollback"

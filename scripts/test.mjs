@@ -24,6 +24,17 @@ if (missing.length > 0) {
 }
 install();
 
+/** Milliseconds after which a part hangs. */
+const LONGEST = 45 * 60_000;
+
+const groups = new Set();
+/** They are groups of their own, and would go on by themselves. */
+for (const signal of ['SIGINT', 'SIGTERM'])
+  process.on(signal, () => {
+    for (const group of groups) process.kill(-group, 'SIGKILL');
+    process.exit(1);
+  });
+
 let passed = 0;
 let failed = 0;
 /**
@@ -35,15 +46,26 @@ async function part(name, command, args, count = () => null) {
   const child = spawn(command, args, {
     cwd: root,
     stdio: ['ignore', 'pipe', 'pipe'],
+    // A group of its own: what hangs is ended with all that it started.
+    detached: true,
     env: { ...process.env, FORCE_COLOR: '0', NODE_NO_WARNINGS: '1' },
   });
+  groups.add(child.pid);
   const chunks = [];
   child.stdout.on('data', (chunk) => chunks.push(chunk));
   child.stderr.on('data', (chunk) => chunks.push(chunk));
+  let late = false;
+  const timer = setTimeout(() => {
+    late = true;
+    process.kill(-child.pid, 'SIGKILL');
+  }, LONGEST);
   const status = await new Promise((done) => child.on('close', done).on('error', () => done(1)));
+  clearTimeout(timer);
+  groups.delete(child.pid);
   const output = Buffer.concat(chunks).toString('utf8');
   console.log(`\n== ${name}`);
   process.stdout.write(output);
+  if (late) console.log(`== ${name} did not come to an end within ${LONGEST / 60_000} minutes`);
   console.log(`== ${name}: ${Math.round((performance.now() - start) / 1000)} s`);
   const [good, bad] = count(output) ?? [status === 0 ? 1 : 0, 0];
   passed += good;

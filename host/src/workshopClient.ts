@@ -40,8 +40,8 @@ export interface Publishing {
   signal?: AbortSignal;
 }
 
-/** Bytes of one request of an upload; what is lost when a connection breaks. */
-const CHUNK = 4 << 20;
+/** Bytes of one request of an upload. What has arrived of one that breaks is kept, so that it may be large. */
+const CHUNK = 64 << 20;
 /** Milliseconds after which a broken upload is gone on with, one after the other. */
 const RETRIES = [300, 1000, 3000, 6000];
 
@@ -310,11 +310,14 @@ class Call {
     }
   }
 
-  private async begin(init: RequestInit): Promise<Response> {
+  private async begin(init: RequestInit, again = false): Promise<Response> {
     try {
       return await fetch(this.url, { ...init, signal: this.abort.signal });
     } catch (error) {
       if (this.abort.signal.aborted) throw error;
+      // A connection that was kept open, and that the other side closes at the very moment it is used again.
+      const code = (error as { cause?: { code?: string } }).cause?.code ?? '';
+      if (!again && /^(UND_ERR_SOCKET|ECONNRESET|EPIPE)$/.test(code)) return this.begin(init, true);
       throw unreachable(this.url);
     }
   }

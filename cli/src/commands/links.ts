@@ -6,36 +6,40 @@ import { LinkGraph, type Tie } from '@violet-crate/core/link/graph';
 import { grownSince, type Grown } from '@violet-crate/core/link/grown';
 import { reportOf } from '@violet-crate/core/link/report';
 import { splitId, type Thing } from '@violet-crate/core/link/thing';
+import { readDocument } from '@violet-crate/core/document/readDocument';
+import { RELEASE_FILE, ReleaseManifestSchema, type ReleaseManifest } from '@violet-crate/core/release/manifest';
 import { openRelease } from '@violet-crate/core/release/pack';
 import { hasBlocker } from '@violet-crate/core/finding';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
-import { findingLines, UsageError, type Command } from '../command.ts';
+import { askWorkshop } from '@violet-crate/host/workshopClient';
+import { findingLines, UsageError, type Command, type Options } from '../command.ts';
 import { openCrate } from '../folder.ts';
+import { tokenOf, WORKSHOP_OPTIONS, workshopOf } from '../workshopOptions.ts';
 
 export const linksCommand: Command = {
   summary: 'Tell what a crate’s maps need: why something is there, what would go without it, and where the bytes are.',
-  usage: 'crate links DIR [--why THING] [--without THING] [--sizes] [--since FILE.zip]',
+  usage: 'crate links DIR [--why THING] [--without THING] [--sizes] [--since VERSION|FILE.zip]',
   options: {
     why: { value: 'THING', summary: 'path of a file or name of a material: every chain from a map to it' },
     without: { value: 'THING', summary: 'what would go and break without it' },
     sizes: { summary: 'bytes by their cause' },
-    since: { value: 'FILE.zip', summary: 'what came, went and grew since that package' },
+    since: { value: 'V', summary: 'what came, went and grew since a version on the workshop, or since the package in a file' },
+    ...WORKSHOP_OPTIONS,
     game: { value: 'DIR', summary: 'the game’s install' },
   },
   arguments: [1, 1],
-  run([dir], options) {
+  async run([dir], options) {
     const { world } = openCrate(dir, options.game);
     const graph = new LinkGraph(world);
-    if (options.why !== undefined) return Promise.resolve(why(graph, options.why));
-    if (options.without !== undefined) return Promise.resolve(loss(graph, options.without));
+    if (options.why !== undefined) return why(graph, options.why);
+    if (options.without !== undefined) return loss(graph, options.without);
     if (options.sizes) {
       const causes = causesOf(graph, world);
-      return Promise.resolve({ code: 0, result: { causes }, text: causeLines(causes).join('\n') });
+      return { code: 0, result: { causes }, text: causeLines(causes).join('\n') };
     }
     const reports = Object.keys(world.crate.maps).map((map) => reportOf(graph, world, map));
     if (options.since !== undefined) {
-      if (!existsSync(options.since)) throw new UsageError(`There is no file ${options.since}.`);
-      const { manifest } = openRelease(new Uint8Array(readFileSync(options.since)), options.since);
+      const manifest = await releaseOf(world.crate.manifest.name, options.since, options);
       const travels = new Map(
         reports.flatMap(({ links }) => links.filter((link) => link.origin === 'crate' && link.sha256)).map((link) => [link.name, link]),
       );
@@ -43,20 +47,38 @@ export const linksCommand: Command = {
       // What a build makes is no part of the links; files of the crate are compared.
       const before = manifest.files.filter(({ path }) => travels.has(path) || /^(models|textures|sounds|subtitles)\//.test(path));
       const grown = grownSince(before, now);
-      return Promise.resolve({ code: 0, result: { since: manifest.version, grown }, text: grown.map(grownLine).join('\n') || 'Nothing changed.' });
+      return { code: 0, result: { since: manifest.version, grown }, text: grown.map(grownLine).join('\n') || 'Nothing changed.' };
     }
     const findings = checkLinks(world, graph, reports);
     const lines = reports.flatMap(({ map, links, ownBytes, gameBytes }) => [
       `${map}: ${links.length} things, ${ownBytes} bytes of the crate, ${gameBytes} of the game`,
       ...links.map((link) => `  ${link.origin.padEnd(8)}${link.kind.padEnd(13)}${link.name}${link.bytes ? `  ${link.bytes}` : ''}`),
     ]);
-    return Promise.resolve({
+    return {
       code: hasBlocker(findings) ? 1 : 0,
       result: { maps: reports, findings },
       text: [...lines, findingLines(findings)].join('\n'),
-    });
+    };
   },
 };
+
+/** What a package held: one in a file, or a version of the crate that the workshop has. */
+async function releaseOf(name: string, given: string, options: Options): Promise<ReleaseManifest> {
+  if (existsSync(given)) return openRelease(new Uint8Array(readFileSync(given)), given).manifest;
+  if (!/^\d+\.\d+\.\d+$/.test(given)) throw new UsageError(`There is no file ${given}, and it is no version.`);
+  const [workshop, token] = [workshopOf(options), tokenOf(options)];
+  const mod = (await askWorkshop(workshop, token, 'GET', `/api/mods/${name}`)) as { versions?: { version: string; shareCode: string }[] } | null;
+  const release = mod?.versions?.find(({ version }) => version === given);
+  if (!release)
+    throw new UnreadableInput(
+      'release-unknown',
+      `The workshop at ${workshop} has no ${name} ${given}.`,
+      {},
+      'See what it has with "crate release list".',
+    );
+  const { document } = (await askWorkshop(workshop, token, 'GET', `/api/releases/${release.shareCode}/manifest`)) as { document: string };
+  return readDocument(document, ReleaseManifestSchema, RELEASE_FILE);
+}
 
 /** By its id, its path or its name. */
 function find(graph: LinkGraph, given: string): Thing {

@@ -1,6 +1,6 @@
 /** From a built crate to a package, and from a package back to verified files. */
 
-import { readZip, writeZip } from '../asset/archive/zip.ts';
+import { readZip, writeZipApart } from '../asset/archive/zip.ts';
 import { isFileKind } from '../crate/assetKind.ts';
 import type { FileTree } from '../crate/fileTree.ts';
 import type { CrateWorld } from '../crate/world.ts';
@@ -124,7 +124,7 @@ export async function packRelease(inputs: PackageInputs): Promise<Package> {
     shown,
   );
   if (inputs.sign) tree.set(SIGNATURE_FILE, encoder.encode(JSON.stringify(inputs.sign(tree.get(RELEASE_FILE)!))));
-  const zip = writeZip(tree);
+  const zip = await writeZipApart(tree);
   const { thumbnailWidth: width, thumbnailHeight: height } = profile.package;
   const findings = [...checkRelease(world), ...[...shown].flatMap(([path, picture]) => checkPicture(picture, path, { width, height }))];
   if (zip.length > profile.package.maxBytes) {

@@ -10,8 +10,9 @@ import { DATABASE, type Database } from '../database/database.ts';
 import { crateEdits, files } from '../database/schema.ts';
 import { notFound, Problem } from '../http/problem.ts';
 
-/** Edits of crates as a whole that are listed, newest first. */
+/** Edits of crates as a whole that are listed, newest first, and that are kept of one crate. */
 const LISTED = 50;
+const KEPT = 200;
 
 export interface CrateEditView {
   id: string;
@@ -56,6 +57,15 @@ export class CrateEditsService {
     this.database.transaction((tx) => {
       this.carryOut(crateId, edit, row.findings);
       tx.insert(crateEdits).values(row).run();
+      const old = tx
+        .select({ id: crateEdits.id })
+        .from(crateEdits)
+        .where(eq(crateEdits.crateId, crateId))
+        .orderBy(desc(crateEdits.at))
+        .limit(KEPT)
+        .offset(KEPT)
+        .all();
+      for (const { id } of old) tx.delete(crateEdits).where(eq(crateEdits.id, id)).run();
     });
     return { id: row.id, name: edit.name, places: placesOf(before, edit), at: row.at, undoneAt: null };
   }

@@ -3,7 +3,7 @@
  * first, so that nothing is unpacked that would write outside its folder or is larger than allowed.
  */
 
-import { inflateSync, zipSync, type Zippable } from 'fflate';
+import { inflateSync, zip, zipSync, type Zippable, type AsyncZippable } from 'fflate';
 import { UnreadableInput } from '../../unreadable.ts';
 import type { FileTree } from '../../crate/fileTree.ts';
 
@@ -160,9 +160,20 @@ const EPOCH = new Date(1980, 0, 1, 0, 0, 0);
 const RUNNABLE = 0o100755 << 16;
 
 /** Packs a tree, paths in code-unit order, fixed times: equal trees give equal bytes. `runs` says which files are programs. */
-export function writeZip(tree: FileTree, runs: (path: string) => boolean = () => false): Uint8Array {
-  const content: Zippable = {};
+export const writeZip = (tree: FileTree, runs: (path: string) => boolean = () => false): Uint8Array => zipSync(zippable(tree, runs));
+
+/** The same bytes, large files packed beside each other on all cores. */
+export const writeZipApart = (tree: FileTree): Promise<Uint8Array> =>
+  new Promise((done, fail) =>
+    zip(
+      zippable(tree, () => false),
+      (error, bytes) => (error ? fail(error) : done(bytes)),
+    ),
+  );
+
+function zippable(tree: FileTree, runs: (path: string) => boolean) {
+  const content: AsyncZippable & Zippable = {};
   for (const path of [...tree.keys()].sort())
     content[path] = [tree.get(path)!, { level: STORED.test(path) ? 0 : 6, mtime: EPOCH, ...(runs(path) ? { os: 3, attrs: RUNNABLE } : {}) }];
-  return zipSync(content);
+  return content;
 }
