@@ -43,9 +43,16 @@ const PAGES: [name: string, path: string, ready: string][] = [
   ['scripts', '/crates/ID/scripts', '.cm-content'],
   ['map', '/crates/ID/map', '[data-testid=perspective] canvas'],
   ['links', '/crates/ID/links', 'tbody tr'],
+  ['links as a drawing, with one thing', '/crates/ID/links?view=graph&thing=material:keeper_tile', '.link-box'],
+  ['links as bytes', '/crates/ID/links?view=bytes', 'tbody tr'],
   ['build', '/crates/ID/build', '[data-build-ok=true]'],
   ['test run', '/crates/ID/trial', 'button:has-text("Start walking")'],
   ['publish', '/crates/ID/publish', 'h1'],
+  ['check before publishing', '/crates/ID/publish?step=check', '[data-point]'],
+  ['upload', '/crates/ID/publish?step=upload', '#change-notes'],
+  ['mods', '/mods/brinewick', 'h2'],
+  ['workshop', 'WORKSHOP/', 'h1'],
+  ['signing up', 'WORKSHOP/sign-up', 'h1'],
   ['versions', '/crates/ID/versions', 'h1'],
   ['profiles', '/profiles', '.profile-main h2'],
   ['preferences', '/preferences', '[data-command]'],
@@ -53,11 +60,14 @@ const PAGES: [name: string, path: string, ready: string][] = [
 
 for (const theme of ['dark', 'light'])
   test(`all pages are accessible, ${theme}`, async ({ page }) => {
-    test.setTimeout(120_000);
+    test.setTimeout(180_000);
     await page.addInitScript((name) => localStorage.setItem('violet-crate-theme', name), theme);
     for (const [name, path, ready] of PAGES)
       await test.step(name, async () => {
-        await page.goto(application.url + path.replace('ID', crate));
+        await page.goto(
+          path.startsWith('WORKSHOP') ? path.replace('WORKSHOP', application.workshopUrl) : application.url + path.replace('ID', crate),
+        );
+        if (path.startsWith('WORKSHOP')) await page.emulateMedia({ colorScheme: theme === 'dark' ? 'dark' : 'light' });
         await expect(page.locator(ready).first()).toBeVisible();
         expect.soft(await problems(page), name).toEqual([]);
         expect.soft(await page.locator('h1').count(), `${name}: first-level headings`).toBe(1);

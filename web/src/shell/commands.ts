@@ -56,6 +56,12 @@ export function appCommands(navigate: NavigateFunction, getState: () => RootStat
     build('final'),
     { id: 'theme', label: 'Switch between dark and light', group: 'Application', run: () => store.dispatch(switchTheme()) },
     { id: 'versions', label: 'Go to Versions', group: 'Go', run: () => to('versions') },
+    { id: 'links-graph', label: 'Links as a drawing', group: 'Go', run: () => to('links?view=graph') },
+    { id: 'links-bytes', label: 'Where the bytes of the package are', group: 'Go', run: () => to('links?view=bytes') },
+    { id: 'links-changes', label: 'Changes of the crate as a whole', group: 'Go', run: () => to('links?view=changes') },
+    { id: 'publish-check', label: 'Check before publishing', group: 'Go', run: () => to('publish?step=check') },
+    { id: 'publish-list', label: 'Releases of this crate', group: 'Go', run: () => to('publish?step=list') },
+    { id: 'mods', label: 'Mods of the game', group: 'Go', run: () => void navigate(`/mods/${getState().crate.profile?.id ?? 'brinewick'}`) },
     { id: 'preferences', label: 'Preferences', group: 'Application', run: () => void navigate('/preferences') },
     { id: 'home', label: 'All crates', group: 'Go', run: () => void navigate('/') },
   ];
