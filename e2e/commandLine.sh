@@ -91,6 +91,11 @@ expect_code 0 "verify, and build it anew" crate verify "$work/tide_room.zip" --c
 expect_code 0 "pack again" crate pack "$work/tide_room" --quality draft --out "$work/again.zip"
 cmp -s "$work/tide_room.zip" "$work/again.zip" && ok "the same crate is the same package" || fail "same bytes"
 rm "$work/again.zip"
+expect_code 0 "pack for the handheld" crate pack "$work/tide_room" --quality draft --platform lantern --out "$work/lantern.zip" --json
+grep -q 'main.lua: lines end with CR and LF' "$work/out" && ok "what is different is listed" || fail "differences"
+expect_code 0 "which verifies too" crate verify "$work/lantern.zip" --crate "$work/tide_room" --quality draft --json
+[ "$(field differing <"$work/out")" = "[]" ] && ok "to the byte" || fail "reproducible for the handheld"
+expect_code 2 "pack for a platform that there is none of" crate pack "$work/tide_room" --quality draft --platform toaster --out "$work/lantern.zip"
 
 # Why something is there, and what would go without it.
 expect_code 0 "links" crate links "$work/tide_room" --json

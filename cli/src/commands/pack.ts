@@ -1,4 +1,5 @@
 import { packRelease } from '@violet-crate/core/release/pack';
+import { platformOf } from '@violet-crate/core/release/platform';
 import { picturesOf } from '@violet-crate/core/release/pictures';
 import { startView } from '@violet-crate/core/release/startView';
 import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
@@ -10,11 +11,12 @@ import { buildAll, qualityOf } from './build.ts';
 
 export const packCommand: Command = {
   summary: 'Build a crate and make its package.',
-  usage: 'crate pack DIR --out FILE.zip',
+  usage: 'crate pack DIR --out FILE.zip [--platform ID]',
   options: {
     out: { value: 'FILE.zip', summary: 'where the package goes', required: true },
     quality: { value: 'Q', summary: 'draft, preview or final (preview)' },
     game: { value: 'DIR', summary: 'the game’s install' },
+    platform: { value: 'ID', summary: 'one of the game’s platforms; what is different there is listed' },
     unsigned: { summary: 'do not sign it with the author’s key of this machine' },
     ...PROGRAMS_OPTION,
   },
@@ -22,6 +24,7 @@ export const packCommand: Command = {
   async run([dir], options, progress) {
     const open = openCrate(dir, options.game);
     needMaps(open.world, true);
+    const platform = options.platform === undefined ? undefined : platformOf(open.world.profile, options.platform);
     const { world, tree } = open;
     const results = await buildAll(open, { quality: qualityOf(options.quality), programs: options.programs }, progress);
     const artefacts = new Map<string, Uint8Array>();
@@ -36,12 +39,13 @@ export const packCommand: Command = {
     const thumbnail = await renderThumbnail(artefacts.get(`maps/${main}/map.glb`)!, world.profile.unit.metres, startView(world, main));
     const pictures = await picturesOf(artefacts.get(`maps/${main}/map.glb`)!, world);
     const sign = options.unsigned === undefined ? authorKey(defaultKeyFile()).sign : undefined;
-    const { manifest, zip, findings } = await packRelease({
+    const { manifest, zip, findings, differences } = await packRelease({
       world,
       artefacts,
       thumbnail,
       pictures,
       sign,
+      platform,
       readFile: (path) => Promise.resolve(tree.get(path)!),
     });
     writeWhole(options.out!, zip);
@@ -49,8 +53,8 @@ export const packCommand: Command = {
     const blocked = findings.some((f) => f.severity === 'blocker');
     return {
       code: blocked ? 1 : 0,
-      result: { built: true, out: options.out, bytes: zip.length, manifest, findings: all },
-      text: `${options.out}: ${zip.length} bytes, ${manifest.files.length} files.\n${findingLines(all)}`,
+      result: { built: true, out: options.out, bytes: zip.length, manifest, differences, findings: all },
+      text: `${options.out}: ${zip.length} bytes, ${manifest.files.length} files.\n${differences.map((line) => `  ${line}\n`).join('')}${findingLines(all)}`,
     };
   },
 };

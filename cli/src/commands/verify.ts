@@ -1,6 +1,7 @@
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { sha256Hex } from '@violet-crate/core/hash';
 import { openRelease, packRelease } from '@violet-crate/core/release/pack';
+import { platformOf } from '@violet-crate/core/release/platform';
 import { fingerprint, SIGNATURE_FILE, signerOf } from '@violet-crate/core/release/signature';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { verifySignature } from '@violet-crate/host/authorKey';
@@ -47,6 +48,7 @@ export const verifyCommand: Command = {
     const again = await packRelease({
       world: open.world,
       artefacts,
+      platform: manifest.platform === undefined ? undefined : platformOf(open.world.profile, manifest.platform),
       // Pictures are taken, not built: its own is what it is compared with.
       thumbnail: tree.get('thumbnail.png')!,
       pictures: new Map((manifest.pictures ?? []).map((path) => [path, tree.get(path)!])),

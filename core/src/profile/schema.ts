@@ -78,6 +78,18 @@ export const ObjectClassSchema = Type.Object(
   closed,
 );
 
+/** A machine or system that the game runs on, as far as a package is another one there. */
+export const PlatformSchema = Type.Object(
+  {
+    id: Id,
+    title: Type.String(),
+    maxTexture: Type.Optional(Type.Integer({ minimum: 1, description: 'Pixels along the longer side of a texture.' })),
+    lineEnds: Type.Optional(Type.Union([Type.Literal('lf'), Type.Literal('crlf')])),
+    maxPath: Type.Optional(Type.Integer({ minimum: 1, description: 'Characters of a path within the package.' })),
+  },
+  closed,
+);
+
 export const MaterialTypeSchema = Type.Object(
   {
     id: Id,
@@ -277,12 +289,23 @@ export const ProfileSchema = Type.Object(
     preparation: Type.Optional(Type.Array(StepSchema, { description: 'What has to be done once before the game can be modded.' })),
     programs: Type.Optional(Type.Array(ProgramSchema, { description: 'Programs of the game that run at import, after a build and at launch.' })),
     launch: Type.Optional(LaunchSchema),
-    package: Type.Object({ thumbnailWidth: Type.Integer(), thumbnailHeight: Type.Integer(), maxBytes: Type.Integer() }, closed),
+    package: Type.Object(
+      {
+        thumbnailWidth: Type.Integer(),
+        thumbnailHeight: Type.Integer(),
+        maxBytes: Type.Integer(),
+        platforms: Type.Optional(
+          Type.Array(PlatformSchema, { description: 'What the game runs on; each gets a package of its own from one build.' }),
+        ),
+      },
+      closed,
+    ),
   },
   closed,
 );
 
 export type Profile = Static<typeof ProfileSchema>;
+export type Platform = Static<typeof PlatformSchema>;
 export type ObjectClass = Static<typeof ObjectClassSchema>;
 export type PropertyDefinition = Static<typeof PropertySchema> & { type: string };
 export type MaterialType = Static<typeof MaterialTypeSchema>;

@@ -8,12 +8,14 @@ import { readDocument } from '../document/readDocument.ts';
 import type { Finding } from '../finding.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import { sha256Hex } from '../hash.ts';
+import type { Platform } from '../profile/schema.ts';
 import { LinkGraph } from '../link/graph.ts';
 import { linksFile } from '../link/linksFile.ts';
 import { reportOf } from '../link/report.ts';
 import { checkLedger, creditsFile, creditsText, ledgerOf } from './ledger.ts';
 import { RELEASE_FILE, ReleaseManifestSchema, type ReleaseManifest } from './manifest.ts';
 import { checkPicture } from './pictures.ts';
+import { forPlatform } from './platform.ts';
 import { SIGNATURE_FILE, type Sign } from './signature.ts';
 
 const encoder = new TextEncoder();
@@ -30,12 +32,16 @@ export interface PackageInputs {
   pictures?: FileTree;
   /** By the author's key; without it the package is not signed. */
   sign?: Sign;
+  /** One of the profile's that the package is made for; without it, it is as built. */
+  platform?: Platform;
 }
 
 export interface Package {
   manifest: ReleaseManifest;
   zip: Uint8Array;
   findings: Finding[];
+  /** In what it is another one than the package that is as built, a sentence for each file. */
+  differences: string[];
 }
 
 /** What stands against publishing: blockers only where the workshop or the game could not take it. */
@@ -66,12 +72,12 @@ export function checkRelease(world: CrateWorld, graph = new LinkGraph(world)): F
 
 /** The files of a package, with its manifest as one of them. Stock files never travel. */
 async function releaseTree(
-  { world, artefacts, readFile }: Omit<PackageInputs, 'thumbnail'>,
+  { world, artefacts, readFile, platform }: Omit<PackageInputs, 'thumbnail'>,
   more: Pick<ReleaseManifest, 'thumbnail' | 'local' | 'pictures'>,
   shown: FileTree = new Map(),
-): Promise<{ manifest: ReleaseManifest; tree: FileTree }> {
+): Promise<Omit<Package, 'zip'> & { tree: FileTree }> {
   const { crate, profile, base } = world;
-  const tree: FileTree = new Map(artefacts);
+  let tree: FileTree = new Map(artefacts);
   for (const [path, source] of Object.entries(crate.scripts)) tree.set(path, encoder.encode(source));
   const graph = new LinkGraph(world);
   const ledger = ledgerOf(world, graph);
@@ -87,6 +93,9 @@ async function releaseTree(
   }
   tree.set('materials.json', encoder.encode(JSON.stringify(crate.manifest.materials)));
   for (const [path, picture] of shown) tree.set(path, picture);
+  let differences: string[] = [];
+  let findings: Finding[] = [];
+  if (platform) ({ tree, differences, findings } = await forPlatform(tree, platform));
   const manifest: ReleaseManifest = {
     format: 1,
     name: crate.manifest.name,
@@ -101,11 +110,12 @@ async function releaseTree(
     ...(crate.manifest.about ? { about: crate.manifest.about } : {}),
     ...(crate.manifest.requires ? { requires: crate.manifest.requires } : {}),
     ...more,
+    ...(platform ? { platform: platform.id } : {}),
     ...(base.version ? { gameVersion: base.version } : {}),
     files: [...tree.keys()].sort().map((path) => ({ path, bytes: tree.get(path)!.length, sha256: sha256Hex(tree.get(path)!) })),
   };
   tree.set(RELEASE_FILE, encoder.encode(JSON.stringify(manifest, null, 2)));
-  return { manifest, tree };
+  return { manifest, tree, differences, findings };
 }
 
 /** What goes into the mods folder to try a crate there: the files of its package, marked as a copy of its author's. */
@@ -118,15 +128,20 @@ export async function packRelease(inputs: PackageInputs): Promise<Package> {
   const { profile } = world;
   const { pictures = new Map<string, Uint8Array>() } = inputs;
   const shown: FileTree = new Map([['thumbnail.png', inputs.thumbnail], ...pictures]);
-  const { manifest, tree } = await releaseTree(
-    inputs,
-    { thumbnail: 'thumbnail.png', ...(pictures.size > 0 ? { pictures: [...pictures.keys()] } : {}) },
-    shown,
-  );
+  const {
+    manifest,
+    tree,
+    differences,
+    findings: ofPlatform,
+  } = await releaseTree(inputs, { thumbnail: 'thumbnail.png', ...(pictures.size > 0 ? { pictures: [...pictures.keys()] } : {}) }, shown);
   if (inputs.sign) tree.set(SIGNATURE_FILE, encoder.encode(JSON.stringify(inputs.sign(tree.get(RELEASE_FILE)!))));
   const zip = await writeZipApart(tree);
   const { thumbnailWidth: width, thumbnailHeight: height } = profile.package;
-  const findings = [...checkRelease(world), ...[...shown].flatMap(([path, picture]) => checkPicture(picture, path, { width, height }))];
+  const findings = [
+    ...checkRelease(world),
+    ...ofPlatform,
+    ...[...shown].flatMap(([path, picture]) => checkPicture(picture, path, { width, height })),
+  ];
   if (zip.length > profile.package.maxBytes) {
     const largest = [...manifest.files].sort((a, b) => b.bytes - a.bytes).slice(0, 3);
     findings.push({
@@ -137,7 +152,7 @@ export async function packRelease(inputs: PackageInputs): Promise<Package> {
       hint: `Largest: ${largest.map((f) => `${f.path} (${f.bytes})`).join(', ')}.`,
     });
   }
-  return { manifest, zip, findings };
+  return { manifest, zip, findings, differences };
 }
 
 /** Unpacks a package and verifies every file against the manifest; a package that differs is refused whole. */

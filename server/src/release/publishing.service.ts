@@ -118,6 +118,13 @@ export class PublishingService implements OnApplicationBootstrap, OnApplicationS
     }
   }
 
+  /** @returns the path that opens the workshop's site signed in */
+  async entrance(): Promise<string> {
+    if (!this.settings.get().workshopToken)
+      throw new UnreadableInput('workshop-token', 'Nobody is signed in at the workshop here.', {}, 'Sign in under Settings.');
+    return ((await this.ask('POST', '/api/entrance')) as { path: string }).path;
+  }
+
   act(crateId: string, what: string, body: object): Promise<unknown> {
     return this.ask('POST', `/api/mods/${this.crates.view(crateId).manifest.name}/${what}`, body);
   }

@@ -230,8 +230,7 @@ export class ReleaseController {
   @HttpCode(200)
   @ApiOperation({ summary: 'An address that opens the workshop’s site signed in; it holds once, for a minute.' })
   async entrance() {
-    const { path } = (await this.publishing.ask('POST', '/api/entrance')) as { path: string };
-    return { url: `${this.settings.get().workshopUrl.replace(/\/$/, '')}${path}` };
+    return { url: `${this.settings.get().workshopUrl.replace(/\/$/, '')}${await this.publishing.entrance()}` };
   }
 
   @Get('author')
