@@ -79,7 +79,12 @@ test('links can be searched, and lead to their place in the map', async ({ page 
   await page.getByLabel('Search links').fill('pump');
   const row = page.locator('tbody tr', { hasText: 'models/pump.glb' });
   await expect(row).toHaveAttribute('data-origin', 'crate');
-  await row.getByRole('button', { name: 'Show' }).click();
+  await row.getByRole('button', { name: 'models/pump.glb' }).click();
+  await page
+    .getByRole('complementary', { name: /models\/pump\.glb/ })
+    .getByTitle('Show it')
+    .first()
+    .click();
   await expect(page.getByLabel('Inspector').getByRole('heading', { name: 'Prop', exact: true })).toBeVisible();
   await expect(page.getByLabel('Inspector').getByLabel('Name')).toHaveValue('pump');
 });
