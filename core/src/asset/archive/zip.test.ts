@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { UnreadableInput } from '../../unreadable.ts';
-import { crc32, listZip, readZip, writeZip } from './zip.ts';
+import { crc32, listZip, readZip, writeZip, writeZipApart } from './zip.ts';
 
 const text = (s: string) => new TextEncoder().encode(s);
 const sample = () =>
@@ -63,6 +63,22 @@ describe('ZIP', () => {
     expect([...tree.keys()]).toEqual(['crate.json', 'scripts/main.lua', 'textures/a.png']);
     expect(tree.get('textures/a.png')).toEqual(new Uint8Array(999).fill(7));
     expect(sample()).toEqual(sample());
+  });
+
+  // Outside reference: Info-ZIP's unzip.
+  it('packed by the platform is the same files, accepted by unzip -t, and no larger', async () => {
+    const tree = new Map([
+      ['ünder/empty.txt', text('')],
+      ['scripts/main.lua', text('-- '.repeat(90_000))],
+      ['textures/a.png', Uint8Array.from({ length: 70_000 }, (_, i) => (i * i) % 251)],
+    ]);
+    const zip = await writeZipApart(tree);
+    expect(readZip(zip, 'a.zip')).toEqual(tree);
+    expect(await writeZipApart(new Map([...tree].reverse()))).toEqual(zip);
+    expect(zip.length).toBeLessThan(writeZip(tree).length * 1.05);
+    const file = join(mkdtempSync(join(tmpdir(), 'violet-zip-')), 'a.zip');
+    writeFileSync(file, zip);
+    expect(execFileSync('unzip', ['-t', file]).toString()).toContain('No errors detected');
   });
 
   it.each(['../x.txt', '/etc/x', 'a/../../x', 'C:/x.txt', '..\\x.txt'])('refuses an entry that would leave the folder: %s', (path) => {

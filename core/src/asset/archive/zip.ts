@@ -3,7 +3,7 @@
  * first, so that nothing is unpacked that would write outside its folder or is larger than allowed.
  */
 
-import { inflateSync, zip, zipSync, type Zippable, type AsyncZippable } from 'fflate';
+import { inflateSync, Zip, zipSync, type ZipInputFile, type Zippable } from 'fflate';
 import { UnreadableInput } from '../../unreadable.ts';
 import type { FileTree } from '../../crate/fileTree.ts';
 
@@ -162,17 +162,30 @@ const RUNNABLE = 0o100755 << 16;
 /** Packs a tree, paths in code-unit order, fixed times: equal trees give equal bytes. `runs` says which files are programs. */
 export const writeZip = (tree: FileTree, runs: (path: string) => boolean = () => false): Uint8Array => zipSync(zippable(tree, runs));
 
-/** The same bytes, large files packed beside each other on all cores. */
-export const writeZipApart = (tree: FileTree): Promise<Uint8Array> =>
-  new Promise((done, fail) =>
-    zip(
-      zippable(tree, () => false),
-      (error, bytes) => (error ? fail(error) : done(bytes)),
-    ),
-  );
+/** The same files, packed beside each other by the platform's own deflate (RFC 1951). Equal trees give equal bytes on one platform. */
+export async function writeZipApart(tree: FileTree): Promise<Uint8Array> {
+  const paths = [...tree.keys()].sort();
+  const packed = await Promise.all(paths.map((path) => (STORED.test(path) ? tree.get(path)! : deflated(tree.get(path)!))));
+  const chunks: BlobPart[] = [];
+  const archive = new Zip((error, chunk) => {
+    if (error) throw error;
+    chunks.push(chunk as BlobPart);
+  });
+  paths.forEach((filename, i) => {
+    const bytes = tree.get(filename)!;
+    const file: ZipInputFile = { filename, size: bytes.length, crc: crc32(bytes), compression: STORED.test(filename) ? 0 : 8, mtime: EPOCH };
+    archive.add(file);
+    file.ondata!(null, packed[i] as Uint8Array<ArrayBuffer>, true);
+  });
+  archive.end();
+  return new Uint8Array(await new Blob(chunks).arrayBuffer());
+}
+
+const deflated = async (bytes: Uint8Array): Promise<Uint8Array> =>
+  new Uint8Array(await new Response(new Blob([bytes as BlobPart]).stream().pipeThrough(new CompressionStream('deflate-raw'))).arrayBuffer());
 
 function zippable(tree: FileTree, runs: (path: string) => boolean) {
-  const content: AsyncZippable & Zippable = {};
+  const content: Zippable = {};
   for (const path of [...tree.keys()].sort())
     content[path] = [tree.get(path)!, { level: STORED.test(path) ? 0 : 6, mtime: EPOCH, ...(runs(path) ? { os: 3, attrs: RUNNABLE } : {}) }];
   return content;
