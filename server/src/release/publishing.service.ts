@@ -6,7 +6,7 @@ import { grownSince, type Grown } from '@violet-crate/core/link/grown';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { BlobStore } from '@violet-crate/host/blobStore';
 import { askWorkshop, publishRelease } from '@violet-crate/host/workshopClient';
-import { and, desc, eq } from 'drizzle-orm';
+import { desc, eq } from 'drizzle-orm';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { DATABASE, type Database } from '../database/database.ts';
@@ -192,7 +192,7 @@ export class PublishingService implements OnApplicationBootstrap, OnApplicationS
       .select({ made: packages })
       .from(releases)
       .innerJoin(packages, eq(packages.id, releases.packageId))
-      .where(and(eq(releases.crateId, crateId)))
+      .where(eq(releases.crateId, crateId))
       .orderBy(desc(releases.publishedAt))
       .get()?.made;
   }

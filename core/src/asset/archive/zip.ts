@@ -164,19 +164,23 @@ export const writeZip = (tree: FileTree, runs: (path: string) => boolean = () =>
 
 /** The same files, packed beside each other by the platform's own deflate (RFC 1951). Equal trees give equal bytes on one platform. */
 export async function writeZipApart(tree: FileTree): Promise<Uint8Array> {
-  const paths = [...tree.keys()].sort();
-  const packed = await Promise.all(paths.map((path) => (STORED.test(path) ? tree.get(path)! : deflated(tree.get(path)!))));
+  const files = await Promise.all(
+    [...tree.keys()].sort().map(async (filename) => {
+      const bytes = tree.get(filename)!;
+      const stored = STORED.test(filename);
+      return { filename, bytes, compression: stored ? 0 : 8, packed: stored ? bytes : await deflated(bytes) };
+    }),
+  );
   const chunks: BlobPart[] = [];
   const archive = new Zip((error, chunk) => {
     if (error) throw error;
     chunks.push(chunk as BlobPart);
   });
-  paths.forEach((filename, i) => {
-    const bytes = tree.get(filename)!;
-    const file: ZipInputFile = { filename, size: bytes.length, crc: crc32(bytes), compression: STORED.test(filename) ? 0 : 8, mtime: EPOCH };
+  for (const { filename, bytes, compression, packed } of files) {
+    const file: ZipInputFile = { filename, size: bytes.length, crc: crc32(bytes), compression, mtime: EPOCH };
     archive.add(file);
-    file.ondata!(null, packed[i] as Uint8Array<ArrayBuffer>, true);
-  });
+    file.ondata!(null, packed as Uint8Array<ArrayBuffer>, true);
+  }
   archive.end();
   return new Uint8Array(await new Blob(chunks).arrayBuffer());
 }
