@@ -168,6 +168,14 @@ describe('every address', () => {
 });
 
 describe('settings', () => {
+  it('without a token do not open the workshop’s site, and say where one is entered', async () => {
+    const { workshopToken } = (await ask('get', '/api/settings')).body as { workshopToken: string };
+    await ask('put', '/api/settings').send({ workshopToken: '' });
+    const { status, body } = await ask('post', '/api/workshop/entrance');
+    expect([status, body]).toEqual([409, expect.objectContaining({ detail: expect.stringContaining('under Publish') })]);
+    await ask('put', '/api/settings').send({ workshopToken });
+  });
+
   it('keep the workshop’s address, and refuse one that is none', async () => {
     expect((await ask('put', '/api/settings').send({ workshopUrl: 'http://127.0.0.1:4999', workshopToken: 'secret' })).status).toBe(200);
     const { body } = await ask('get', '/api/settings');

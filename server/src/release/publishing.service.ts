@@ -121,7 +121,11 @@ export class PublishingService implements OnApplicationBootstrap, OnApplicationS
   /** @returns the path that opens the workshop's site signed in */
   async entrance(): Promise<string> {
     if (!this.settings.get().workshopToken)
-      throw new UnreadableInput('workshop-token', 'Nobody is signed in at the workshop here.', {}, 'Sign in under Settings.');
+      throw new Problem(
+        409,
+        'not-signed-in',
+        'Nobody is signed in at the workshop here. Enter a token of the workshop under Publish, in "Address, token and key".',
+      );
     return ((await this.ask('POST', '/api/entrance')) as { path: string }).path;
   }
 
