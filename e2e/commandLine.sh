@@ -157,6 +157,26 @@ expect_code 0 "mods update" crate mods update own_room --game "$game" --json
 expect_code 0 "since a version on the workshop" crate links "$work/own_room" --since 0.1.0 --workshop "$url" --json
 [ "$(field since <"$work/out")" = 0.1.0 ] && ok "which is named" || fail "since version"
 expect_code 2 "since a version that is none" crate links "$work/own_room" --since 9.9.9 --workshop "$url"
+# Made with another crate.
+cp -r "$work/tide_room" "$work/far_room"
+sed -i 's/"name": "tide_room"/"name": "far_room", "requires": {"own_room": "^0.1.0"}/' "$work/far_room/crate.json"
+expect_code 0 "a crate that requires one" crate check "$work/far_room" --json
+grep -q 'required-open' "$work/out" && ok "is told that no version is chosen" || fail "required-open"
+expect_code 0 "look for versions" crate require "$work/far_room" --look --workshop "$url" --json
+[ ! -e "$work/far_room/crate.lock.json" ] && ok "changes nothing" || fail "look"
+expect_code 0 "choose versions" crate require "$work/far_room" --workshop "$url" --json
+grep -q '"version": "0.1.0"' "$work/far_room/crate.lock.json" && ok "0.1.0 is locked, as ^0.1.0 asks" || fail "lock"
+sed -i 's/\^0.1.0/^0.2.0/' "$work/far_room/crate.json"
+expect_code 1 "another range than the locked version" crate check "$work/far_room" --json
+expect_code 0 "choose anew" crate require "$work/far_room" --workshop "$url" --json
+[ "$(field crates.own_room.version <"$work/out")" = 0.2.0 ] && ok "0.2.0 is locked" || fail "lock anew"
+rm -r "${VIOLET_CRATE_DATA:-data}/required"
+expect_code 1 "not on this machine" crate check "$work/far_room" --json
+expect_code 0 "fetch what is locked" crate require "$work/far_room" --fetch --workshop "$url" --json
+expect_code 0 "and it is right again" crate check "$work/far_room" --json
+sed -i 's/\^0.2.0/^9.0.0/' "$work/far_room/crate.json"
+expect_code 2 "versions that nobody has" crate require "$work/far_room" --workshop "$url"
+
 expect_code 0 "roll back" crate release rollback own_room 0.1.0 --workshop "$url" --json
 expect_code 0 "mods follow" crate mods update own_room --game "$game" --json
 [ "$(field updated.0.version <"$work/out")" = 0.1.0 ] && ok "back to 0.1.0" || fail "rollback"

@@ -249,3 +249,49 @@ test('installed with what it needs, updated, in conflict, gone back, removed and
   await page.goto(`${application.url}/crates/${crate}/links`);
   await expect(stage(page, 'publish')).toContainText('published');
 });
+
+test('made with a version of another crate, whose material it wears; a newer one is looked at, taken, and given back', async ({ page }) => {
+  const { id } = await post<{ id: string }>('/api/crates', { profile: 'brinewick', name: 'gate', title: 'Gate', template: 'sealed-room' });
+  await page.goto(`${application.url}/crates/${id}/links?view=crates`);
+  await page.getByLabel('Name of a crate on the workshop').fill('moss_room');
+  await page.getByLabel('Versions that do').fill('^0.1.0');
+  await page.getByRole('button', { name: 'Require it' }).click();
+  const row = page.locator('tr', { hasText: 'moss_room' });
+  await expect(row).toContainText('not chosen yet');
+  await page.getByRole('button', { name: 'Look for versions' }).click();
+  await expect(page.getByRole('region', { name: 'Other versions' })).toContainText('moss_room 0.1.0, new');
+  await page.getByRole('button', { name: 'Take them' }).click();
+  await expect(row).toContainText('1 file');
+
+  const { revision, map } = await application.json<MapAnswer>(`/api/crates/${id}/maps/gate`);
+  const [solid, to] = Object.entries(map.solids)[0];
+  const wear = { ...to, faces: to.faces.map((face) => ({ ...face, material: 'moss' })) };
+  const edits = [{ name: 'wear', changes: [{ of: 'solids', id: solid, to: wear }] }];
+  await post(`/api/crates/${id}/maps/gate/edits`, { base: revision, tab: 'x', edits });
+  await build(id, 'gate');
+  await done(await post<{ id: string }>(`/api/crates/${id}/packages`, {}));
+  const { packages } = await application.json<{ packages: { manifest: { files: { path: string }[]; requires: object } }[] }>(
+    `/api/crates/${id}/packages`,
+  );
+  expect(packages[0].manifest.requires).toEqual({ moss_room: '^0.1.0' });
+  expect(packages[0].manifest.files.map(({ path }) => path).filter((path) => path.includes('moss'))).toEqual([]);
+  const picture = (await application.json<{ base: { materials: { name: string; texture?: string }[] } }>(`/api/crates/${id}/stock`)).base.materials;
+  const texture = picture.find(({ name }) => name === 'moss')!.texture!;
+  expect(texture).toMatch(/^mods\/moss_room\/textures\//);
+  const file = await fetch(`${application.url}/api/crates/${id}/required/moss_room/files/${texture.slice('mods/moss_room/'.length)}`);
+  expect(file.status).toBe(200);
+  expect((await fetch(`${application.url}/api/crates/${id}/required/moss_room/files/..%2Fpack.json`)).status).toBe(404);
+
+  // Another range, another version, and back.
+  await post(`/api/crates/${id}`, { requires: { moss_room: '>=0.1.0' } }, 'PATCH');
+  await page.reload();
+  await page.getByRole('button', { name: 'Look for versions' }).click();
+  await expect(page.getByRole('region', { name: 'Other versions' })).toContainText('moss_room 0.1.0 → 0.3.0');
+  await expect(page.getByRole('region', { name: 'Other versions' })).toContainText('Nothing that this crate uses becomes another one');
+  await page.getByRole('button', { name: 'Take them' }).click();
+  await expect(row).toContainText('0.3.0');
+  await page.getByRole('button', { name: 'Changes', exact: true }).click();
+  await page.getByRole('button', { name: /^Undo/ }).first().click();
+  await page.getByRole('button', { name: 'Other crates' }).click();
+  await expect(row.locator('td').nth(2)).toHaveText('0.1.0');
+});

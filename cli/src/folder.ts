@@ -3,6 +3,8 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
+import { LOCK_FILE, readLock, type CrateLock } from '@violet-crate/core/crate/lock';
+import { readRequired, stockFile } from '@violet-crate/host/requiredCrates';
 import { isBesideCrate, readCrate } from '@violet-crate/core/crate/contents';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
@@ -87,6 +89,20 @@ export const basePackOf = (profile: Profile, game: string): BasePack => readStoc
 export const defaultGame = (profileId: string): string =>
   process.env.VIOLET_CRATE_GAME ?? join(process.env.VIOLET_CRATE_DATA ?? 'data', 'games', profileId);
 
+/** Where crates lie on this machine that others are made with. */
+export const requiredRoot = (): string => join(process.env.VIOLET_CRATE_DATA ?? 'data', 'required');
+
+/** What a crate's folder says of the versions that it is made with; a damaged file is told, and counts as none. */
+function lockIn(tree: FileTree): { lock: CrateLock; damage?: string } {
+  const bytes = tree.get(LOCK_FILE);
+  try {
+    return { lock: bytes ? readLock(new TextDecoder().decode(bytes)) : { format: 1, crates: {} } };
+  } catch (error) {
+    if (!(error instanceof UnreadableInput)) throw error;
+    return { lock: { format: 1, crates: {} }, damage: error.message };
+  }
+}
+
 export interface OpenCrate {
   folder: string;
   /** The install that it is made with, and that one's version; an empty text where no game lies there. */
@@ -107,9 +123,13 @@ export function openCrate(folder: string, game?: string, recover = false): OpenC
   const crate = readCrate(tree, recover ? damage : undefined);
   const profile = profileById(crate.manifest.profile);
   const install = game ?? defaultGame(profile.id);
-  const readFile = (path: string) => Promise.resolve(tree.get(path) ?? new Uint8Array(readFileSync(join(install, profile.install.basePack, path))));
+  const { lock, damage: lockDamage } = lockIn(tree);
+  const stock = join(install, profile.install.basePack);
+  const readFile = (path: string) => Promise.resolve(tree.get(path) ?? new Uint8Array(readFileSync(stockFile(stock, requiredRoot(), lock, path))));
   const version = gameVersion({ profile, folder: install }) ?? '';
-  return { folder, game: install, gameVersion: version, tree, damage, readFile, world: { profile, base: basePackOf(profile, install), crate } };
+  const { base, required } = readRequired(requiredRoot(), lock, basePackOf(profile, install));
+  const world = { profile, base, crate, required: { ...required, ...(lockDamage === undefined ? {} : { damage: lockDamage }) } };
+  return { folder, game: install, gameVersion: version, tree, damage, readFile, world };
 }
 
 /** The maps that a command works on. @throws UnreadableInput where there are none, or the main one is missing */

@@ -18,6 +18,7 @@ import { publishCommand } from './commands/publish.ts';
 import { doctorCommand } from './commands/doctor.ts';
 import { gamesCommand } from './commands/games.ts';
 import { linksCommand } from './commands/links.ts';
+import { requireCommand } from './commands/require.ts';
 import { loginCommand } from './commands/login.ts';
 import { modsCommand } from './commands/mods.ts';
 import { releaseCommand } from './commands/release.ts';
@@ -38,6 +39,7 @@ const COMMANDS: Record<string, Command> = {
   convert: convertCommand,
   check: checkCommand,
   links: linksCommand,
+  require: requireCommand,
   build: buildCommand,
   inspect: inspectCommand,
   export: exportCommand,

@@ -257,6 +257,10 @@ const viewOf = async (workshop: string, token: string | null, path: string, head
   }
 };
 
+/** All versions of a mod that a workshop has; null where it has no such mod. */
+export const askMod = (workshop: string, token: string | null, name: string): Promise<ModAnswer | null> =>
+  viewOf(workshop, token, `/api/mods/${name}`);
+
 /** What the workshop gives out instead of what is there: newer, or older after a rollback; null where nothing is. @param who number that this machine made up */
 export async function updateOf(mod: InstalledMod, token: string | null, who: string): Promise<Update | null> {
   if (!mod.from) return null;
@@ -303,7 +307,7 @@ export async function installMod(
     ? await planInstall(
         release,
         there.flatMap(({ manifest, enabled }) => (enabled ? [manifest] : [])),
-        async (name) => (await viewOf(workshop, token, `/api/mods/${name}`))?.versions ?? [],
+        async (name) => (await askMod(workshop, token, name))?.versions ?? [],
       )
     : // The workshop says itself why there is none.
       { install: [{ shareCode, name: '', version: '' }], problems: [] };

@@ -30,6 +30,8 @@ import { LibraryController } from './library/library.controller.ts';
 import { LibraryService } from './library/library.service.ts';
 import { CrateEditsService } from './links/crateEdits.service.ts';
 import { LinksController } from './links/links.controller.ts';
+import { RequiredController } from './links/required.controller.ts';
+import { RequiredService } from './links/required.service.ts';
 import { ModsController, WorkshopPicturesController } from './mods/mods.controller.ts';
 import { ModsService } from './mods/mods.service.ts';
 import { Notices } from './notices/notices.ts';
@@ -68,6 +70,7 @@ export class AppModule {
         AssetsController,
         LibraryController,
         LinksController,
+        RequiredController,
         LaunchController,
         PacksController,
         WatchController,
@@ -97,6 +100,7 @@ export class AppModule {
         ImportsService,
         LibraryService,
         CrateEditsService,
+        RequiredService,
         ModsService,
         PublishingService,
         LaunchService,

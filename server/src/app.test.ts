@@ -269,7 +269,7 @@ describe('tasks of the workers', () => {
     const { GamesService } = await import('./games/games.service.ts');
     const base = app.get(GamesService).basePackFolder(app.get(CratesService).game(id));
     const built = await TASKS.build(
-      { world, map: 'packed', quality: 'draft', parameters: QUICK_LIGHT, anyway: false, blobs: config.blobs, cache: config.cache, base, game: null },
+      { world, map: 'packed', quality: 'draft', parameters: QUICK_LIGHT, anyway: false, blobs: config.blobs, cache: config.cache, base, required: config.required, game: null },
       quiet,
     );
     expect(built.ok).toBe(true);

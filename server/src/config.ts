@@ -7,6 +7,8 @@ export interface Config {
   /** The one folder with everything that the application keeps. */
   data: string;
   database: string;
+  /** Folder of the crates that others are made with. */
+  required: string;
   blobs: string;
   /** File of the author's key. */
   authorKey: string;
@@ -38,6 +40,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     port,
     data,
     database: join(data, 'crates.sqlite'),
+    required: join(data, 'required'),
     blobs: join(data, 'blobs'),
     authorKey: join(data, 'author.key'),
     cache: join(data, 'cache'),

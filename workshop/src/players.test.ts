@@ -8,6 +8,8 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { authorKey } from '@violet-crate/host/authorKey';
 import { clashes, enableMod, goBack, installMod, listMods, modOrder, removeMod, setModOrder, updateOf, verifyMod } from '@violet-crate/host/mods';
+import { fetchRequired, placeRequired, readRequired, resolveRequired, stockFile } from '@violet-crate/host/requiredCrates';
+import { EMPTY_PACK } from '@violet-crate/core/crate/basePack';
 import { askWorkshop, fetchRelease, publishRelease } from '@violet-crate/host/workshopClient';
 import { KEEPERS_TOKEN, samplePackage, startWorkshop, type TestWorkshop } from './testing.ts';
 
@@ -183,5 +185,61 @@ describe('mods of a game', () => {
     expect(listMods(mods)).toEqual([]);
     rmSync(mods, { recursive: true });
     expect(listMods(mods)).toEqual([]);
+  });
+});
+
+describe('crates that others are made with', () => {
+  const brass = { name: 'brass', type: 'lit', colour: '#aa8844', unitsPerRepeat: 64 };
+  const lamps = (version: string, model: string, requires?: Record<string, string>) =>
+    publish(
+      'tide_lamps',
+      version,
+      { 'models/lamp.glb': model, 'materials.json': JSON.stringify([brass]), 'assets.json': '{"models/lamp.glb":{"source":"","options":{}}}' },
+      requires,
+    );
+  const at = () => ({ workshop: w.url, token: KEEPERS_TOKEN });
+
+  it('the newest that suit everybody are chosen, fetched once, read below mods/NAME, and put beside a crate that is tried', async () => {
+    await publish('wicks', '2.3.0', { 'textures/wick.ktx2': 'picture' });
+    await lamps('1.0.0', 'one', { wicks: '^2.0.0' });
+    await lamps('1.1.0', 'two', { wicks: '^2.0.0' });
+    await lamps('2.0.0', 'three');
+    const found = await resolveRequired({ name: 'hall', version: '1.0.0', requires: { tide_lamps: '^1.0.0' } }, at());
+    expect(Object.entries(found).map(([name, { version }]) => `${name} ${version}`)).toEqual(['wicks 2.3.0', 'tide_lamps 1.1.0']);
+    const root = folder();
+    const crates = {
+      tide_lamps: await fetchRequired(root, 'tide_lamps', found.tide_lamps, at()),
+      wicks: await fetchRequired(root, 'wicks', found.wicks, at()),
+    };
+    // What is here needs no workshop any more.
+    expect(await fetchRequired(root, 'tide_lamps', crates.tide_lamps, { workshop: 'http://127.0.0.1:1', token: null })).toEqual(crates.tide_lamps);
+    const lock = { format: 1 as const, crates };
+    const { base, required } = readRequired(root, lock, EMPTY_PACK);
+    expect(base.files.map(({ path }) => path)).toEqual(['mods/tide_lamps/models/lamp.glb', 'mods/wicks/textures/wick.ktx2']);
+    expect([base.materials, required.missing]).toEqual([[brass], []]);
+    expect(readFileSync(stockFile('/stock', root, lock, 'mods/tide_lamps/models/lamp.glb'), 'utf8')).toBe('two');
+    expect(stockFile('/stock', root, lock, 'models/crate.glb')).toBe('/stock/models/crate.glb');
+    const mods = folder();
+    expect(placeRequired(root, lock, mods)).toEqual(['tide_lamps', 'wicks']);
+    expect(placeRequired(root, lock, mods)).toEqual([]);
+    expect([verifyMod(mods, 'tide_lamps'), versions(mods)]).toEqual([null, { tide_lamps: '1.1.0', wicks: '2.3.0' }]);
+    // One that was cut while it was written is fetched anew.
+    rmSync(join(root, 'wicks', crates.wicks.sha256, 'pack.json'));
+    expect(readRequired(root, lock, EMPTY_PACK).required.missing).toEqual(['wicks']);
+    await fetchRequired(root, 'wicks', crates.wicks, at());
+    expect(readRequired(root, lock, EMPTY_PACK).required.missing).toEqual([]);
+  });
+
+  it('another package than the locked one, or one of another crate, is refused; ranges that cannot meet say who asks for what', async () => {
+    const code = await publish('posts', '1.0.0', { 'models/post.glb': 'post' });
+    const root = folder();
+    const wanted = { version: '1.0.0', shareCode: code, sha256: 'f'.repeat(64) };
+    await expect(fetchRequired(root, 'posts', wanted, at())).rejects.toThrow(/another package for posts 1.0.0 than the one/);
+    await expect(fetchRequired(root, 'gates', { version: '1.0.0', shareCode: code }, at())).rejects.toThrow(/holds posts 1.0.0, not gates 1.0.0/);
+    expect(existsSync(join(root, 'posts'))).toBe(false);
+    await publish('gates', '1.0.0', { 'a.txt': 'a' }, { posts: '^2.0.0' });
+    await expect(resolveRequired({ name: 'hall', version: '1.0.0', requires: { posts: '^1.0.0', gates: '*' } }, at())).rejects.toThrow(
+      /No version of posts suits everybody: hall needs \^1.0.0, gates needs \^2.0.0/,
+    );
   });
 });

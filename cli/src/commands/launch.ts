@@ -1,9 +1,11 @@
+import { join } from 'node:path';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import type { Finding } from '@violet-crate/core/finding';
 import { localRelease } from '@violet-crate/core/release/pack';
+import { placeRequired } from '@violet-crate/host/requiredCrates';
 import { GameRun, localName, placeLocal } from '@violet-crate/host/launchGame';
 import { findingLines, UsageError, type Command } from '../command.ts';
-import { defaultGame, needMaps, needMayRun, openCrate, PROGRAMS_OPTION } from '../folder.ts';
+import { defaultGame, needMaps, needMayRun, openCrate, PROGRAMS_OPTION, requiredRoot } from '../folder.ts';
 import { buildAll, qualityOf } from './build.ts';
 
 export const launchCommand: Command = {
@@ -37,6 +39,7 @@ export const launchCommand: Command = {
     }
     const game = options.game ?? defaultGame(world.profile.id);
     placeLocal(world.profile, game, await localRelease({ world, artefacts, readFile }));
+    placeRequired(requiredRoot(), world.required!.lock, join(game, world.profile.install.mods));
     const log: string[] = [];
     const ended = await new Promise<number | null>((resolve) => {
       const run = new GameRun(

@@ -13,6 +13,7 @@ import { serialiseMap } from '../document/serialise.ts';
 import { ASSET_KINDS, ASSETS, type AssetKind } from './assetKind.ts';
 import type { FileRecord } from './basePack.ts';
 import type { FileTree } from './fileTree.ts';
+import { LOCK_FILE } from './lock.ts';
 import { CrateManifestSchema, type CrateManifest } from './manifest.ts';
 
 export interface CrateContents {
@@ -28,14 +29,14 @@ export interface CrateContents {
 /** The folders of a crate in the order in which people fill them. */
 export const CRATE_FOLDERS = ['maps', ...ASSET_KINDS.map((kind) => ASSETS[kind].folder), 'sources', 'previews', 'walks'] as const;
 
-/** Files that serve the work on a crate and are never packaged: what assets were made from, pictures of them, recorded walks. */
 /** What lies in a crate's folder and is none of the crate: results, what others make there, and what a merge could not merge. */
 export const isBesideCrate = (path: string): boolean => path === 'build' || path === 'node_modules' || /^maps\/[^/]+\.conflicts\.json$/.test(path);
 
 /** A crate’s own picture, where it has one; it stays with the sources. */
 export const CRATE_PICTURE = 'sources/picture.png';
 
-export const isWorkingFile = (path: string): boolean => /^(sources|previews|walks)\//.test(path);
+/** Files that serve the work on a crate and are never packaged: what assets were made from, pictures of them, recorded walks, the lock. */
+export const isWorkingFile = (path: string): boolean => path === LOCK_FILE || /^(sources|previews|walks)\//.test(path);
 
 /** The PNG that shows an asset in lists: `previews/models/pump.png` for `models/pump.glb`. */
 export const previewPath = (asset: string): string => `previews/${asset.replace(/\.[^./]+$/, '')}.png`;

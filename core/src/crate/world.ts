@@ -5,11 +5,23 @@ import type { BasePack, FileRecord } from './basePack.ts';
 import type { CrateContents } from './contents.ts';
 import type { AssetRecord, CrateMaterial } from './manifest.ts';
 import { own } from '../own.ts';
+import type { CrateLock } from './lock.ts';
 
 export interface CrateWorld {
   profile: Profile;
   base: BasePack;
   crate: CrateContents;
+  /** Other crates that it is made with; not given where nobody asks about them. */
+  required?: RequiredState;
+}
+
+/** What is known of the crates that one requires. What they hold is part of `base`. */
+export interface RequiredState {
+  lock: CrateLock;
+  /** Names of those in the lock that are not on this machine. */
+  missing: string[];
+  /** What is wrong with the lock's file, in a sentence. */
+  damage?: string;
 }
 
 /** Members of a list by a key, looked up once per list: lists are values that edits replace. */

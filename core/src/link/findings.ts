@@ -1,6 +1,5 @@
 /** What is wrong with links, each with what mends it: one file a family of them would be one file a rule. */
 
-import semver from 'semver';
 import { assetKindOf } from '../crate/assetKind.ts';
 import { isWorkingFile } from '../crate/contents.ts';
 import type { FileRecord } from '../crate/basePack.ts';
@@ -13,6 +12,7 @@ import { nearest } from '../script/nearest.ts';
 import type { LinkChange } from '../linkChange.ts';
 import type { LinkGraph } from './graph.ts';
 import type { Link, LinkReport } from './report.ts';
+import { checkRequired } from './required.ts';
 import { thingId, type LinkKind } from './thing.ts';
 
 export const crateFix = (label: string, change: LinkChange): Fix => ({ kind: 'crate', label, change });
@@ -29,7 +29,7 @@ export function checkLinks(world: CrateWorld, graph: LinkGraph, reports: readonl
     ...alike(world),
     ...likeNames(world),
     ...ofTwoMeanings(world),
-    ...otherCrates(world),
+    ...checkRequired(world),
     ...largerThanUse(world, graph),
   ];
 }
@@ -301,24 +301,6 @@ function ofTwoMeanings({ crate, base }: CrateWorld): Finding[] {
     named.add(name);
   }
   return findings;
-}
-
-/** What is said of other crates that this one needs; whether the workshop has them is known when it is installed. */
-function otherCrates({ crate: { manifest } }: CrateWorld): Finding[] {
-  return Object.entries(manifest.requires ?? {}).flatMap(([name, range]): Finding[] => {
-    const wrong = (code: string, message: string, hint: string): Finding => ({
-      code,
-      severity: 'blocker',
-      stage: 'links',
-      message,
-      hint,
-      place: { file: 'crate.json' },
-    });
-    if (name === manifest.name) return [wrong('link-circle', `The crate needs itself, ${name}.`, 'Take it out of what it needs.')];
-    if (semver.validRange(range) === null)
-      return [wrong('link-range', `${name} "${range}": that is no range of versions.`, 'Ranges look like ^1.2.0 or >=1.0.0 <2.0.0.')];
-    return [];
-  });
 }
 
 /** How many times finer than the game's finest a picture may be before it is told. */

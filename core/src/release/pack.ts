@@ -14,6 +14,7 @@ import { linksFile } from '../link/linksFile.ts';
 import { reportOf } from '../link/report.ts';
 import { checkLedger, creditsFile, creditsText, ledgerOf } from './ledger.ts';
 import { RELEASE_FILE, ReleaseManifestSchema, type ReleaseManifest } from './manifest.ts';
+import { ASSETS_FILE, travellingRecords } from './packOfRelease.ts';
 import { checkPicture } from './pictures.ts';
 import { forPlatform } from './platform.ts';
 import { SIGNATURE_FILE, type Sign } from './signature.ts';
@@ -92,6 +93,7 @@ async function releaseTree(
     }
   }
   tree.set('materials.json', encoder.encode(JSON.stringify(crate.manifest.materials)));
+  tree.set(ASSETS_FILE, encoder.encode(JSON.stringify(travellingRecords(crate.manifest.assets, tree))));
   for (const [path, picture] of shown) tree.set(path, picture);
   let differences: string[] = [];
   let findings: Finding[] = [];

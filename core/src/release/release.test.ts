@@ -36,6 +36,7 @@ describe('packages', () => {
     const { manifest, zip } = await pack();
     expect(manifest.files.map((f) => f.path)).toEqual([
       'CREDITS.md',
+      'assets.json',
       'credits.json',
       'maps/hall/collision.bin',
       'maps/hall/lightmap.ktx2',

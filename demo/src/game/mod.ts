@@ -125,8 +125,10 @@ export function loadMap(game: GameData, folder: string, name: string): LoadedMap
   for (const { class: of, name: own } of Object.values(map.objects))
     if (!game.classes.has(of)) throw new Refusal(`${place}/map.json: ${own} is of the class "${of}", which this game does not know`);
   for (const model of Object.keys(map.models)) {
-    const file = [join(folder, model), join(game.basePack, model)].find(existsSync);
-    if (!file) throw new Refusal(`${model}: is missing, in the mod and in the base pack`);
+    // What begins with mods/ is of another mod.
+    const [, other] = /^mods\/(.+)$/.exec(model) ?? [];
+    const file = [join(folder, model), join(game.basePack, model), ...(other ? [join(game.mods, other)] : [])].find(existsSync);
+    if (!file) throw new Refusal(`${model}: is missing, ${other ? `in the mod ${other.split('/')[0]}` : 'in the mod and in the base pack'}`);
     readGlb(new Uint8Array(readFileSync(file)), model);
   }
   const { solids, grounds } = readCollision(read('collision.bin'));

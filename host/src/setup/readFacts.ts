@@ -3,7 +3,7 @@
 import { accessSync, constants, existsSync, readdirSync, readFileSync, rmSync, statfsSync, statSync, writeFileSync } from 'node:fs';
 import { cpus, totalmem } from 'node:os';
 import { join } from 'node:path';
-import { BasePackSchema, EMPTY_PACK, type BasePack } from '@violet-crate/core/crate/basePack';
+import { BasePackSchema, EMPTY_PACK, joinPacks, type BasePack } from '@violet-crate/core/crate/basePack';
 import { readDocument } from '@violet-crate/core/document/readDocument';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import type { System } from '@violet-crate/core/profile/toolchain';
@@ -67,27 +67,7 @@ export function readPacks({ profile, folder }: GameInstall): Map<string, BasePac
 /** All stock of an install: its base pack with the optional packs, whose files lie below it. Names of the base pack come first. */
 export function readStock(game: GameInstall): BasePack {
   const base = readBasePack(game);
-  const packs = readPacks(game);
-  if (packs.size === 0) return base;
-  const stock: BasePack = { ...base, materials: [...base.materials], assets: { ...base.assets }, files: [...base.files] };
-  const known = new Set(base.materials.map(({ name }) => name));
-  for (const [id, pack] of packs) {
-    const below = (path: string) => `${PACKS_FOLDER}/${id}/${path}`;
-    const paths = new Set(pack.files.map(({ path }) => path));
-    // Pictures of a material are paths of the pack's own files, whatever they are for.
-    const moved = <T extends object>(record: T): T =>
-      Object.fromEntries(
-        Object.entries(record).map(([key, value]) => [key, typeof value === 'string' && paths.has(value) ? below(value) : (value as unknown)]),
-      ) as T;
-    for (const material of pack.materials) {
-      if (known.has(material.name)) continue;
-      known.add(material.name);
-      stock.materials.push(moved(material));
-    }
-    for (const [path, asset] of Object.entries(pack.assets)) stock.assets[below(path)] = asset;
-    for (const file of pack.files) stock.files.push({ ...file, path: below(file.path) });
-  }
-  return stock;
+  return joinPacks(base, new Map([...readPacks(game)].map(([id, pack]) => [`${PACKS_FOLDER}/${id}`, pack])));
 }
 
 export interface FactsOptions {

@@ -181,7 +181,7 @@ export class ImportsService implements OnApplicationShutdown {
       companions,
       pack,
       fromPack: record.origin?.pack,
-      materials: [...manifest.materials, ...this.games.basePack(this.crates.game(id)).materials].map((material) => material.name),
+      materials: [...manifest.materials, ...this.crates.world(id).base.materials].map((material) => material.name),
       options: { ...remembered, ...options },
       replaces: path,
       unchanged: false,

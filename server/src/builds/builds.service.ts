@@ -69,6 +69,7 @@ export class BuildsService {
         cache: this.config.cache,
         threads: this.settings.threads(),
         base: this.games.basePackFolder(game),
+        required: this.config.required,
         game: { folder: game.folder, version: this.games.version(game) ?? '' },
       },
       (output, jobId) => {

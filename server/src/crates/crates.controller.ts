@@ -181,6 +181,13 @@ export class CratesController {
       .send(Buffer.from(this.crates.readFile(id, wanted)));
   }
 
+  @Get(':id/stock')
+  @ApiOperation({ summary: 'What the crate may use and does not hold: the stock of its game and of the crates that it requires.' })
+  stock(@Param('id') id: string) {
+    const { base, required } = this.crates.world(id);
+    return { base, required };
+  }
+
   @Put(':id/scripts/*path')
   @ApiOperation({ summary: 'Saves a script; a new name makes a new file.' })
   saveScript(@Param('id') id: string, @Param('path') path: string | string[], @Body() body: ScriptDto) {

@@ -5,6 +5,7 @@ import { Inject, Injectable } from '@nestjs/common';
 import { isScript, mapPath, readCrate, writeDocuments, type CrateContents } from '@violet-crate/core/crate/contents';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { LOCK_FILE, readLock, type CrateLock } from '@violet-crate/core/crate/lock';
 import { readMap } from '@violet-crate/core/crate/readMap';
 import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
 import { freeName, nameProblem } from '@violet-crate/core/crate/naming';
@@ -19,11 +20,14 @@ import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
 import { profileDifferences, profileTrouble } from '@violet-crate/core/setup/profileChange';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { gameChange, stockInUse, type GameChange, type SeenGame } from '@violet-crate/core/setup/gameChange';
+import { UnreadableInput } from '@violet-crate/core/unreadable';
+import { readRequired } from '@violet-crate/host/requiredCrates';
 import { installId } from '@violet-crate/host/setup/findGames';
 import type { GameInstall } from '@violet-crate/host/setup/readFacts';
 import { Value } from '@sinclair/typebox/value';
 import { and, asc, desc, eq, gt, inArray, isNull, lte, sql } from 'drizzle-orm';
 import { BlobStore } from '@violet-crate/host/blobStore';
+import { CONFIG, type Config } from '../config.ts';
 import { DATABASE, inGroups, type Database } from '../database/database.ts';
 import { crates, files, mapEdits, maps, mapSnapshots, scriptVersions } from '../database/schema.ts';
 import { GamesService } from '../games/games.service.ts';
@@ -74,6 +78,7 @@ export class CratesService {
     @Inject(GamesService) private readonly games: GamesService,
     @Inject(ProfilesService) private readonly profiles: ProfilesService,
     @Inject(Notices) private readonly notices: Notices,
+    @Inject(CONFIG) private readonly config: Config,
   ) {}
 
   /** Manifests of all crates that are there, by id. */
@@ -293,7 +298,25 @@ export class CratesService {
   world(id: string): CrateWorld {
     const crate = this.contents(id);
     const game = this.game(id);
-    return { profile: game.profile, base: this.games.basePack(game), crate };
+    const stock = this.games.basePack(game);
+    const { lock, damage } = this.lock(id);
+    const { base, required } = readRequired(this.config.required, lock, stock);
+    return { profile: game.profile, base, crate, required: { ...required, ...(damage === undefined ? {} : { damage }) } };
+  }
+
+  /** Which versions of other crates it is made with; none where its file cannot be read, which is told. */
+  lock(id: string): { lock: CrateLock; damage?: string } {
+    try {
+      const row = this.database
+        .select({ sha256: files.sha256 })
+        .from(files)
+        .where(and(eq(files.crateId, id), eq(files.path, LOCK_FILE)))
+        .get();
+      return { lock: row ? readLock(new TextDecoder().decode(this.blobs.read(row.sha256))) : { format: 1, crates: {} } };
+    } catch (error) {
+      if (!(error instanceof UnreadableInput)) throw error;
+      return { lock: { format: 1, crates: {} }, damage: error.message };
+    }
   }
 
   /** The install that a crate is made with, under the profile that it was made with. */

@@ -10,5 +10,5 @@ import { CratesService } from './crates.service.ts';
 export function openCrates(config: Config, database: Database): CratesService {
   const notices = new Notices();
   const profiles = new ProfilesService(config, database);
-  return new CratesService(database, new BlobStore(config.blobs), new GamesService(config, database, profiles, notices), profiles, notices);
+  return new CratesService(database, new BlobStore(config.blobs), new GamesService(config, database, profiles, notices), profiles, notices, config);
 }

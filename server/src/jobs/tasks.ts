@@ -1,12 +1,12 @@
 /** The long work, as it runs in a worker thread: pure core functions between plain messages. */
 
 import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { buildMap, type BuildResult } from '@violet-crate/core/stages/pipeline';
 import type { BuildParameters } from '@violet-crate/core/stages/contract/parameters';
 import type { BuildStage, Quality } from '@violet-crate/core/stages/contract/stage';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
+import { stockFile } from '@violet-crate/host/requiredCrates';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { packRelease } from '@violet-crate/core/release/pack';
 import { startView } from '@violet-crate/core/release/startView';
@@ -32,8 +32,9 @@ export interface BuildInput {
   cache: string;
   /** Cores that light may take; all where it is left out. */
   threads?: number;
-  /** Folder of the game's base pack. */
+  /** Folder of the game's base pack, and of required crates. */
   base: string;
+  required: string;
   /** The install whose programs run on the built map; null where they may not. */
   game: { folder: string; version: string } | null;
 }
@@ -104,7 +105,7 @@ const STAGE_START: Record<BuildStage, [number, number]> = {
 };
 
 export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Reporter) => Promise<Tasks[K]['output']> } = {
-  async build({ world, map, quality, parameters, only, anyway, blobs, cache, threads, base, game }, reporter) {
+  async build({ world, map, quality, parameters, only, anyway, blobs, cache, threads, base, required, game }, reporter) {
     const store = new BlobStore(blobs);
     let shown = -Infinity;
     // A program may work in silence for as long as its own limit allows: while it runs, the build is no build that hangs.
@@ -132,7 +133,7 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
         : undefined,
       readFile: (path) => {
         const own = world.crate.files.find((file) => file.path === path);
-        return Promise.resolve(own ? store.read(own.sha256) : new Uint8Array(readFileSync(join(base, path))));
+        return Promise.resolve(own ? store.read(own.sha256) : new Uint8Array(readFileSync(stockFile(base, required, world.required!.lock, path))));
       },
       picture: {
         due: () => performance.now() - shown > PICTURE_EVERY,

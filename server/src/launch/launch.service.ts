@@ -1,13 +1,15 @@
 import { join } from 'node:path';
-import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
+import { Inject, Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { Finding } from '@violet-crate/core/finding';
 import { localRelease } from '@violet-crate/core/release/pack';
 import { GameRun, localName, placeLocal } from '@violet-crate/host/launchGame';
+import { placeRequired } from '@violet-crate/host/requiredCrates';
 import { Subject } from 'rxjs';
 import { BlobStore } from '@violet-crate/host/blobStore';
 import { BuildsService } from '../builds/builds.service.ts';
+import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { GamesService } from '../games/games.service.ts';
 import { ProfilesService } from '../games/profiles.service.ts';
@@ -44,6 +46,7 @@ export class LaunchService implements OnApplicationShutdown {
     private readonly games: GamesService,
     private readonly profiles: ProfilesService,
     private readonly blobs: BlobStore,
+    @Inject(CONFIG) private readonly config: Config,
   ) {
     crates.beforeRemoval.push(async (crateId) => {
       await this.runs.get(crateId)?.quit();
@@ -150,6 +153,7 @@ export class LaunchService implements OnApplicationShutdown {
   private async place(crateId: string, world: CrateWorld, artefacts: FileTree, game: string): Promise<void> {
     const readFile = (path: string) => Promise.resolve(this.crates.readFile(crateId, path));
     placeLocal(world.profile, game, await localRelease({ world, artefacts, readFile }));
+    placeRequired(this.config.required, this.crates.lock(crateId).lock, join(game, world.profile.install.mods));
   }
 
   private running(crateId: string): GameRun {

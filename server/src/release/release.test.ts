@@ -57,6 +57,7 @@ async function buildAndPack(name: string): Promise<void> {
       blobs: config.blobs,
       cache: config.cache,
       base: app.get(GamesService).basePackFolder(app.get(CratesService).game(id)),
+      required: config.required,
       game: null,
     },
     quiet,

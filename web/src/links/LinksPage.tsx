@@ -14,11 +14,12 @@ import { LinkBytes } from './LinkBytes.tsx';
 import { LinkDiagram } from './LinkDiagram.tsx';
 import { LinkFindings } from './LinkFindings.tsx';
 import { LinkTable } from './LinkTable.tsx';
+import { RequiredCrates } from './RequiredCrates.tsx';
 import { ThingPanel } from './ThingPanel.tsx';
 import { useLinks, type LinkRow } from './useLinks.ts';
 import './links.css';
 
-const VIEWS = { list: 'List', graph: 'Graph', bytes: 'Bytes', findings: 'Findings', since: 'Since a package', changes: 'Changes' } as const;
+const VIEWS = { list: 'List', graph: 'Graph', bytes: 'Bytes', findings: 'Findings', crates: 'Other crates', since: 'Since a package', changes: 'Changes' } as const;
 type View = keyof typeof VIEWS;
 
 type Filter = 'all' | LinkRow['origin'] | 'unused';
@@ -125,6 +126,7 @@ export function LinksPage() {
         {shown === 'graph' && <LinkDiagram links={links} roots={roots} findings={findings} chosen={chosen} choose={choose} />}
         {shown === 'bytes' && <LinkBytes links={links} choose={choose} />}
         {shown === 'findings' && <LinkFindings findings={findings} propose={setProposed} />}
+        {shown === 'crates' && <RequiredCrates crateId={view.id} />}
         {shown === 'since' && <GrownSince links={links} choose={choose} />}
         {shown === 'changes' && <ChangeHistory crateId={view.id} />}
       </div>

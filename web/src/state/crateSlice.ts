@@ -2,6 +2,8 @@
 
 import { createAsyncThunk, createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
+import { LOCK_FILE } from '@violet-crate/core/crate/lock';
+import type { RequiredState } from '@violet-crate/core/crate/world';
 import { isScript } from '@violet-crate/core/crate/contents';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { GameMap } from '@violet-crate/core/document/schema';
@@ -32,6 +34,8 @@ export interface CrateState {
   profile: Profile | null;
   game: Omit<Game, 'installs'> | null;
   base: BasePack | null;
+  /** Other crates that it is made with; what they hold is part of `base`. */
+  required?: RequiredState;
   setup: SetupCheck[] | null;
   /** What is done once before the game can be modded. */
   steps: StepState[];
@@ -111,7 +115,7 @@ const SAVED_POLL = 50;
 export const openCrate = createAsyncThunk('crate/open', async (id: string, { getState }) => {
   await othersSaved(id, getState);
   const view = await getJson<CrateView>(`/api/crates/${id}`);
-  const [{ profile, install, change, newer }, { base, setup, steps }, scripts, otherMaps, map, builds, published, { watch }, { folder }] =
+  const [{ profile, install, change, newer }, { base, required, setup, steps }, scripts, otherMaps, map, builds, published, { watch }, { folder }] =
     await Promise.all([
       getJson<CrateGame>(`/api/crates/${id}/game`),
       lookAtInstall(view),
@@ -128,6 +132,7 @@ export const openCrate = createAsyncThunk('crate/open', async (id: string, { get
     view,
     game,
     base,
+    required,
     setup,
     steps,
     gameChange: change,
@@ -147,10 +152,21 @@ const loadFolder = (id: string) => getJson<{ folder: FolderState | null }>(`/api
 
 export const refreshFolder = createAsyncThunk('crate/refreshFolder', async (id: string) => (await loadFolder(id)).folder);
 
+const loadStock = (id: string) => getJson<{ base: BasePack; required: RequiredState }>(`/api/crates/${id}/stock`);
+
+/** What may be used of the game and of required crates, after some of it came. */
+export const refreshStock = createAsyncThunk('crate/refreshStock', loadStock);
+
 export const refreshFiles = createAsyncThunk('crate/refreshFiles', async (id: string, { getState }) => {
   const view = await getJson<CrateView>(`/api/crates/${id}`);
-  const [scripts, otherMaps] = await Promise.all([loadScripts(view, getState), loadOtherMaps(view)]);
-  return { view, scripts, otherMaps };
+  const lockOf = (one: CrateView | null) => one?.files.find(({ path }) => path === LOCK_FILE)?.sha256;
+  const { crate } = getState() as { crate: CrateState };
+  const [scripts, otherMaps, stock] = await Promise.all([
+    loadScripts(view, getState),
+    loadOtherMaps(view),
+    lockOf(view) === lockOf(crate.view) ? null : loadStock(id),
+  ]);
+  return { view, scripts, otherMaps, stock };
 });
 
 export const refreshWatch = createAsyncThunk(
@@ -171,14 +187,18 @@ export const refreshFreshness = createAsyncThunk('crate/refreshFreshness', async
   await Promise.all([dispatch(refreshBuilds(id)), dispatch(refreshPackages(id))]);
 });
 
-async function lookAtInstall({ manifest, install }: CrateView): Promise<Pick<CrateState, 'steps'> & { setup: SetupCheck[]; base: BasePack }> {
+async function lookAtInstall({
+  id,
+  manifest,
+  install,
+}: CrateView): Promise<Pick<CrateState, 'steps' | 'required'> & { setup: SetupCheck[]; base: BasePack }> {
   const of = (what: string) => `/api/games/${manifest.profile}/${what}?install=${install}`;
-  const [setup, base, steps] = await Promise.all([
+  const [setup, { base, required }, steps] = await Promise.all([
     getJson<SetupCheck[]>(of('checks')),
-    getJson<BasePack>(of('pack')),
+    loadStock(id),
     getJson<StepState[]>(of('preparation')),
   ]);
-  return { setup, base, steps };
+  return { setup, base, required, steps };
 }
 
 /** Looks at the game of the open crate anew: checks, stock, preparation, and whether it is another one now. */
@@ -226,7 +246,8 @@ const slice = createSlice({
         state.error = message(action.error.message ?? 'The crate could not be loaded.');
       })
       .addCase(openCrate.fulfilled, (state, { payload }) => {
-        const { view, game, base, setup, steps, gameChange, newerProfile, scripts, otherMaps, builds, packages, releases, watch, folder } = payload;
+        const { view, game, base, required, setup, steps, gameChange, newerProfile, scripts, otherMaps, builds, packages, releases, watch, folder } =
+          payload;
         Object.assign(state, {
           status: 'ready',
           error: '',
@@ -234,6 +255,7 @@ const slice = createSlice({
           game,
           profile: game.profile,
           base,
+          required,
           setup,
           steps,
           gameChange,
@@ -249,9 +271,11 @@ const slice = createSlice({
         });
       })
       .addCase(refreshFiles.fulfilled, (state, { payload }) => {
-        state.view = payload.view;
-        state.scripts = payload.scripts;
-        state.otherMaps = payload.otherMaps;
+        const { stock, ...files } = payload;
+        Object.assign(state, files, stock);
+      })
+      .addCase(refreshStock.fulfilled, (state, { payload, meta }) => {
+        if (state.view?.id === meta.arg) Object.assign(state, payload);
       })
       .addCase(refreshWatch.fulfilled, (state, { payload }) => {
         state.watch = payload;

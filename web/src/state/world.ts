@@ -9,14 +9,15 @@ export const selectWorld = createSelector(
     (s: RootState) => s.crate.view,
     (s: RootState) => s.crate.profile,
     (s: RootState) => s.crate.base,
+    (s: RootState) => s.crate.required,
     (s: RootState) => s.crate.scripts,
     (s: RootState) => s.crate.otherMaps,
     (s: RootState) => s.map.map,
     (s: RootState) => s.map.name,
   ],
-  (view, profile, base, scripts, otherMaps, map, name): CrateWorld | null => {
+  (view, profile, base, required, scripts, otherMaps, map, name): CrateWorld | null => {
     if (!view || !profile || !base || !map) return null;
     const files = view.files.filter((file) => !isScript(file.path)).map(({ path, bytes, sha256 }) => ({ path, bytes, sha256 }));
-    return { profile, base, crate: { manifest: view.manifest, maps: { ...otherMaps, [name]: map }, scripts, files } };
+    return { profile, base, required, crate: { manifest: view.manifest, maps: { ...otherMaps, [name]: map }, scripts, files } };
   },
 );

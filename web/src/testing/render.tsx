@@ -98,6 +98,7 @@ export function openWorld(change: (world: CrateWorld) => void = () => {}, { find
     builds: [],
     watch: watch ?? null,
     folder: null,
+    required: { lock: { format: 1 as const, crates: {} }, missing: [] },
     packages: [],
     releases: [],
   };
