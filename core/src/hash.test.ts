@@ -1,9 +1,10 @@
 import { describe, expect, it } from '@jest/globals';
-import { canonicalJson, sha256Hex } from './hash.ts';
+import { canonicalJson, sha256Hex, sha256InScript } from './hash.ts';
 
 describe('hashes', () => {
   // Outside reference: FIPS 180-4, example for SHA-256 of "abc".
   it('SHA-256 of abc', () => {
+    expect(sha256InScript(new TextEncoder().encode('abc'))).toBe(sha256Hex('abc'));
     expect(sha256Hex('abc')).toBe('ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad');
   });
 

@@ -75,7 +75,7 @@ export async function createWorkshop(config: WorkshopConfig): Promise<NestExpres
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, transform: true, expectedType: undefined }));
   app.useGlobalFilters(new RefusalFilter());
   app.enableShutdownHooks();
-  app.get(ModsService).takeOver();
+  await app.get(ModsService).takeOver();
   app.get(ModsService).clearDeleted();
   return app;
 }

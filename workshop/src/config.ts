@@ -6,9 +6,11 @@ export interface Rules {
   packageBytes: number;
   /** Days for which what was deleted can be had back. */
   graceDays: number;
+  /** Accounts that one address may open in an hour. */
+  signUpsPerHour: number;
 }
 
-export const DEFAULT_RULES: Rules = { ageHours: 0, quota: 4 * 2 ** 30, packageBytes: 2 ** 30, graceDays: 30 };
+export const DEFAULT_RULES: Rules = { ageHours: 0, quota: 4 * 2 ** 30, packageBytes: 2 ** 30, graceDays: 30, signUpsPerHour: 20 };
 
 export interface WorkshopConfig {
   /** SQLite file. */

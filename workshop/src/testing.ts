@@ -58,7 +58,7 @@ export async function startWorkshop(rules: Partial<Rules> = {}, folder = mkdtemp
     files: join(folder, 'files'),
     token: KEEPERS_TOKEN,
     depot: tmpdir(),
-    rules,
+    rules: { signUpsPerHour: 1000, ...rules },
   });
   await app.listen(0, '127.0.0.1');
   const url = (await app.getUrl()).replace('[::1]', '127.0.0.1');

@@ -337,6 +337,18 @@ describe('those who mean no good', () => {
     await expect(ask(token, 'GET', '/me')).rejects.toThrow(/revoked/);
   });
 
+  it('so is opening accounts', async () => {
+    const one = await startWorkshop({ signUpsPerHour: 2 });
+    try {
+      const answers = [];
+      for (const name of ['ann_one', 'ann_two', 'ann_three'])
+        answers.push((await one.post('/sign-up', { name, mail: `${name}@mail.example`, password: PASSWORD })).status);
+      expect(answers).toEqual([303, 303, 429]);
+    } finally {
+      await one.close();
+    }
+  });
+
   it('guessing at passwords and share codes is slowed down', async () => {
     const one = await startWorkshop();
     try {

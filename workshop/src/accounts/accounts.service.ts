@@ -21,11 +21,13 @@ const now = (): string => new Date().toISOString();
 @Injectable()
 export class AccountsService {
   private readonly guesses = new Limiter(8, 60_000);
+  private readonly signUps: Limiter;
 
   constructor(
     @Inject(DATABASE) private readonly database: Database,
     @Inject(CONFIG) config: Settings,
   ) {
+    this.signUps = new Limiter(config.rules.signUpsPerHour, 3_600_000);
     this.keeper(config.token);
   }
 
@@ -37,7 +39,8 @@ export class AccountsService {
     return this.database.select().from(accounts).where(eq(accounts.name, name.toLowerCase())).get();
   }
 
-  async signUp(given: { name: string; mail: string; password: string }): Promise<Account> {
+  /** @param from address of whoever asks */
+  async signUp(from: string, given: { name: string; mail: string; password: string }): Promise<Account> {
     const name = given.name.trim().toLowerCase();
     const mail = given.mail.trim().toLowerCase();
     if (!/^[a-z][a-z0-9_-]{2,29}$/.test(name)) throw new Refusal(422, 'A name has 3 to 30 small letters, digits, - and _, and begins with a letter.');
@@ -47,6 +50,8 @@ export class AccountsService {
     const taken = this.database.select().from(accounts).where(eq(accounts.mail, mail)).get();
     if (this.byName(name) || this.database.select().from(organisations).where(eq(organisations.name, name)).get())
       throw new Refusal(409, `The name ${name} is taken.`);
+    if (this.signUps.blocked(from)) throw new Refusal(429, 'Too many accounts were opened from your address. Try again in an hour.');
+    this.signUps.failed(from);
     const password = await hashPassword(given.password);
     // Whether an address has an account is told to whoever reads its mail, and to nobody else.
     if (taken) {

@@ -1,4 +1,4 @@
-/** Slows down those who guess: so many failures in a time from one address, kept in memory alone. */
+/** Slows down those who guess, or do anything too often: so many failures in a time from one address, kept in memory alone. */
 export class Limiter {
   private readonly failures = new Map<string, number[]>();
 

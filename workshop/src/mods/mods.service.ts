@@ -1,10 +1,8 @@
 import { randomInt } from 'node:crypto';
-import { Inject, Injectable } from '@nestjs/common';
-import { openRelease } from '@violet-crate/core/release/pack';
-import { RELEASE_FILE } from '@violet-crate/core/release/manifest';
-import { SIGNATURE_FILE, signerOf } from '@violet-crate/core/release/signature';
+import { rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { Inject, Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import type { WorkshopRelease } from '@violet-crate/core/release/workshop';
-import { verifySignature } from '@violet-crate/host/authorKey';
 import { BlobStore } from '@violet-crate/host/blobStore';
 import { and, desc, eq, inArray, isNull, lt, sql } from 'drizzle-orm';
 import { compare } from 'semver';
@@ -14,6 +12,7 @@ import { CONFIG, KEEPER, type Settings } from '../config.ts';
 import { DATABASE, type Database } from '../database.ts';
 import { OrganisationsService } from '../organisations/organisations.service.ts';
 import { Refusal } from '../refusal.ts';
+import { Examiner } from './examiner.ts';
 import { accounts, downloads, inUse, keys, log, mods, oldReleases, organisations, ratings, tests, versions, type Visibility } from '../schema.ts';
 
 export type Mod = typeof mods.$inferSelect;
@@ -29,7 +28,6 @@ const newShareCode = (): string => {
 
 const now = (): string => new Date().toISOString();
 const PAGE = 24;
-const textOf = (bytes: Uint8Array | undefined): string => new TextDecoder().decode(bytes);
 
 export interface Search {
   query?: string;
@@ -55,8 +53,9 @@ export interface ModCard {
 
 /** Mods and their versions: who may see which, and what owners do with them. */
 @Injectable()
-export class ModsService {
+export class ModsService implements OnApplicationShutdown {
   private readonly blobs: BlobStore;
+  private readonly examiner: Examiner;
 
   constructor(
     @Inject(DATABASE) private readonly database: Database,
@@ -64,16 +63,21 @@ export class ModsService {
     @Inject(AccountsService) private readonly accounts: AccountsService,
     @Inject(OrganisationsService) private readonly organisations: OrganisationsService,
   ) {
-    this.blobs = new BlobStore(`${config.files}/content`);
+    const content = `${config.files}/content`;
+    this.blobs = new BlobStore(content);
+    this.examiner = new Examiner(content);
+  }
+
+  onApplicationShutdown(): Promise<void> {
+    return this.examiner.close();
   }
 
   /**
    * Takes a package after verifying every file and the signature in it. The same package again is the same release. Its content
    * is on disk before its row is written, and nothing of it is seen before that.
    */
-  publish(zip: Uint8Array, by: Account, given: { organisation?: string; notes?: string; visibility?: Visibility }): Version {
-    const { manifest, tree } = openRelease(zip, 'The package');
-    const key = signerOf(tree, verifySignature);
+  async publish(file: string, by: Account, given: { organisation?: string; notes?: string; visibility?: Visibility }): Promise<Version> {
+    const { manifest, key, document, signature, bytes } = await this.examiner.examine(file);
     if (key === false) throw new Refusal(422, 'The signature of the package is not of what it holds.');
     this.ownKey(key, by);
     const organisation = given.organisation ? this.organisations.byName(given.organisation) : this.organisations.byName(by.name);
@@ -83,12 +87,16 @@ export class ModsService {
       throw new Refusal(409, `The name ${manifest.name} is taken by somebody else. Rename the crate.`);
     this.organisations.need(owner, by.id, 'owner', 'publisher');
     if (known?.deletedAt) throw new Refusal(409, `${manifest.title} was deleted. Bring it back first.`);
-    this.needRoom(owner, zip.length);
-    if (!tree.has('thumbnail.png')) throw new Refusal(422, 'The package has no title picture.');
-    const [sha256] = this.blobs.putAll([zip, ...manifest.files.map(({ path }) => tree.get(path)!)]);
+    this.needRoom(owner, bytes);
+    if (!manifest.files.some(({ path }) => path === 'thumbnail.png')) throw new Refusal(422, 'The package has no title picture.');
+    const { sha256 } = await this.examiner.examine(file, true);
     return this.database.transaction((tx) => {
+      // Another upload may have come first while this one was looked at.
+      const first = known ? undefined : tx.select().from(mods).where(eq(mods.name, manifest.name)).get();
+      if (first && first.organisation !== owner) throw new Refusal(409, `The name ${manifest.name} is taken by somebody else. Rename the crate.`);
       const mod =
         known ??
+        first ??
         tx
           .insert(mods)
           .values({
@@ -119,11 +127,11 @@ export class ModsService {
           version: manifest.version,
           shareCode: newShareCode(),
           manifest,
-          document: textOf(tree.get(RELEASE_FILE)),
-          signature: textOf(tree.get(SIGNATURE_FILE)),
+          document,
+          signature,
           notes: (given.notes ?? '').slice(0, 20_000),
           sha256,
-          bytes: zip.length,
+          bytes,
           key: key ?? '',
           by: by.id,
           publishedAt: now(),
@@ -138,10 +146,13 @@ export class ModsService {
   }
 
   /** Takes releases over that were kept before there were accounts, as the keeper's, with their share codes. */
-  takeOver(): void {
+  async takeOver(): Promise<void> {
     const keeper = this.accounts.byName(KEEPER)!;
     for (const row of this.database.select().from(oldReleases).orderBy(oldReleases.publishedAt).all()) {
-      const { id, mod } = this.publish(new Uint8Array(row.package), keeper, { visibility: 'code' });
+      const file = join(this.config.files, 'taken-over.zip');
+      writeFileSync(file, row.package);
+      const { id, mod } = await this.publish(file, keeper, { visibility: 'code' });
+      rmSync(file);
       this.database.transaction((tx) => {
         tx.update(versions).set({ shareCode: row.shareCode, publishedAt: row.publishedAt }).where(eq(versions.id, id)).run();
         tx.update(mods).set({ visibility: 'listed' }).where(eq(mods.id, mod)).run();

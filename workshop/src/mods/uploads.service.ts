@@ -49,9 +49,9 @@ export class UploadsService {
         if (wrong) throw { status_code: 422, body: wrong };
         return Promise.resolve({ metadata: { ...upload.metadata, account: String(this.accountOf(asked.headers)) } });
       },
-      onUploadFinish: (_, upload) => {
-        const { status, body } = this.finish(upload);
-        return Promise.resolve({ status_code: status, headers: { 'content-type': 'application/json' }, body });
+      onUploadFinish: async (_, upload) => {
+        const { status, body } = await this.finish(upload);
+        return { status_code: status, headers: { 'content-type': 'application/json' }, body };
       },
     });
     void this.tus.cleanUpExpiredUploads().catch(() => {});
@@ -84,16 +84,16 @@ export class UploadsService {
     if (!/^[0-9a-f]{16,64}$/.test(id) || this.owner(id) !== by.account) throw new Refusal(404, 'There is no such upload.');
     const upload = await this.tus.datastore.getUpload(id);
     if (upload.offset !== upload.size) throw new Refusal(409, `The upload has ${upload.offset} of ${upload.size} bytes. Go on with it.`);
-    this.finish(upload);
+    await this.finish(upload);
     return this.outcome(id, by);
   }
 
-  private finish(upload: Upload): { status: number; body: string } {
+  private async finish(upload: Upload): Promise<{ status: number; body: string }> {
     const { metadata } = upload;
     const account = this.accounts.get(Number(metadata?.account));
     const path = join(this.folder, upload.id);
     try {
-      const version = this.mods.publish(new Uint8Array(readFileSync(path)), account, {
+      const version = await this.mods.publish(path, account, {
         organisation: metadata?.organisation ?? undefined,
         notes: metadata?.notes ?? undefined,
         visibility: (metadata?.visibility ?? undefined) as Visibility | undefined,

@@ -167,7 +167,11 @@ export class SiteController {
   @Post('sign-up')
   async signUp(@Req() request: Request, @Res() response: Response, @Body() form: Form): Promise<void> {
     try {
-      const made = await this.accounts.signUp({ name: field(form, 'name'), mail: field(form, 'mail'), password: field(form, 'password') });
+      const made = await this.accounts.signUp(request.ip ?? '', {
+        name: field(form, 'name'),
+        mail: field(form, 'mail'),
+        password: field(form, 'password'),
+      });
       if (made.id < 0) return void response.redirect(303, '/mailbox');
       this.open(request, response, made);
       response.redirect(303, '/account');

@@ -4,6 +4,7 @@
  */
 
 import { inflateSync, Zip, zipSync, type ZipInputFile, type Zippable } from 'fflate';
+import { nativeZlib } from '../../native.ts';
 import { UnreadableInput } from '../../unreadable.ts';
 import type { FileTree } from '../../crate/fileTree.ts';
 
@@ -35,7 +36,10 @@ export interface ZipEntry {
 }
 
 /** CRC-32 as in ISO 3309 and ITU-T V.42, reflected, polynomial 0xEDB88320. */
-export function crc32(data: Uint8Array): number {
+export const crc32 = (data: Uint8Array): number => nativeZlib?.crc32?.(data) ?? crc32InScript(data);
+
+/** Where the platform has none. */
+export function crc32InScript(data: Uint8Array): number {
   let crc = ~0;
   for (let i = 0; i < data.length; i++) crc = CRC_TABLE[(crc ^ data[i]) & 255] ^ (crc >>> 8);
   return ~crc >>> 0;
@@ -124,6 +128,13 @@ function fileAndFolder(paths: readonly string[]): string | null {
   return null;
 }
 
+/** DEFLATE (RFC 1951) of a known size. @throws where it is damaged or would be longer */
+function inflated(packed: Uint8Array, bytes: number): Uint8Array {
+  if (!nativeZlib || bytes === 0) return inflateSync(packed, { out: new Uint8Array(bytes) });
+  const { buffer, byteOffset, byteLength } = nativeZlib.inflateRawSync(packed, { maxOutputLength: bytes });
+  return new Uint8Array(buffer, byteOffset, byteLength);
+}
+
 export function readZip(bytes: Uint8Array, file: string, limits: ZipLimits = ZIP_LIMITS): FileTree {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const tree: FileTree = new Map();
@@ -140,7 +151,7 @@ export function readZip(bytes: Uint8Array, file: string, limits: ZipLimits = ZIP
     else if (entry.method === 8) {
       try {
         // The output buffer is as large as declared, so a lying entry cannot grow beyond it.
-        data = inflateSync(packed, { out: new Uint8Array(entry.bytes) });
+        data = inflated(packed, entry.bytes);
       } catch {
         return fail('is damaged');
       }
