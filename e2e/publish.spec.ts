@@ -103,7 +103,10 @@ test('two versions: sent though the workshop was away, compared, rolled back, wi
   await expect(page.locator('[data-point="quality"]')).toHaveAttribute('data-state', 'warning');
   await expect(page.locator('[data-point="credits"]')).toHaveAttribute('data-state', 'met');
   await step(page, 'Package').click();
+  await page.getByLabel('Lantern, the handheld').check();
   await page.getByRole('button', { name: 'Make package' }).click();
+  await page.locator('[data-platform="lantern"] summary').click();
+  await expect(page.locator('[data-platform="lantern"]')).toContainText('main.lua: lines end with CR and LF');
   await expect(step(page, 'Package')).toContainText('made', { timeout: 60_000 });
   await application.kill('workshop', 'SIGKILL');
   await step(page, 'Upload').click();

@@ -269,7 +269,18 @@ describe('tasks of the workers', () => {
     const { GamesService } = await import('./games/games.service.ts');
     const base = app.get(GamesService).basePackFolder(app.get(CratesService).game(id));
     const built = await TASKS.build(
-      { world, map: 'packed', quality: 'draft', parameters: QUICK_LIGHT, anyway: false, blobs: config.blobs, cache: config.cache, base, required: config.required, game: null },
+      {
+        world,
+        map: 'packed',
+        quality: 'draft',
+        parameters: QUICK_LIGHT,
+        anyway: false,
+        blobs: config.blobs,
+        cache: config.cache,
+        base,
+        required: config.required,
+        game: null,
+      },
       quiet,
     );
     expect(built.ok).toBe(true);
@@ -277,7 +288,13 @@ describe('tasks of the workers', () => {
     for (let i = 0; i < 50 && pictures.length === 0; i++) await new Promise((done) => setTimeout(done, 100));
     expect(pictures[0]).toEqual(['packed', 'lightmap.ktx2', 'map.glb']);
     expect([...app.get(BlobStore).read(built.picture!).subarray(1, 4)].map((code) => String.fromCharCode(code)).join('')).toBe('PNG');
-    const packed = await TASKS.pack({ world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs, key: config.authorKey }, quiet);
+    const packed = await TASKS.pack(
+      { world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs, key: config.authorKey, platforms: ['lantern'] },
+      quiet,
+    );
+    const [lantern] = packed.platforms;
+    expect([lantern.id, app.get(BlobStore).has(lantern.sha256), lantern.sha256 === packed.sha256]).toEqual(['lantern', true, false]);
+    expect(lantern.differences.join()).toContain('scripts/main.lua: lines end with CR and LF');
     expect(app.get(BlobStore).has(packed.sha256)).toBe(true);
     expect(existsSync(app.get(BlobStore).pathOf(built.artefacts[0].sha256))).toBe(true);
     expect(readFileSync(app.get(BlobStore).pathOf(packed.sha256)).length).toBe(packed.bytes);

@@ -8,6 +8,16 @@ import type { Finding } from '../finding.ts';
 import type { Platform, Profile } from '../profile/schema.ts';
 import { UnreadableInput } from '../unreadable.ts';
 
+/** A package for one platform, beside the one that is as built. */
+export interface PlatformPackage {
+  id: string;
+  sha256: string;
+  bytes: number;
+  /** In what it is another one, a sentence for each file. */
+  differences: string[];
+  findings: Finding[];
+}
+
 export interface ForPlatform {
   tree: FileTree;
   /** A sentence for each file that is another one there. */

@@ -11,6 +11,7 @@ import type { SeenGame } from '@violet-crate/core/setup/gameChange';
 import type { BuildInputs } from '@violet-crate/core/stages/freshness';
 import type { BuildParameters } from '@violet-crate/core/stages/contract/parameters';
 import type { StageReport } from '@violet-crate/core/stages/contract/stage';
+import type { PlatformPackage } from '@violet-crate/core/release/platform';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
@@ -285,6 +286,8 @@ export const packages = sqliteTable('packages', {
   createdAt: text('created_at').notNull(),
   /** SHA-256 of the crate as it was packed, as JSON; null for packages of older versions. */
   contents: text('contents'),
+  /** The same for single platforms of the game. */
+  platforms: text('platforms', { mode: 'json' }).$type<PlatformPackage[]>().notNull().default([]),
 });
 
 export type UploadState = 'running' | 'stopped' | 'failed' | 'done';

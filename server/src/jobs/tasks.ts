@@ -9,6 +9,7 @@ import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import { stockFile } from '@violet-crate/host/requiredCrates';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { packRelease } from '@violet-crate/core/release/pack';
+import { platformOf, type PlatformPackage } from '@violet-crate/core/release/platform';
 import { startView } from '@violet-crate/core/release/startView';
 import { picturesOf } from '@violet-crate/core/release/pictures';
 import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
@@ -53,6 +54,8 @@ export interface PackInput {
   blobs: string;
   /** File of the author's key that it is signed with. */
   key: string;
+  /** Ids of platforms that get a package of their own. */
+  platforms: string[];
 }
 
 export interface PackOutput {
@@ -62,6 +65,7 @@ export interface PackOutput {
   findings: Finding[];
   /** SHA-256 of the crate as it was, for telling what changed since. */
   contents: string;
+  platforms: PlatformPackage[];
 }
 
 export interface Tasks {
@@ -157,7 +161,7 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
     return { ...result, artefacts, picture };
   },
 
-  async pack({ world, artefacts, thumbnail, blobs, key }, reporter) {
+  async pack({ world, artefacts, thumbnail, blobs, key, platforms: ids }, reporter) {
     const store = new BlobStore(blobs);
     const tree = new Map(artefacts.map((file) => [file.path, store.read(file.sha256)]));
     const main = world.crate.manifest.mainMap;
@@ -166,15 +170,30 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
     const pictures = await picturesOf(tree.get(`maps/${main}/map.glb`)!, world, (fraction) => reporter.progress('Pictures', 0.15 + 0.45 * fraction));
     reporter.progress('Packing', 0.6);
     const hashes = new Map(world.crate.files.map((file) => [file.path, file.sha256]));
-    const { manifest, zip, findings } = await packRelease({
+    const inputs = {
       world,
       artefacts: tree,
       thumbnail: picture,
       pictures,
       sign: authorKey(key).sign,
-      readFile: (path) => Promise.resolve(store.read(hashes.get(path)!)),
-    });
+      readFile: (path: string) => Promise.resolve(store.read(hashes.get(path)!)),
+    };
+    const { manifest, zip, findings } = await packRelease(inputs);
+    const platforms: PlatformPackage[] = [];
+    for (const id of ids) {
+      const platform = platformOf(world.profile, id);
+      reporter.progress(`Packing for ${platform.title}`, 0.7 + (0.3 * platforms.length) / ids.length);
+      const made = await packRelease({ ...inputs, platform });
+      const known = new Set(findings.map(({ message }) => message));
+      platforms.push({
+        id,
+        sha256: store.put(made.zip),
+        bytes: made.zip.length,
+        differences: made.differences,
+        findings: made.findings.filter(({ message }) => !known.has(message)),
+      });
+    }
     const contents = store.put(new TextEncoder().encode(JSON.stringify(world.crate)));
-    return { manifest, sha256: store.put(zip), bytes: zip.length, findings, contents };
+    return { manifest, sha256: store.put(zip), bytes: zip.length, findings, contents, platforms };
   },
 };

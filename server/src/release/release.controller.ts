@@ -1,10 +1,11 @@
 import { Body, Controller, Get, HttpCode, Inject, Param, Post, Query, Res } from '@nestjs/common';
-import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
+import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiQuery, ApiTags } from '@nestjs/swagger';
 import { readPng } from '@violet-crate/core/asset/texture/readPng';
+import { platformOf } from '@violet-crate/core/release/platform';
 import { fingerprint } from '@violet-crate/core/release/signature';
 import { authorKey, importKey } from '@violet-crate/host/authorKey';
 import { BlobStore } from '@violet-crate/host/blobStore';
-import { IsIn, IsOptional, IsString, Matches, MaxLength } from 'class-validator';
+import { ArrayMaxSize, IsArray, IsIn, IsOptional, IsString, Matches, MaxLength } from 'class-validator';
 import { desc, eq } from 'drizzle-orm';
 import type { Response } from 'express';
 import { BuildsService } from '../builds/builds.service.ts';
@@ -24,6 +25,14 @@ export class PackDto {
   @MaxLength(8_000_000)
   @Matches(/^data:image\/png;base64,/)
   thumbnail?: string;
+
+  @ApiPropertyOptional({ type: [String], description: 'Ids of platforms of the game that get a package of their own from the same build.' })
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(20)
+  @IsString({ each: true })
+  @MaxLength(40, { each: true })
+  platforms?: string[];
 }
 
 export class PublishDto {
@@ -130,17 +139,18 @@ export class ReleaseController {
       return build.artefacts;
     });
     const thumbnail = body.thumbnail ? readThumbnail(body.thumbnail) : null;
+    const platforms = (body.platforms ?? []).map((platform) => platformOf(world.profile, platform).id);
     const inputHash = this.packageHash(id, mainMap);
     return this.jobs.add(
       'pack',
       id,
       `Package ${world.crate.manifest.name}`,
-      { world, artefacts, thumbnail, blobs: this.config.blobs, key: this.config.authorKey },
+      { world, artefacts, thumbnail, blobs: this.config.blobs, key: this.config.authorKey, platforms },
       (output, jobId) => {
-        const { sha256, bytes, manifest, findings, contents } = output;
+        const { sha256, bytes, manifest, findings, contents, platforms } = output;
         this.database
           .insert(packages)
-          .values({ id: jobId, crateId: id, sha256, bytes, manifest, findings, contents, inputHash, createdAt: new Date().toISOString() })
+          .values({ id: jobId, crateId: id, sha256, bytes, manifest, findings, contents, platforms, inputHash, createdAt: new Date().toISOString() })
           .run();
         return { packageId: jobId };
       },
@@ -148,11 +158,15 @@ export class ReleaseController {
   }
 
   @Get('packages/:package/file')
-  @ApiOperation({ summary: 'The package itself.' })
-  file(@Param('package') packageId: string, @Res() response: Response) {
-    const row = this.publishing.package(packageId);
-    response.type('application/zip').setHeader('content-disposition', `attachment; filename="${row.manifest.name}-${row.manifest.version}.zip"`);
-    response.send(Buffer.from(this.blobs.read(row.sha256)));
+  @ApiOperation({ summary: 'The package itself, or that of one platform.' })
+  @ApiQuery({ name: 'platform', required: false, type: String })
+  file(@Param('package') packageId: string, @Res() response: Response, @Query('platform') platform?: string) {
+    const { manifest, sha256, platforms } = this.publishing.package(packageId);
+    const one = platform === undefined ? { sha256 } : platforms.find(({ id }) => id === platform);
+    if (!one) throw notFound('package for this platform');
+    const name = [manifest.name, manifest.version, ...(platform === undefined ? [] : [platform])].join('-');
+    response.type('application/zip').setHeader('content-disposition', `attachment; filename="${name}.zip"`);
+    response.send(Buffer.from(this.blobs.read(one.sha256)));
   }
 
   @Get('packages/:package/picture')

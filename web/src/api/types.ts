@@ -17,6 +17,7 @@ import type { Command } from '@violet-crate/core/setup/programs';
 import type { Grown } from '@violet-crate/core/link/grown';
 import type { Changes } from '@violet-crate/core/release/notes';
 import type { GameMap } from '@violet-crate/core/document/schema';
+import type { PlatformPackage } from '@violet-crate/core/release/platform';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 
 export interface Game {
@@ -258,6 +259,7 @@ export interface PackageEntry {
   bytes: number;
   manifest: ReleaseManifest;
   findings: Finding[];
+  platforms: PlatformPackage[];
   fresh: boolean;
   createdAt: string;
 }

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { message, sendJson } from '../api/http.ts';
 import { isActive } from '../state/jobsSlice.ts';
-import { bytes, time } from '../common/format.ts';
+import { bytes, plural, time } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { storedPicture, storePicture } from '../map/editing/picture.ts';
 import { FindingRow } from '../common/FindingRow.tsx';
@@ -21,11 +21,15 @@ export function PackagePanel({ crateId }: { crateId: string }) {
   const [picture, setPicture] = useState(storedPicture(crateId));
   const bookmarks = useAppSelector((s) => Math.min(12, Object.keys(s.map.map?.bookmarks ?? {}).length));
   const [problem, setProblem] = useState('');
+  const platforms = profile?.package.platforms ?? [];
+  const [chosen, setChosen] = useState<string[]>([]);
   const latest = packages?.[0];
   const built = builds?.find((b) => b.ok && b.fresh);
   const pack = () => {
     setProblem('');
-    sendJson('POST', `/api/crates/${crateId}/packages`, picture ? { thumbnail: picture } : {}).catch((error) => setProblem(message(error)));
+    sendJson('POST', `/api/crates/${crateId}/packages`, { ...(picture ? { thumbnail: picture } : {}), platforms: chosen }).catch((error) =>
+      setProblem(message(error)),
+    );
   };
   return (
     <section className="panel mb-3">
@@ -74,6 +78,25 @@ export function PackagePanel({ crateId }: { crateId: string }) {
             <Icon name="clock-history" /> The map has no fresh build. <Link to={`/crates/${crateId}/build`}>Build it first.</Link>
           </p>
         )}
+        {platforms.length > 0 && (
+          <fieldset className="mb-2">
+            <legend className="small faint mb-1">One for all, and from the same build one of its own for:</legend>
+            {platforms.map(({ id, title }) => (
+              <div className="form-check form-check-inline" key={id}>
+                <input
+                  className="form-check-input"
+                  type="checkbox"
+                  id={`platform-${id}`}
+                  checked={chosen.includes(id)}
+                  onChange={({ target }) => setChosen(target.checked ? [...chosen, id] : chosen.filter((other) => other !== id))}
+                />
+                <label className="form-check-label" htmlFor={`platform-${id}`}>
+                  {title}
+                </label>
+              </div>
+            ))}
+          </fieldset>
+        )}
         <div className="d-flex gap-2 align-items-center flex-wrap">
           <button className="btn btn-primary" onClick={pack} disabled={!built || !!packing}>
             <Icon name="box-seam" /> {packing ? 'Packing …' : 'Make package'}
@@ -97,6 +120,25 @@ export function PackagePanel({ crateId }: { crateId: string }) {
         {failed?.state === 'failed' && failed.error && !packing && (!latest || failed.createdAt > latest.createdAt) && (
           <FindingRow finding={failed.error} />
         )}
+        {latest?.platforms.map(({ id, bytes: size, differences, findings }) => (
+          <details key={id} className="mt-2 small" data-platform={id}>
+            <summary>
+              {platforms.find((platform) => platform.id === id)?.title ?? id}: {bytes(size)},{' '}
+              {differences.length > 0 ? plural(differences.length, 'file') + ' different' : 'the same files'}
+            </summary>
+            <a className="btn btn-quiet btn-sm" href={`/api/packages/${latest.id}/file?platform=${id}`} download>
+              <Icon name="download" /> {latest.manifest.name}-{latest.manifest.version}-{id}.zip
+            </a>
+            <ul className="mb-1">
+              {differences.map((line) => (
+                <li key={line}>{line}</li>
+              ))}
+            </ul>
+            {findings.map((finding) => (
+              <FindingRow key={finding.message} finding={finding} />
+            ))}
+          </details>
+        ))}
         {latest && latest.findings.length > 0 && (
           <div className="mt-2">
             {latest.findings.map((finding) => (

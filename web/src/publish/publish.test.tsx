@@ -29,6 +29,7 @@ const made = (change: Partial<PackageEntry> = {}): PackageEntry =>
     sha256: 'c'.repeat(64),
     bytes: 5000,
     fresh: true,
+    platforms: [],
     findings: [],
     createdAt: '2026-01-02T03:04:05.000Z',
     manifest: { name: 'hall', version: '1.2.0', files },

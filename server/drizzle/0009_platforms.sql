@@ -1,0 +1,1 @@
+ALTER TABLE `packages` ADD `platforms` text DEFAULT '[]' NOT NULL;
