@@ -1,6 +1,7 @@
 /** From links to players: why something is in a package, releases that are compared and taken back, and mods of a game. */
 
 import { expect, test } from '@playwright/test';
+import { readZip } from '@violet-crate/core/asset/archive/zip';
 import { encode } from 'fast-png';
 import { Application } from './application.ts';
 import { stage, step } from './sheet.ts';
@@ -96,12 +97,88 @@ test('why a file is in the package, what would go without it, and getting rid of
   await expect(page.getByRole('table')).toContainText('texture textures/moss.ktx2');
 });
 
+test('pictures: taken in the test run and from a file, cropped, made the title; and one that moves along a path', async ({ page }) => {
+  const { map, revision } = await application.json<MapAnswer & { map: { objects: Record<string, { class: string; position: number[] }> } }>(
+    `/api/crates/${crate}/maps/moss_room`,
+  );
+  const [x, y, z] = Object.values(map.objects).find((object) => object.class === 'start')!.position;
+  const path = {
+    name: 'tour',
+    points: [
+      [x, y, z + 60],
+      [x + 40, y, z + 60],
+    ],
+    loop: false,
+  };
+  await post(`/api/crates/${crate}/maps/moss_room/edits`, {
+    base: revision,
+    tab: 'x',
+    edits: [{ name: 'way', changes: [{ of: 'paths', id: 'w9', to: path }] }],
+  });
+  await build(crate, 'moss_room');
+  await page.goto(`${application.url}/crates/${crate}/trial`);
+  await page.getByRole('button', { name: 'Start walking' }).click();
+  await page.keyboard.press('i');
+  await expect(page.getByText('Picture taken: it is the title of the release.')).toBeVisible();
+
+  await page.goto(`${application.url}/crates/${crate}/publish?step=package`);
+  await expect(page.locator('[data-picture="title"] img')).toBeVisible();
+  await page.getByLabel('Picture from a file').setInputFiles({ name: 'moss.png', mimeType: 'image/png', buffer: Buffer.from(picture(200)) });
+  const second = page.locator('[data-picture="01"]');
+  await expect(second.locator('img')).toBeVisible();
+  const widthOf = () => second.locator('img').evaluate((image: HTMLImageElement) => image.naturalWidth);
+  expect(await widthOf()).toBe(64);
+  await page.getByRole('button', { name: 'Crop Picture 01' }).click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog.getByRole('status')).toContainText('51 × 29 pixels; the game’s page shows 640 × 360');
+  await dialog.getByRole('button', { name: 'Crop', exact: true }).click();
+  await expect.poll(widthOf).toBe(51);
+  await page.getByLabel('Picture from a file').setInputFiles({ name: 'words.png', mimeType: 'image/png', buffer: Buffer.from('no picture') });
+  await expect(page.getByRole('alert')).toContainText('words.png is no picture that can be read');
+  await page.getByRole('button', { name: 'Make Picture 01 the title' }).click();
+  await expect(page.locator('[data-picture="title"] img')).toHaveJSProperty('naturalWidth', 51);
+  await page.getByRole('button', { name: 'Make Picture 01 the title' }).click();
+  await expect(page.locator('[data-picture="title"] img')).toHaveJSProperty('naturalWidth', 640);
+
+  await page.getByLabel('Moving preview along the path').selectOption('tour');
+  await page.getByLabel('seconds').fill('1');
+  await expect
+    .poll(async () => (await application.json<{ manifest: object }>(`/api/crates/${crate}`)).manifest)
+    .toMatchObject({ preview: { seconds: 1 } });
+  await done(await post<{ id: string }>(`/api/crates/${crate}/packages`, {}));
+  const { packages } = await application.json<{ packages: { id: string; manifest: { preview?: string; pictures?: string[] } }[] }>(
+    `/api/crates/${crate}/packages`,
+  );
+  expect(packages[0].manifest).toMatchObject({ preview: 'preview.webp', pictures: ['pictures/01.png'] });
+  // A second decoder: the browser's.
+  const zip = readZip(new Uint8Array(await (await fetch(`${application.url}/api/packages/${packages[0].id}/file`)).arrayBuffer()), 'x');
+  const frames = await page.evaluate(
+    async (bytes) => {
+      const decoder = new ImageDecoder({ data: new Uint8Array(bytes), type: 'image/webp' });
+      await decoder.tracks.ready;
+      const { frameCount, repetitionCount } = decoder.tracks.selectedTrack!;
+      const { image } = await decoder.decode({ frameIndex: frameCount - 1 });
+      return [frameCount, repetitionCount, image.displayWidth, image.displayHeight];
+    },
+    [...zip.get('preview.webp')!],
+  );
+  expect(frames).toEqual([8, Infinity, 320, 180]);
+  const seen = await fetch(`${application.url}/api/packages/${packages[0].id}/view?eye=${x},${y},${z + 60}&direction=1,0,0`);
+  expect([seen.status, seen.headers.get('content-type')]).toEqual([200, 'image/png']);
+  expect((await fetch(`${application.url}/api/packages/${packages[0].id}/view?eye=here&direction=1,0,0`)).status).toBe(422);
+  await post(`/api/crates/${crate}`, { preview: null }, 'PATCH');
+  for (const name of ['title', '01']) await fetch(`${application.url}/api/crates/${crate}/files/sources/pictures/${name}.png`, { method: 'DELETE' });
+});
+
 test('two versions: sent though the workshop was away, compared, rolled back, withdrawn', async ({ page }) => {
   await build(crate, 'moss_room');
   await page.goto(`${application.url}/crates/${crate}/publish?step=check`);
   await expect(page.locator('[data-point="built"]')).toHaveAttribute('data-state', 'met');
   await expect(page.locator('[data-point="quality"]')).toHaveAttribute('data-state', 'warning');
   await expect(page.locator('[data-point="credits"]')).toHaveAttribute('data-state', 'met');
+  await expect(page.locator('[data-point="explorer"]')).toHaveAttribute('data-state', 'note');
+  await page.getByRole('button', { name: 'Let it try' }).click();
+  await expect(page.locator('[data-point="explorer"]')).toContainText(/The explorer tried everything|in its time/);
   await step(page, 'Package').click();
   await page.getByLabel('Lantern, the handheld').check();
   await page.getByRole('button', { name: 'Make package' }).click();

@@ -37,6 +37,7 @@ import { ModsService } from './mods/mods.service.ts';
 import { Notices } from './notices/notices.ts';
 import { PacksController } from './packs/packs.controller.ts';
 import { PacksService } from './packs/packs.service.ts';
+import { PicturesController } from './release/pictures.controller.ts';
 import { PublishingService } from './release/publishing.service.ts';
 import { ReleaseController } from './release/release.controller.ts';
 import { PreferencesController } from './settings/preferences.controller.ts';
@@ -81,6 +82,7 @@ export class AppModule {
         OpenFolderController,
         BuildsController,
         ReleaseController,
+        PicturesController,
         ModsController,
         WorkshopPicturesController,
         SettingsController,

@@ -288,10 +288,7 @@ describe('tasks of the workers', () => {
     for (let i = 0; i < 50 && pictures.length === 0; i++) await new Promise((done) => setTimeout(done, 100));
     expect(pictures[0]).toEqual(['packed', 'lightmap.ktx2', 'map.glb']);
     expect([...app.get(BlobStore).read(built.picture!).subarray(1, 4)].map((code) => String.fromCharCode(code)).join('')).toBe('PNG');
-    const packed = await TASKS.pack(
-      { world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs, key: config.authorKey, platforms: ['lantern'] },
-      quiet,
-    );
+    const packed = await TASKS.pack({ world, artefacts: built.artefacts, blobs: config.blobs, key: config.authorKey, platforms: ['lantern'] }, quiet);
     const [lantern] = packed.platforms;
     expect([lantern.id, app.get(BlobStore).has(lantern.sha256), lantern.sha256 === packed.sha256]).toEqual(['lantern', true, false]);
     expect(lantern.differences.join()).toContain('scripts/main.lua: lines end with CR and LF');

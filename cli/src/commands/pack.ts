@@ -1,9 +1,9 @@
 import { packRelease } from '@violet-crate/core/release/pack';
 import { platformOf } from '@violet-crate/core/release/platform';
+import { FRAMES_PER_SECOND, previewFrames } from '@violet-crate/core/release/moving';
 import { picturesOf } from '@violet-crate/core/release/pictures';
-import { startView } from '@violet-crate/core/release/startView';
-import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import { findingLines, type Command } from '../command.ts';
+import { animatedWebp } from '@violet-crate/host/animatedWebp';
 import { authorKey, defaultKeyFile } from '@violet-crate/host/authorKey';
 import { writeWhole } from '@violet-crate/host/files';
 import { needMaps, openCrate, PROGRAMS_OPTION } from '../folder.ts';
@@ -35,18 +35,21 @@ export const packCommand: Command = {
       for (const [path, bytes] of result.artefacts) artefacts.set(path, bytes);
     }
     const main = world.crate.manifest.mainMap;
-    progress('Drawing the thumbnail');
-    const thumbnail = await renderThumbnail(artefacts.get(`maps/${main}/map.glb`)!, world.profile.unit.metres, startView(world, main));
-    const pictures = await picturesOf(artefacts.get(`maps/${main}/map.glb`)!, world);
+    const glb = artefacts.get(`maps/${main}/map.glb`)!;
+    const readFile = (path: string) => Promise.resolve(tree.get(path)!);
+    progress('Drawing the pictures');
+    const { title, more } = await picturesOf(glb, world, readFile);
+    const frames = await previewFrames(glb, world, (fraction) => progress(`Drawing the moving preview: ${Math.round(fraction * 100)} %`));
     const sign = options.unsigned === undefined ? authorKey(defaultKeyFile()).sign : undefined;
     const { manifest, zip, findings, differences } = await packRelease({
       world,
       artefacts,
-      thumbnail,
-      pictures,
+      thumbnail: title,
+      pictures: more,
+      ...(frames.length > 0 ? { preview: await animatedWebp(frames, FRAMES_PER_SECOND) } : {}),
       sign,
       platform,
-      readFile: (path) => Promise.resolve(tree.get(path)!),
+      readFile,
     });
     writeWhole(options.out!, zip);
     const all = [...buildFindings, ...findings];

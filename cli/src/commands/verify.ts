@@ -52,6 +52,7 @@ export const verifyCommand: Command = {
       // Pictures are taken, not built: its own is what it is compared with.
       thumbnail: tree.get('thumbnail.png')!,
       pictures: new Map((manifest.pictures ?? []).map((path) => [path, tree.get(path)!])),
+      ...(manifest.preview ? { preview: tree.get(manifest.preview)! } : {}),
       readFile: (path) => Promise.resolve(open.tree.get(path)!),
     });
     const fresh = openRelease(again.zip, 'the fresh build').tree;

@@ -22,6 +22,15 @@ export const AboutSchema = Type.Object(
 /** Crates of a workshop that have to be there: by name, with the versions that do (ranges as semver.org’s precedence orders them). */
 export const RequiresSchema = Type.Record(Type.String({ pattern: '^[a-z][a-z0-9_]*$' }), Type.String({ minLength: 1, maxLength: 80 }));
 
+/** The moving preview of a release. */
+export const PreviewSchema = Type.Object(
+  {
+    path: Type.String({ minLength: 1, maxLength: 200, description: 'Name of the path of the main map that the camera goes along.' }),
+    seconds: Type.Number({ minimum: 1, maximum: 8 }),
+  },
+  closed,
+);
+
 /** Whose work one file is. */
 export const ClaimSchema = Type.Object(
   {
@@ -172,6 +181,7 @@ export const CrateManifestSchema = Type.Object(
     licence: Type.Optional(Type.String({ maxLength: 200, description: 'SPDX expression under which the whole goes out.' })),
     about: Type.Optional(AboutSchema),
     requires: Type.Optional(RequiresSchema),
+    preview: Type.Optional(PreviewSchema),
     ledger: Type.Optional(
       Type.Record(Type.String(), ClaimSchema, { description: 'Whose work files are, by path, where somebody has said so by hand.' }),
     ),

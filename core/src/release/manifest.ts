@@ -19,6 +19,7 @@ export const ReleaseManifestSchema = Type.Object(
     about: Type.Optional(AboutSchema),
     requires: Type.Optional(RequiresSchema),
     pictures: Type.Optional(Type.Array(Type.String(), { maxItems: 12, description: 'Paths of pictures in the package, the title picture aside.' })),
+    preview: Type.Optional(Type.Literal('preview.webp', { description: 'What a camera sees along a path, moving.' })),
     platform: Type.Optional(Type.String({ maxLength: 40, description: 'Id of the platform of the profile that it is for.' })),
     thumbnail: Type.Optional(Type.Literal('thumbnail.png')),
     /** The version of the game whose base pack it was made with. */

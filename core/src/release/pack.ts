@@ -15,6 +15,7 @@ import { reportOf } from '../link/report.ts';
 import { checkLedger, creditsFile, creditsText, ledgerOf } from './ledger.ts';
 import { RELEASE_FILE, ReleaseManifestSchema, type ReleaseManifest } from './manifest.ts';
 import { ASSETS_FILE, travellingRecords } from './packOfRelease.ts';
+import { PREVIEW_FILE } from './moving.ts';
 import { checkPicture } from './pictures.ts';
 import { forPlatform } from './platform.ts';
 import { SIGNATURE_FILE, type Sign } from './signature.ts';
@@ -31,6 +32,8 @@ export interface PackageInputs {
   thumbnail: Uint8Array;
   /** Further pictures by their path in the package. */
   pictures?: FileTree;
+  /** Animated WebP. */
+  preview?: Uint8Array;
   /** By the author's key; without it the package is not signed. */
   sign?: Sign;
   /** One of the profile's that the package is made for; without it, it is as built. */
@@ -74,7 +77,7 @@ export function checkRelease(world: CrateWorld, graph = new LinkGraph(world)): F
 /** The files of a package, with its manifest as one of them. Stock files never travel. */
 async function releaseTree(
   { world, artefacts, readFile, platform }: Omit<PackageInputs, 'thumbnail'>,
-  more: Pick<ReleaseManifest, 'thumbnail' | 'local' | 'pictures'>,
+  more: Pick<ReleaseManifest, 'thumbnail' | 'local' | 'pictures' | 'preview'>,
   shown: FileTree = new Map(),
 ): Promise<Omit<Package, 'zip'> & { tree: FileTree }> {
   const { crate, profile, base } = world;
@@ -128,14 +131,23 @@ export const localRelease = (inputs: Omit<PackageInputs, 'thumbnail'>): Promise<
 export async function packRelease(inputs: PackageInputs): Promise<Package> {
   const { world } = inputs;
   const { profile } = world;
-  const { pictures = new Map<string, Uint8Array>() } = inputs;
+  const { pictures = new Map<string, Uint8Array>(), preview } = inputs;
   const shown: FileTree = new Map([['thumbnail.png', inputs.thumbnail], ...pictures]);
+  const moving: FileTree = new Map(preview ? [[PREVIEW_FILE, preview]] : []);
   const {
     manifest,
     tree,
     differences,
     findings: ofPlatform,
-  } = await releaseTree(inputs, { thumbnail: 'thumbnail.png', ...(pictures.size > 0 ? { pictures: [...pictures.keys()] } : {}) }, shown);
+  } = await releaseTree(
+    inputs,
+    {
+      thumbnail: 'thumbnail.png',
+      ...(pictures.size > 0 ? { pictures: [...pictures.keys()] } : {}),
+      ...(preview ? { preview: PREVIEW_FILE } : {}),
+    },
+    new Map([...shown, ...moving]),
+  );
   if (inputs.sign) tree.set(SIGNATURE_FILE, encoder.encode(JSON.stringify(inputs.sign(tree.get(RELEASE_FILE)!))));
   const zip = await writeZipApart(tree);
   const { thumbnailWidth: width, thumbnailHeight: height } = profile.package;

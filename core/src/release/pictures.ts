@@ -9,14 +9,11 @@ import { PNG_SIGNATURE } from '../asset/texture/readPng.ts';
 import { linearOfHex } from '../math/srgb.ts';
 import { sub } from '../math/vec3.ts';
 import { groundView } from './groundView.ts';
-import { renderThumbnail, type ThumbnailView } from './thumbnail.ts';
-
-/** Most that a release shows. */
-export const MOST_PICTURES = 12;
+import { MOST_PICTURES, takenPictures, TITLE_PICTURE } from './takenPictures.ts';
+import { startView } from './startView.ts';
+import { encodePicture, openBuilt, type ThumbnailView } from './thumbnail.ts';
 
 export interface BookmarkView {
-  /** Path in the package. */
-  path: string;
   name: string;
   view: ThumbnailView;
 }
@@ -28,10 +25,9 @@ export function bookmarkViews(world: CrateWorld, mapName: string): BookmarkView[
   return Object.values(map.bookmarks)
     .sort((a, b) => (a.name < b.name ? -1 : 1))
     .slice(0, MOST_PICTURES)
-    .map(({ name, position, target }, n) => {
+    .map(({ name, position, target }) => {
       const ground = groundView(world, map, position);
       return {
-        path: `pictures/${String(n + 1).padStart(2, '0')}.png`,
         name,
         view: {
           ...(ground ? { ground } : {}),
@@ -46,15 +42,37 @@ export function bookmarkViews(world: CrateWorld, mapName: string): BookmarkView[
     });
 }
 
-/** Draws them all, as the title picture is drawn. @param glb the built main map */
-export async function picturesOf(glb: Uint8Array, world: CrateWorld, onProgress: (fraction: number) => void = () => {}): Promise<FileTree> {
-  const views = bookmarkViews(world, world.crate.manifest.mainMap);
-  const pictures: FileTree = new Map();
-  for (const { path, view } of views) {
-    pictures.set(path, await renderThumbnail(glb, world.profile.unit.metres, view));
-    onProgress(pictures.size / views.length);
+export interface ReleasePictures {
+  title: Uint8Array;
+  /** By their path in the package: what was taken, and then what bookmarks show. */
+  more: FileTree;
+}
+
+/**
+ * The pictures of a release. What nobody took is drawn: the title as a player sees the map at the start, the others from bookmarks.
+ *
+ * @param glb the built main map
+ * @param readFile a file of the crate
+ */
+export async function picturesOf(
+  glb: Uint8Array,
+  world: CrateWorld,
+  readFile: (path: string) => Promise<Uint8Array>,
+  onProgress: (fraction: number) => void = () => {},
+): Promise<ReleasePictures> {
+  const { mainMap } = world.crate.manifest;
+  const draw = await openBuilt(glb, world.profile.unit.metres);
+  const { files } = world.crate;
+  const taken = takenPictures(files).slice(0, MOST_PICTURES);
+  const views = bookmarkViews(world, mainMap).slice(0, MOST_PICTURES - taken.length);
+  const own = files.some(({ path }) => path === TITLE_PICTURE);
+  const title = own ? await readFile(TITLE_PICTURE) : encodePicture(draw(startView(world, mainMap)));
+  const all = await Promise.all(taken.map(readFile));
+  for (const { view } of views) {
+    onProgress((1 + all.length) / (1 + taken.length + views.length));
+    all.push(encodePicture(draw(view)));
   }
-  return pictures;
+  return { title, more: new Map(all.map((png, n) => [`pictures/${String(n + 1).padStart(2, '0')}.png`, png])) };
 }
 
 /** Mean brightness below which nothing is seen on a screen in daylight, of 1; common practice. */

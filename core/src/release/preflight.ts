@@ -6,7 +6,7 @@ import type { LinkGraph } from '../link/graph.ts';
 import { checkRelease } from './pack.ts';
 
 export interface PreflightPoint {
-  id: 'findings' | 'built' | 'quality' | 'walks' | 'names' | 'describe' | 'credits' | 'size' | 'unused';
+  id: 'findings' | 'built' | 'quality' | 'walks' | 'explorer' | 'names' | 'describe' | 'credits' | 'size' | 'unused';
   title: string;
   state: 'met' | 'note' | 'warning' | 'blocker';
   message: string;
@@ -23,11 +23,13 @@ export interface PreflightInput {
   builds: Readonly<Record<string, { fresh: boolean; quality: string } | undefined>>;
   /** Walks of the crate, and those of them that were played on this very build and came out well; null where none was played. */
   walks: { all: readonly string[]; passed: readonly string[]; failed: readonly string[] };
+  /** What the explorer came to on this very build; null where it was not let loose on it. */
+  explored: { complete: boolean; findings: readonly Finding[] } | null;
   /** Bytes of the last package; null where there is none. */
   packageBytes: number | null;
 }
 
-export function preflight({ world, graph, findings, builds, walks, packageBytes }: PreflightInput): PreflightPoint[] {
+export function preflight({ world, graph, findings, builds, walks, explored, packageBytes }: PreflightInput): PreflightPoint[] {
   const { crate, profile } = world;
   const maps = Object.keys(crate.maps);
   const { blocker, warning } = countFindings(findings.filter(({ stage }) => stage !== 'publish'));
@@ -88,6 +90,21 @@ export function preflight({ world, graph, findings, builds, walks, packageBytes 
             : walks.all.length === 0
               ? 'None is recorded: a walk would show that the map can be played to its end.'
               : `${walks.passed.join(', ')}.`,
+      at: 'trial',
+    },
+    {
+      id: 'explorer',
+      title: 'Nobody gets stuck',
+      state: explored === null ? 'note' : worst(explored.findings.filter(({ severity }) => severity !== 'note')),
+      message:
+        explored === null
+          ? 'The explorer has not tried this build yet.'
+          : told(
+              explored.findings.filter(({ severity }) => severity !== 'note'),
+              explored.complete
+                ? 'The explorer tried everything there is to try.'
+                : 'The explorer found nothing in its time; it did not come to an end.',
+            ),
       at: 'trial',
     },
     {

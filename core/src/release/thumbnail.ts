@@ -6,7 +6,8 @@
 import { WebIO } from '@gltf-transform/core';
 import { KHRLightsPunctual, KHRTextureBasisu } from '@gltf-transform/extensions';
 import { decode, encode } from 'fast-png';
-import { buildBvh, castRay, type Hit } from '../stages/lighting/bvh.ts';
+import { UnreadableInput } from '../unreadable.ts';
+import { buildBvh, castRay, type Bvh, type Hit } from '../stages/lighting/bvh.ts';
 import { linearToSrgb, srgbToLinear } from '../math/srgb.ts';
 import { cross, normalise, type Vec3 } from '../math/vec3.ts';
 import type { GroundView } from './groundView.ts';
@@ -24,8 +25,37 @@ export interface ThumbnailView {
   ground?: GroundView;
 }
 
+export interface Pixels {
+  width: number;
+  height: number;
+  /** RGB, 8 bits each, sRGB, row by row from the top. */
+  data: Uint8Array;
+}
+
+/** One picture of a built map, as PNG. @throws UnreadableInput where the GLB is damaged */
 export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, view: ThumbnailView): Promise<Uint8Array> {
-  const document = await new WebIO().registerExtensions([KHRLightsPunctual, KHRTextureBasisu]).readBinary(glb);
+  return encodePicture((await openBuilt(glb, metresPerUnit))(view));
+}
+
+export const encodePicture = ({ width, height, data }: Pixels): Uint8Array => encode({ width, height, data, channels: 3, depth: 8 });
+
+/**
+ * A built map to draw as often as one likes.
+ *
+ * @returns draws one view. Views with the same ground, or none, share their preparations
+ */
+export async function openBuilt(glb: Uint8Array, metresPerUnit: number): Promise<(view: ThumbnailView) => Pixels> {
+  const document = await new WebIO()
+    .registerExtensions([KHRLightsPunctual, KHRTextureBasisu])
+    .readBinary(glb)
+    .catch((error: unknown) => {
+      throw new UnreadableInput(
+        'map-glb',
+        `The built map cannot be read: ${String((error as Error).message)}`,
+        { file: 'map.glb' },
+        'Build the map again.',
+      );
+    });
   const corners: number[] = [];
   const lightUv: number[] = [];
   const colours: number[] = [];
@@ -45,13 +75,33 @@ export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, vi
       for (let t = 0; t < indices.length / 3; t++) colours.push(colour[0], colour[1], colour[2]);
     }
   }
-  const ofSolids = corners.length / 9;
-  for (const [i, v] of (view.ground?.corners ?? []).entries()) if (i % 3 === 0) corners.push(...groundCorner(view.ground!, i, v, metresPerUnit));
   const texture = document.getRoot().listTextures()[0]?.getImage();
   const range = Number((document.getRoot().listMaterials()[0]?.getExtras() as { lightmap?: { range: number } } | undefined)?.lightmap?.range ?? 1);
   const light = texture ? decode(texture) : { width: 1, height: 1, data: new Uint8Array([188, 188, 188]) };
-  const bvh = buildBvh(corners);
+  const scene: BuiltScene = { corners, lightUv, colours, light, range, metresPerUnit };
+  let prepared: { ground: GroundView | undefined; corners: number[]; bvh: Bvh } | null = null;
+  return (view) => {
+    if (prepared?.ground !== view.ground || !prepared) {
+      const all = [...corners];
+      for (const [i, v] of (view.ground?.corners ?? []).entries()) if (i % 3 === 0) all.push(...groundCorner(view.ground!, i, v, metresPerUnit));
+      prepared = { ground: view.ground, corners: all, bvh: buildBvh(all) };
+    }
+    return drawView(scene, prepared.bvh, view);
+  };
+}
 
+interface BuiltScene {
+  /** glTF space, nine numbers a triangle; two a corner; the mean colour of each triangle, linear. */
+  corners: number[];
+  lightUv: number[];
+  colours: number[];
+  light: { width: number; height: number; data: ArrayLike<number> };
+  range: number;
+  metresPerUnit: number;
+}
+
+function drawView({ corners, lightUv, colours, light, range, metresPerUnit }: BuiltScene, bvh: Bvh, view: ThumbnailView): Pixels {
+  const ofSolids = corners.length / 9;
   const toGltfDirection = (d: Vec3): Vec3 => [d[0], d[2], -d[1]];
   const eye = toGltfDirection(view.eye).map((v) => v * metresPerUnit) as Vec3;
   const ahead = normalise(toGltfDirection(view.direction));
@@ -87,7 +137,7 @@ export async function renderThumbnail(glb: Uint8Array, metresPerUnit: number, vi
       put(x, y, colour);
     }
   }
-  return encode({ width: view.width, height: view.height, data, channels: 3, depth: 8 });
+  return { width: view.width, height: view.height, data };
 }
 
 /** A corner of the ground as glTF has it. */

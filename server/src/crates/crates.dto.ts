@@ -127,6 +127,11 @@ export class ManifestDto {
   @IsObject()
   ledger?: Record<string, Claim>;
 
+  @ApiPropertyOptional({ type: Object, nullable: true, description: 'The path of the main map that the moving preview goes along, and its seconds.' })
+  @IsOptional()
+  @IsObject()
+  preview?: { path: string; seconds: number } | null;
+
   @ApiPropertyOptional({ type: Object, description: 'Other mods that it needs, by name, with their ranges of versions.' })
   @IsOptional()
   @IsObject()

@@ -246,10 +246,12 @@ export class CratesService {
     this.database.delete(crates).where(eq(crates.id, id)).run();
   }
 
-  updateManifest(id: string, change: Partial<CrateManifest>): CrateManifest {
+  /** @param change what is null in it is taken out */
+  updateManifest(id: string, change: { [K in keyof CrateManifest]?: CrateManifest[K] | null }): CrateManifest {
     const { manifest } = this.row(id);
     // Fields that a request left out are undefined members of its DTO and must not wipe what is there.
-    const next = { ...manifest, ...(JSON.parse(JSON.stringify(change)) as Partial<CrateManifest>) };
+    const merged = { ...manifest, ...(JSON.parse(JSON.stringify(change)) as Partial<CrateManifest>) };
+    const next = Object.fromEntries(Object.entries(merged).filter(([, value]) => value !== null)) as CrateManifest;
     const wrong = Value.Errors(CrateManifestSchema, next).First();
     if (wrong) throw new Problem(422, 'manifest', `${wrong.path.slice(1) || 'manifest'}: ${wrong.message}.`);
     this.database.update(crates).set({ manifest: next, updatedAt: now() }).where(eq(crates.id, id)).run();

@@ -11,7 +11,9 @@ import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { packRelease } from '@violet-crate/core/release/pack';
 import { platformOf, type PlatformPackage } from '@violet-crate/core/release/platform';
 import { startView } from '@violet-crate/core/release/startView';
+import { FRAMES_PER_SECOND, previewFrames } from '@violet-crate/core/release/moving';
 import { picturesOf } from '@violet-crate/core/release/pictures';
+import { animatedWebp } from '@violet-crate/host/animatedWebp';
 import { renderThumbnail } from '@violet-crate/core/release/thumbnail';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 import type { Finding } from '@violet-crate/core/finding';
@@ -50,7 +52,6 @@ export interface PackInput {
   world: CrateWorld;
   /** Artefacts of every map, by path and blob. */
   artefacts: FileRecord[];
-  thumbnail: Uint8Array | null;
   blobs: string;
   /** File of the author's key that it is signed with. */
   key: string;
@@ -161,22 +162,24 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
     return { ...result, artefacts, picture };
   },
 
-  async pack({ world, artefacts, thumbnail, blobs, key, platforms: ids }, reporter) {
+  async pack({ world, artefacts, blobs, key, platforms: ids }, reporter) {
     const store = new BlobStore(blobs);
     const tree = new Map(artefacts.map((file) => [file.path, store.read(file.sha256)]));
     const main = world.crate.manifest.mainMap;
-    reporter.progress('Picture', 0.1);
-    const picture = thumbnail ?? (await renderThumbnail(tree.get(`maps/${main}/map.glb`)!, world.profile.unit.metres, startView(world, main)));
-    const pictures = await picturesOf(tree.get(`maps/${main}/map.glb`)!, world, (fraction) => reporter.progress('Pictures', 0.15 + 0.45 * fraction));
-    reporter.progress('Packing', 0.6);
+    const glb = tree.get(`maps/${main}/map.glb`)!;
     const hashes = new Map(world.crate.files.map((file) => [file.path, file.sha256]));
+    const readFile = (path: string) => Promise.resolve(store.read(hashes.get(path)!));
+    const { title, more } = await picturesOf(glb, world, readFile, (fraction) => reporter.progress('Pictures', 0.1 + 0.3 * fraction));
+    const frames = await previewFrames(glb, world, (fraction) => reporter.progress('Moving preview', 0.4 + 0.2 * fraction));
+    reporter.progress('Packing', 0.6);
     const inputs = {
       world,
       artefacts: tree,
-      thumbnail: picture,
-      pictures,
+      thumbnail: title,
+      pictures: more,
+      ...(frames.length > 0 ? { preview: await animatedWebp(frames, FRAMES_PER_SECOND) } : {}),
       sign: authorKey(key).sign,
-      readFile: (path: string) => Promise.resolve(store.read(hashes.get(path)!)),
+      readFile,
     };
     const { manifest, zip, findings } = await packRelease(inputs);
     const platforms: PlatformPackage[] = [];

@@ -1,5 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { openRelease } from '@violet-crate/core/release/pack';
+import { drawView } from '@violet-crate/host/drawView';
 import type { CrateContents } from '@violet-crate/core/crate/contents';
 import { changesBetween, draftNotes, isUnchanged, nextVersion, type Changes } from '@violet-crate/core/release/notes';
 import { grownSince, type Grown } from '@violet-crate/core/link/grown';
@@ -185,6 +188,18 @@ export class PublishingService implements OnApplicationBootstrap, OnApplicationS
     const row = this.database.select().from(packages).where(eq(packages.id, id)).get();
     if (!row) throw notFound('such package');
     return row;
+  }
+
+  /** The main map of a package from a camera. */
+  async seenFrom(packageId: string, eye: Vec3, direction: Vec3): Promise<Uint8Array> {
+    const row = this.package(packageId);
+    const crate = this.contentsOf(row);
+    const map = row.manifest.mainMap;
+    const glb = openRelease(this.blobs.read(row.sha256), 'the package').tree.get(`maps/${map}/map.glb`);
+    if (!crate || !glb || Math.hypot(...direction) === 0)
+      throw notFound('view of this package: it was made by an earlier version, or it looks nowhere');
+    const { profile, base } = this.crates.world(row.crateId);
+    return drawView({ glb, world: { profile, base, crate }, map, eye, direction, width: 640, height: 360 });
   }
 
   private contentsOf({ contents }: PackageRow): CrateContents | null {

@@ -1,11 +1,12 @@
 import { Body, Controller, Get, HttpCode, Inject, Param, Post, Query, Res } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiQuery, ApiTags } from '@nestjs/swagger';
-import { readPng } from '@violet-crate/core/asset/texture/readPng';
+import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { takenPictures, TITLE_PICTURE } from '@violet-crate/core/release/takenPictures';
 import { platformOf } from '@violet-crate/core/release/platform';
 import { fingerprint } from '@violet-crate/core/release/signature';
 import { authorKey, importKey } from '@violet-crate/host/authorKey';
 import { BlobStore } from '@violet-crate/host/blobStore';
-import { ArrayMaxSize, IsArray, IsIn, IsOptional, IsString, Matches, MaxLength } from 'class-validator';
+import { ArrayMaxSize, IsArray, IsIn, IsOptional, IsString, MaxLength } from 'class-validator';
 import { desc, eq } from 'drizzle-orm';
 import type { Response } from 'express';
 import { BuildsService } from '../builds/builds.service.ts';
@@ -19,13 +20,6 @@ import { SettingsService } from '../settings/settings.service.ts';
 import { PublishingService } from './publishing.service.ts';
 
 export class PackDto {
-  @ApiPropertyOptional({ description: 'PNG as a data URL; without it the start’s view is drawn.' })
-  @IsOptional()
-  @IsString()
-  @MaxLength(8_000_000)
-  @Matches(/^data:image\/png;base64,/)
-  thumbnail?: string;
-
   @ApiPropertyOptional({ type: [String], description: 'Ids of platforms of the game that get a package of their own from the same build.' })
   @IsOptional()
   @IsArray()
@@ -79,16 +73,14 @@ export class KeyDto {
   pem!: string;
 }
 
-/** Pixels along a side of a picture for a package. */
-const MOST_PIXELS = 4096;
+/** Units from the origin beyond which nobody looks. */
+const FAR = 1e7;
 
-/** A picture that a page sent. @throws Problem where it is none, or larger than anybody looks at */
-function readThumbnail(url: string): Uint8Array {
-  const png = new Uint8Array(Buffer.from(url.slice(url.indexOf(',') + 1), 'base64'));
-  const { width, height } = readPng(png, 'The picture');
-  if (width > MOST_PIXELS || height > MOST_PIXELS)
-    throw new Problem(422, 'thumbnail', `The picture has ${width} × ${height} pixels; at most ${MOST_PIXELS} along a side are taken.`);
-  return png;
+function vector(name: string, text: unknown): Vec3 {
+  const parts = typeof text === 'string' && text.length < 100 ? text.split(',').map(Number) : [];
+  if (parts.length !== 3 || !parts.every((value) => Math.abs(value) < FAR))
+    throw new Problem(422, 'view', `Say ${name} as three numbers with commas between.`);
+  return parts as Vec3;
 }
 
 /** What is done to a mod on the workshop, by the address that it is ordered at. */
@@ -138,14 +130,13 @@ export class ReleaseController {
         throw new Problem(409, 'build-stale', `Map ${map} was changed after it was built. Build it again first.`);
       return build.artefacts;
     });
-    const thumbnail = body.thumbnail ? readThumbnail(body.thumbnail) : null;
     const platforms = (body.platforms ?? []).map((platform) => platformOf(world.profile, platform).id);
     const inputHash = this.packageHash(id, mainMap);
     return this.jobs.add(
       'pack',
       id,
       `Package ${world.crate.manifest.name}`,
-      { world, artefacts, thumbnail, blobs: this.config.blobs, key: this.config.authorKey, platforms },
+      { world, artefacts, blobs: this.config.blobs, key: this.config.authorKey, platforms },
       (output, jobId) => {
         const { sha256, bytes, manifest, findings, contents, platforms } = output;
         this.database
@@ -176,6 +167,16 @@ export class ReleaseController {
     const { openRelease } = await import('@violet-crate/core/release/pack');
     const picture = openRelease(this.blobs.read(sha256), 'the package').tree.get('thumbnail.png');
     if (!picture) throw notFound('picture in this package');
+    response.type('image/png').setHeader('cache-control', 'private, max-age=86400, immutable');
+    response.send(Buffer.from(picture));
+  }
+
+  @Get('packages/:package/view')
+  @ApiOperation({ summary: 'The main map of a package from a camera: what is compared is seen from one place.' })
+  @ApiQuery({ name: 'eye', example: '0,0,64', description: 'Map space, units.' })
+  @ApiQuery({ name: 'direction', example: '1,0,0' })
+  async view(@Param('package') packageId: string, @Res() response: Response, @Query('eye') eye?: string, @Query('direction') direction?: string) {
+    const picture = await this.publishing.seenFrom(packageId, vector('eye', eye), vector('direction', direction));
     response.type('image/png').setHeader('cache-control', 'private, max-age=86400, immutable');
     response.send(Buffer.from(picture));
   }
@@ -271,8 +272,11 @@ export class ReleaseController {
 
   /** A package also goes stale when its texts change, which no build notices. */
   private packageHash(id: string, map: string): string {
-    const { title, description, version, authors, credits, licence, about, ledger, requires } = this.crates.view(id).manifest;
-    const newer = [licence, about, ledger, requires].some((part) => part !== undefined) ? [licence, about, ledger, requires] : [];
+    const { manifest, files } = this.crates.view(id);
+    const { title, description, version, authors, credits, licence, about, ledger, requires, preview } = manifest;
+    const pictures = files.flatMap(({ path, sha256 }) => (path === TITLE_PICTURE || takenPictures([{ path }]).length > 0 ? [sha256] : []));
+    const parts = [licence, about, ledger, requires, preview, pictures.length > 0 ? pictures : undefined];
+    const newer = parts.some((part) => part !== undefined) ? parts : [];
     return this.builds.inputHash(id, map) + JSON.stringify([title, description, version, authors, credits, ...newer]);
   }
 }

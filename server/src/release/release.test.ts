@@ -78,7 +78,7 @@ async function buildAndPack(name: string): Promise<void> {
       createdAt: new Date().toISOString(),
     })
     .run();
-  const packed = await TASKS.pack({ world, artefacts: built.artefacts, thumbnail: null, blobs: config.blobs, key: config.authorKey, platforms: [] }, quiet);
+  const packed = await TASKS.pack({ world, artefacts: built.artefacts, blobs: config.blobs, key: config.authorKey, platforms: [] }, quiet);
   packageId = `package-${Date.now()}`;
   database
     .insert(packages)

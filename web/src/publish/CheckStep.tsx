@@ -10,7 +10,7 @@ import { useAssetSource } from '../common/useLibrary.ts';
 import { useAppSelector } from '../state/store.ts';
 import { selectWorld } from '../state/world.ts';
 import { walksAmong } from '@violet-crate/core/trial/walkFiles';
-import type { WalksPlayed } from './checkWalks.ts';
+import type { Explored, WalksPlayed } from './checkWalks.ts';
 
 const STATES: Record<PreflightPoint['state'], [icon: string, tone: string]> = {
   met: ['check-circle', 'clear'],
@@ -25,11 +25,11 @@ const walksOf = (view: CrateView, map: string): string[] =>
     map,
   );
 
-/** By build: what its walks came to. It outlives the page, and no build. */
-const played = new Map<string, WalksPlayed>();
+/** By build: what its walks and the explorer came to. It outlives the page, and no build. */
+const tried = new Map<string, { walks?: WalksPlayed; explored?: Explored }>();
 
-/** All points of the check before publishing, as they are now. @param walks how often walks were played: they are remembered beside the page */
-export function usePreflight(walks = 0): PreflightPoint[] {
+/** All points of the check before publishing, as they are now. @param tries how often something was tried: that is remembered beside the page */
+export function usePreflight(tries = 0): PreflightPoint[] {
   const world = useAppSelector(selectWorld);
   const findings = useAppSelector((s) => s.checks.findings);
   const { builds, packages, view } = useAppSelector((s) => s.crate);
@@ -37,7 +37,7 @@ export function usePreflight(walks = 0): PreflightPoint[] {
     if (!world || !view) return [];
     const { mainMap } = world.crate.manifest;
     const good = builds?.find(({ ok, map }) => ok && map === mainMap);
-    const known = good?.fresh ? played.get(good.id) : undefined;
+    const { walks, explored } = (good?.fresh && tried.get(good.id)) || {};
     return preflight({
       world,
       graph: new LinkGraph(world),
@@ -48,12 +48,13 @@ export function usePreflight(walks = 0): PreflightPoint[] {
           .reverse()
           .map((build) => [build.map, build]),
       ),
-      walks: { all: walksOf(view, mainMap), passed: known?.passed ?? [], failed: known?.failed ?? [] },
+      walks: { all: walksOf(view, mainMap), passed: walks?.passed ?? [], failed: walks?.failed ?? [] },
+      explored: explored ?? null,
       packageBytes: packages?.[0]?.bytes ?? null,
     });
-    // `walks` says that `played` has become another.
+    // `tries` says that `tried` has become another.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [world, view, findings, builds, packages, walks]);
+  }, [world, view, findings, builds, packages, tries]);
 }
 
 /** The check before publishing: every point with its state in a shape and a word, and the way to where it is mended. */
@@ -62,24 +63,26 @@ export function CheckStep({ crateId }: { crateId: string }) {
   const world = useAppSelector(selectWorld);
   const source = useAssetSource();
   const { builds, view } = useAppSelector((s) => s.crate);
-  const [walks, setWalks] = useState(0);
-  const [busy, setBusy] = useState(false);
+  const [tries, setTries] = useState(0);
+  const [busy, setBusy] = useState<'' | 'walks' | 'explorer'>('');
   const [problem, setProblem] = useState('');
-  const points = usePreflight(walks);
+  const points = usePreflight(tries);
   const build = builds?.find((one) => one.ok && one.fresh && one.map === view?.manifest.mainMap);
   const all = view ? walksOf(view, view.manifest.mainMap) : [];
-  const play = async () => {
-    setBusy(true);
+  const go = async (what: 'walks' | 'explorer') => {
+    setBusy(what);
     setProblem('');
     try {
       // With Lua and physics, which the page needs for nothing else.
-      const { checkWalks } = await import('./checkWalks.ts');
-      played.set(build!.id, await checkWalks(world!, build!, source!));
-      setWalks(walks + 1);
+      const { checkByExploring, checkWalks } = await import('./checkWalks.ts');
+      const known = tried.get(build!.id);
+      if (what === 'walks') tried.set(build!.id, { ...known, walks: await checkWalks(world!, build!, source!) });
+      else tried.set(build!.id, { ...known, explored: await checkByExploring(world!, build!, source!) });
+      setTries(tries + 1);
     } catch (error) {
       setProblem(message(error));
     }
-    setBusy(false);
+    setBusy('');
   };
   const open = points.filter(({ state }) => state !== 'met').length;
   return (
@@ -100,8 +103,13 @@ export function CheckStep({ crateId }: { crateId: string }) {
             </div>
             <div className="text-end text-nowrap">
               {id === 'walks' && build && all.length > 0 && (
-                <button className="btn btn-quiet btn-sm py-0" disabled={busy} onClick={() => void play()}>
-                  {busy ? 'Playing …' : 'Play them'}
+                <button className="btn btn-quiet btn-sm py-0" disabled={busy !== ''} onClick={() => void go('walks')}>
+                  {busy === 'walks' ? 'Playing …' : 'Play them'}
+                </button>
+              )}
+              {id === 'explorer' && build && (
+                <button className="btn btn-quiet btn-sm py-0" disabled={busy !== ''} onClick={() => void go('explorer')}>
+                  {busy === 'explorer' ? 'Trying …' : 'Let it try'}
                 </button>
               )}{' '}
               {state !== 'met' && at !== 'publish' && (

@@ -1,4 +1,9 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
+import type { CrateWorld } from '@violet-crate/core/crate/world';
+import { sub } from '@violet-crate/core/math/vec3';
+import { startView } from '@violet-crate/core/release/startView';
+import type { ThumbnailView } from '@violet-crate/core/release/thumbnail';
+import { selectWorld } from '../state/world.ts';
 import { draftNotes } from '@violet-crate/core/release/notes';
 import { getJson, message } from '../api/http.ts';
 import type { ReleaseComparison } from '../api/types.ts';
@@ -7,6 +12,19 @@ import { bytes, time } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { useAppSelector } from '../state/store.ts';
 import { ComparedPlan } from './ComparedPlan.tsx';
+
+/** Places that both are seen from: the start and the bookmarks of the main map as it is now, as queries. */
+function camerasOf(world: CrateWorld | null): Record<string, string> {
+  if (!world) return {};
+  const { mainMap } = world.crate.manifest;
+  const start = startView(world, mainMap);
+  const query = ({ eye, direction }: Pick<ThumbnailView, 'eye' | 'direction'>) => `eye=${eye.join(',')}&direction=${direction.join(',')}`;
+  const bookmarks = Object.values(world.crate.maps[mainMap].bookmarks).sort((a, b) => (a.name < b.name ? -1 : 1));
+  return {
+    'the start': query(start),
+    ...Object.fromEntries(bookmarks.map(({ name, position, target }) => [name, query({ eye: position, direction: sub(target, position) })])),
+  };
+}
 
 const signed = (by: number): string => (by < 0 ? `−${bytes(-by)}` : `+${bytes(by)}`);
 
@@ -18,6 +36,10 @@ export function CompareReleases({ crateId }: { crateId: string }) {
   const [comparison, setComparison] = useState<(ReleaseComparison & { key: string }) | null>(null);
   const [problem, setProblem] = useState('');
   const [share, setShare] = useState(50);
+  const [camera, setCamera] = useState('');
+  const world = useAppSelector(selectWorld);
+  const cameras = useMemo(() => camerasOf(world), [world]);
+  const seen = (id: string) => (camera === '' ? `/api/packages/${id}/picture` : `/api/packages/${id}/view?${cameras[camera]}`);
   const key = `${from} ${to}`;
   useEffect(() => {
     if (!from || !to) return;
@@ -81,9 +103,18 @@ export function CompareReleases({ crateId }: { crateId: string }) {
               .map((map) => <ComparedPlan key={map} name={map} before={comparison.before![map]} after={comparison.after![map]} />)}
           <div>
             <div className="slider" style={{ '--share': `${share}%` } as React.CSSProperties}>
-              <img src={`/api/packages/${from}/picture`} alt="Before" />
-              <img src={`/api/packages/${to}/picture`} alt="After" className="over" />
+              <img src={seen(from)} alt="Before" />
+              <img src={seen(to)} alt="After" className="over" />
             </div>
+            <label className="d-flex gap-2 align-items-center faint mb-1">
+              seen from
+              <select className="form-select form-select-sm w-auto" value={camera} onChange={(event) => setCamera(event.target.value)}>
+                <option value="">their title pictures</option>
+                {Object.keys(cameras).map((name) => (
+                  <option key={name}>{name}</option>
+                ))}
+              </select>
+            </label>
             <label className="d-flex gap-2 align-items-center faint">
               before
               <input

@@ -4,7 +4,6 @@ import { message, sendJson } from '../api/http.ts';
 import { isActive } from '../state/jobsSlice.ts';
 import { bytes, plural, time } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
-import { storedPicture, storePicture } from '../map/editing/picture.ts';
 import { FindingRow } from '../common/FindingRow.tsx';
 import { useAppSelector } from '../state/store.ts';
 
@@ -18,8 +17,6 @@ export function PackagePanel({ crateId }: { crateId: string }) {
         .filter((job) => job.kind === 'pack' && job.crateId === crateId)
         .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0],
   );
-  const [picture, setPicture] = useState(storedPicture(crateId));
-  const bookmarks = useAppSelector((s) => Math.min(12, Object.keys(s.map.map?.bookmarks ?? {}).length));
   const [problem, setProblem] = useState('');
   const platforms = profile?.package.platforms ?? [];
   const [chosen, setChosen] = useState<string[]>([]);
@@ -27,9 +24,7 @@ export function PackagePanel({ crateId }: { crateId: string }) {
   const built = builds?.find((b) => b.ok && b.fresh);
   const pack = () => {
     setProblem('');
-    sendJson('POST', `/api/crates/${crateId}/packages`, { ...(picture ? { thumbnail: picture } : {}), platforms: chosen }).catch((error) =>
-      setProblem(message(error)),
-    );
+    sendJson('POST', `/api/crates/${crateId}/packages`, { platforms: chosen }).catch((error) => setProblem(message(error)));
   };
   return (
     <section className="panel mb-3">
@@ -42,37 +37,6 @@ export function PackagePanel({ crateId }: { crateId: string }) {
         )}
       </header>
       <div className="body">
-        <div className="d-flex gap-3 mb-3">
-          <div
-            className="border rounded overflow-hidden flex-shrink-0 d-grid text-center faint small"
-            style={{ width: 176, aspectRatio: '16 / 9', placeItems: 'center', background: 'var(--vc-sunken)' }}
-          >
-            {picture ? <img src={picture} alt="Picture from the map view" className="w-100" /> : 'Drawn from the start’s view'}
-          </div>
-          <div className="small">
-            <div className="mb-1">
-              Picture {profile?.package.thumbnailWidth} × {profile?.package.thumbnailHeight}
-            </div>
-            <div className="faint mb-2">
-              Take one in the map’s perspective view; without it, the view of a player at the start is drawn. Bookmarks of the map become further
-              pictures{bookmarks > 0 ? `: ${bookmarks} of them` : '; there are none yet'}.
-            </div>
-            <Link className="btn btn-quiet btn-sm" to={`/crates/${crateId}/map`}>
-              Map view
-            </Link>{' '}
-            {picture && (
-              <button
-                className="btn btn-quiet btn-sm"
-                onClick={() => {
-                  storePicture(crateId, null);
-                  setPicture(null);
-                }}
-              >
-                Drop picture
-              </button>
-            )}
-          </div>
-        </div>
         {!built && (
           <p className="severity warning text-wrap">
             <Icon name="clock-history" /> The map has no fresh build. <Link to={`/crates/${crateId}/build`}>Build it first.</Link>

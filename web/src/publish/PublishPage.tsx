@@ -6,6 +6,7 @@ import { CompareReleases } from './CompareReleases.tsx';
 import { Details } from './Details.tsx';
 import { LedgerTable } from './LedgerTable.tsx';
 import { ListStep } from './ListStep.tsx';
+import { PicturesPanel } from './PicturesPanel.tsx';
 import { PackagePanel } from './PackagePanel.tsx';
 import { PlayerStep } from './PlayerStep.tsx';
 import { UploadStep } from './UploadStep.tsx';
@@ -119,6 +120,7 @@ function Steps({ crateId, packed, published }: { crateId: string; packed: boolea
           {step === 'check' && <CheckStep crateId={crateId} />}
           {step === 'package' && (
             <>
+              <PicturesPanel crateId={crateId} />
               <PackagePanel crateId={crateId} />
               <CompareReleases crateId={crateId} />
             </>

@@ -11,6 +11,7 @@ import { message } from '../api/http.ts';
 import type { Build } from '../api/types.ts';
 import { selectWorld } from '../state/world.ts';
 import { trialFound } from '../state/checksSlice.ts';
+import { useTakenPicture } from '../common/useTakenPicture.ts';
 import { isTyping } from '../common/isTyping.ts';
 import { store, useAppDispatch, useAppSelector } from '../state/store.ts';
 import type { AssetSource } from '../api/assetUrl.ts';
@@ -150,12 +151,26 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
     pass({});
   }, [pass]);
 
+  const keep = useTakenPicture(view.id);
+  const [taken, setTaken] = useState('');
+  const { thumbnailWidth, thumbnailHeight } = profile.package;
+  const picture = useCallback(() => {
+    const png = stage.current?.picture(thumbnailWidth, thumbnailHeight);
+    if (!png) return;
+    void keep(png)
+      .catch(message)
+      .then((word) => {
+        setTaken(word);
+        setTimeout(() => setTaken(''), 4000);
+      });
+  }, [keep, thumbnailWidth, thumbnailHeight]);
+
   useEffect(() => {
     const down = (event: KeyboardEvent) => {
       const { current } = stage;
       if (isTyping(event.target) || event.ctrlKey || event.altKey || event.metaKey || !current?.running) return;
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
-      const once = { q: current.operate, f: current.fling, g: current.glide, p: pause, v: current.changeView }[key];
+      const once = { q: current.operate, f: current.fling, g: current.glide, p: pause, v: current.changeView, i: picture }[key];
       if (once) {
         if (event.repeat) return;
         once();
@@ -180,7 +195,7 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
       window.removeEventListener('blur', release);
       document.removeEventListener('mousemove', look);
     };
-  }, [pause, step]);
+  }, [pause, step, picture]);
 
   // Scripts that are changed while it runs, here or by a renaming, are taken into the run.
   const scripts = useAppSelector((s) => s.crate.scripts);
@@ -285,6 +300,11 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
         {shown?.words && (
           <div className="captions" role="status" data-testid="captions">
             {shown.words}
+          </div>
+        )}
+        {taken && (
+          <div className="taken" role="status">
+            {taken}
           </div>
         )}
         {problem && <TroubleScreen problem={problem} />}

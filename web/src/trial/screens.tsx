@@ -48,7 +48,7 @@ export const FirstScreen = ({ map, race, stale, enter, letRide }: FirstProps) =>
       <p className="mb-2">
         Click to look around with the mouse, or use the keyboard alone. <kbd>W A S D</kbd> or <kbd>arrows</kbd> walk, <kbd>Q</kbd> operates and picks
         up, <kbd>F</kbd> throws, <kbd>Space</kbd> jumps, <kbd>C</kbd> crouches, <kbd>G</kbd> glides, <kbd>P</kbd> pauses, <kbd>O</kbd> takes one step,{' '}
-        <kbd>Esc</kbd> frees the pointer.
+        <kbd>I</kbd> takes a picture for the release, <kbd>Esc</kbd> frees the pointer.
         {race && (
           <>
             {' '}

@@ -195,6 +195,9 @@ export class TrialStage {
     this.kept = wanted.has('drawn') ? (this.kept ?? this.run?.state?.eye ?? null) : null;
   }
 
+  /** What is seen now, as a PNG data URL. */
+  picture = (width: number, height: number): string => this.stage.picture(width, height);
+
   operate = (): void => this.run?.operate(this.look());
   fling = (): void => this.run?.fling(this.look());
   glide = (): void => this.run?.glide();

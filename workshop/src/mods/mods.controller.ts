@@ -145,6 +145,13 @@ export class ModsController {
     this.picture(this.given(request, code), 'thumbnail.png', response);
   }
 
+  /** What moves. */
+  @Get('releases/:code/preview')
+  preview(@Req() request: Request, @Param('code') code: string, @Res() response: Response) {
+    const version = this.given(request, code);
+    this.picture(version, version.manifest.preview ?? '', response);
+  }
+
   @Get('releases/:code/pictures/:number')
   gallery(@Req() request: Request, @Param('code') code: string, @Param('number') number: string, @Res() response: Response) {
     const version = this.given(request, code);

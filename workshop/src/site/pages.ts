@@ -86,7 +86,10 @@ export function modPage({ mod, version, versions, organisation, rating, download
     </p>
     <div class="lead">
       <div>
-        <img src="/api/releases/${shareCode}/thumbnail" alt="Picture of ${manifest.title}" />
+        <picture>
+          ${manifest.preview ? html`<source srcset="/api/releases/${shareCode}/preview" type="image/webp" media="(prefers-reduced-motion: no-preference)" />` : ''}
+          <img src="/api/releases/${shareCode}/thumbnail" alt="Picture of ${manifest.title}" />
+        </picture>
         ${pictures.length > 0 ? html`<div class="gallery">${pictures.map((_, n) => html`<a href="/api/releases/${shareCode}/pictures/${n}"><img src="/api/releases/${shareCode}/pictures/${n}" alt="Picture ${n + 1}" loading="lazy" /></a>`)}</div>` : ''}
       </div>
       <div>

@@ -9,7 +9,8 @@ import { selectWorld } from '../../state/world.ts';
 import { Stage3d } from '../../three/stage3d.ts';
 import { provideCamera } from '../editing/camera.ts';
 import { paint } from '../editing/edits.ts';
-import { storePicture } from '../editing/picture.ts';
+import { message } from '../../api/http.ts';
+import { useTakenPicture } from '../../common/useTakenPicture.ts';
 import { useDocument, useSheetColours } from '../editing/useDocument.ts';
 import { chosenByClick, HitCycle, pickedProperty } from './perspectiveClick.ts';
 import { PerspectiveScene } from './perspectiveScene.ts';
@@ -48,7 +49,7 @@ export function PerspectiveView() {
   const host = useRef<HTMLDivElement>(null);
   const [scene, setScene] = useState<PerspectiveScene | null>(null);
   const [exposure, setExposure] = useState(1.5);
-  const [taken, setTaken] = useState(false);
+  const [taken, setTaken] = useState('');
   const [speed, setSpeed] = useState<number | null>(null);
   const game = view.look === 'game';
 
@@ -96,11 +97,15 @@ export function PerspectiveView() {
     if (edit) dispatch(edited(edit));
   };
 
+  const keep = useTakenPicture(source?.view.id ?? '');
   const takePicture = () => {
-    if (!scene || !source) return;
-    storePicture(source.view.id, scene.takePicture(profile.package.thumbnailWidth, profile.package.thumbnailHeight));
-    setTaken(true);
-    setTimeout(() => setTaken(false), 2500);
+    if (!scene) return;
+    keep(scene.takePicture(profile.package.thumbnailWidth, profile.package.thumbnailHeight))
+      .catch(message)
+      .then((word) => {
+        setTaken(word);
+        setTimeout(() => setTaken(''), 4000);
+      });
   };
 
   const said = [game && 'as the game shows it', speed !== null && `flying at ${speed} m/s`, built.caption].filter(Boolean).join(', ');
@@ -165,7 +170,7 @@ export function PerspectiveView() {
           Cut at {band.top}
         </button>
         <button className="btn btn-quiet" onClick={takePicture} title="Keep this view as the package’s picture">
-          {taken ? 'Picture taken' : 'Take picture'}
+          {taken === '' ? 'Take picture' : taken}
         </button>
       </div>
     </div>
