@@ -128,17 +128,34 @@ function drawView({ corners, lightUv, colours, light, range, metresPerUnit }: Bu
         }
         const p = [0, 1, 2].map((a) => eye[a] + ray[a] * hit.distance) as Vec3;
         const [u, v] = interpolate(corners, lightUv, t, p);
-        const texel =
-          (Math.min(light.height - 1, Math.max(0, Math.floor(v * light.height))) * light.width +
-            Math.min(light.width - 1, Math.max(0, Math.floor(u * light.width)))) *
-          3;
-        colour = [0, 1, 2].map((k) => colours[t * 3 + k] * srgbToLinear(light.data[texel + k] / 255) * range);
+        const lit = lightAt(light, u, v);
+        colour = [0, 1, 2].map((k) => colours[t * 3 + k] * lit[k] * range);
       }
       put(x, y, colour);
     }
   }
   return { width: view.width, height: view.height, data };
 }
+
+/** The lightmap between its luxels, as games filter it: linear light, bilinear. */
+function lightAt({ width, height, data }: BuiltScene['light'], u: number, v: number): Vec3 {
+  const [x, y] = [u * width - 0.5, v * height - 0.5];
+  const [x0, y0] = [Math.floor(x), Math.floor(y)];
+  const sum: Vec3 = [0, 0, 0];
+  for (const [dx, dy] of CORNERS) {
+    const weight = (dx ? x - x0 : 1 - x + x0) * (dy ? y - y0 : 1 - y + y0);
+    const at = (Math.min(height - 1, Math.max(0, y0 + dy)) * width + Math.min(width - 1, Math.max(0, x0 + dx))) * 3;
+    for (let k = 0; k < 3; k++) sum[k] += weight * LINEAR[data[at + k]];
+  }
+  return sum;
+}
+const CORNERS = [
+  [0, 0],
+  [1, 0],
+  [0, 1],
+  [1, 1],
+] as const;
+const LINEAR = Float64Array.from({ length: 256 }, (_, level) => srgbToLinear(level / 255));
 
 /** A corner of the ground as glTF has it. */
 const groundCorner = ({ corners }: GroundView, i: number, x: number, m: number): Vec3 => [x * m, corners[i + 2] * m, 0 - corners[i + 1] * m];

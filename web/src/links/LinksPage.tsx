@@ -19,7 +19,15 @@ import { ThingPanel } from './ThingPanel.tsx';
 import { useLinks, type LinkRow } from './useLinks.ts';
 import './links.css';
 
-const VIEWS = { list: 'List', graph: 'Graph', bytes: 'Bytes', findings: 'Findings', crates: 'Other crates', since: 'Since a package', changes: 'Changes' } as const;
+const VIEWS = {
+  list: 'List',
+  graph: 'Graph',
+  bytes: 'Bytes',
+  findings: 'Findings',
+  crates: 'Other crates',
+  since: 'Since a package',
+  changes: 'Changes',
+} as const;
 type View = keyof typeof VIEWS;
 
 type Filter = 'all' | LinkRow['origin'] | 'unused';

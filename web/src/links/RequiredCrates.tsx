@@ -142,7 +142,7 @@ export function RequiredCrates({ crateId }: { crateId: string }) {
       </form>
       {busy && <p role="status">{busy} …</p>}
       {problem && (
-        <p role="alert" className="text-danger">
+        <p role="alert" className="severity blocker text-wrap">
           {problem}
         </p>
       )}

@@ -30,7 +30,15 @@ export function CropDialog({ url, word, wanted, close, done }: Props) {
         </h2>
       </Modal.Header>
       <Modal.Body>
-        <ReactCrop crop={part} aspect={aspect} minWidth={40} keepSelection onChange={(_, percent) => setPart(percent)} ruleOfThirds>
+        <ReactCrop
+          crop={part}
+          aspect={aspect}
+          minWidth={40}
+          keepSelection
+          className="d-block mx-auto"
+          onChange={(_, percent) => setPart(percent)}
+          ruleOfThirds
+        >
           <img
             ref={image}
             src={url}

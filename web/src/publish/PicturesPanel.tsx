@@ -62,7 +62,7 @@ export function PicturesPanel({ crateId }: { crateId: string }) {
                     <>
                       {path !== TITLE_PICTURE && (
                         <button
-                          className="btn btn-quiet btn-sm"
+                          className="btn btn-quiet btn-sm py-0 px-1"
                           title="Make it the title"
                           aria-label={`Make ${word} the title`}
                           onClick={() => work(() => sendJson('POST', `/api/crates/${crateId}/pictures/${name}/title`, {}))}
@@ -70,11 +70,11 @@ export function PicturesPanel({ crateId }: { crateId: string }) {
                           <Icon name="star" />
                         </button>
                       )}
-                      <button className="btn btn-quiet btn-sm" title="Crop" aria-label={`Crop ${word}`} onClick={() => setCropped(path)}>
+                      <button className="btn btn-quiet btn-sm py-0 px-1" title="Crop" aria-label={`Crop ${word}`} onClick={() => setCropped(path)}>
                         <Icon name="crop" />
                       </button>
                       <button
-                        className="btn btn-quiet btn-sm"
+                        className="btn btn-quiet btn-sm py-0 px-1"
                         title="Remove"
                         aria-label={`Remove ${word}`}
                         onClick={() => work(() => request(`/api/crates/${crateId}/files/${path}`, { method: 'DELETE' }))}
