@@ -13,6 +13,8 @@ const PROGRAMS = {
   '/usr/bin/curl': 'curl',
   '/usr/bin/assimp': 'assimp-utils',
   '/usr/bin/lua5.4': 'lua5.4',
+  '/usr/bin/lz4': 'lz4',
+  '/usr/bin/xdelta3': 'xdelta3',
 };
 const missing = Object.entries(PROGRAMS)
   .filter(([file]) => !existsSync(file))

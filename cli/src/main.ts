@@ -17,6 +17,7 @@ import { packCommand } from './commands/pack.ts';
 import { publishCommand } from './commands/publish.ts';
 import { doctorCommand } from './commands/doctor.ts';
 import { gamesCommand } from './commands/games.ts';
+import { bankCommand } from './commands/bank.ts';
 import { linksCommand } from './commands/links.ts';
 import { requireCommand } from './commands/require.ts';
 import { loginCommand } from './commands/login.ts';
@@ -24,6 +25,7 @@ import { modsCommand } from './commands/mods.ts';
 import { releaseCommand } from './commands/release.ts';
 import { verifyCommand } from './commands/verify.ts';
 import { mergeMapCommand } from './commands/mergeMap.ts';
+import { patchCommand } from './commands/patch.ts';
 import { packsCommand } from './commands/packs.ts';
 import { profileCommand } from './commands/profile.ts';
 import { syncCommand } from './commands/sync.ts';
@@ -53,6 +55,8 @@ const COMMANDS: Record<string, Command> = {
   install: installCommand,
   mods: modsCommand,
   sync: syncCommand,
+  bank: bankCommand,
+  patch: patchCommand,
   'merge-map': mergeMapCommand,
 };
 

@@ -1,3 +1,4 @@
+import { layoutProblem } from '../bank/layout.ts';
 import { readDocument } from '../document/readDocument.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import { factOf } from './parts.ts';
@@ -24,6 +25,10 @@ export function loadProfile(text: string, file: string): Profile {
   for (const { id, done, offer } of profile.preparation ?? []) {
     const program = offer?.do === 'run' ? offer.program : done.when === 'program' ? done.program : null;
     if (program !== null && !programs.has(program)) throw wrong(`step "${id}" needs the program "${program}", which is not among its programs`);
+  }
+  for (const { layout } of profile.banks ?? []) {
+    const problem = layoutProblem(layout);
+    if (problem) throw wrong(`bank "${layout.id}": ${problem.replace(/\.$/, '')}`);
   }
   for (const rule of Object.values(profile.naming)) {
     try {

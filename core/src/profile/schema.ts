@@ -5,6 +5,7 @@
  * Lengths are in game units unless a name says metres. Map space is right-handed with z up.
  */
 
+import { BankLayoutSchema } from '../bank/layout.ts';
 import { Type, type Static } from '@sinclair/typebox';
 import { PrefabSchema } from '../document/schema.ts';
 import { PART_IDS } from '../part/parts.ts';
@@ -275,6 +276,11 @@ export const ProfileSchema = Type.Object(
         { sides: Type.Array(Type.Integer({ minimum: 64, maximum: 4096 }), { minItems: 1, description: 'Longer sides of the pictures, in pixels.' }) },
         { ...closed, description: 'The game shows its players a drawn map.' },
       ),
+    ),
+    banks: Type.Optional(
+      Type.Array(Type.Object({ file: Type.String({ description: 'Path in the install.' }), layout: BankLayoutSchema }, closed), {
+        description: 'Binary banks of the game, with how they lie in their files.',
+      }),
     ),
     mapIcons: Type.Optional(Type.Array(Type.Integer(), { description: 'Sides, in pixels, in which the game wants pictures of places on its map.' })),
     scripts: Type.Object(
