@@ -12,6 +12,7 @@ import { newCrateContents, type Template } from '@violet-crate/core/crate/templa
 import { serialiseMap } from '@violet-crate/core/document/serialise';
 import { sha256Hex } from '@violet-crate/core/hash';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import { makeLedger } from './ledger.ts';
 import { STOCK } from './stock.ts';
 import { paintTexture } from './textures.ts';
 
@@ -72,6 +73,7 @@ export async function gameInstall(profile: Profile): Promise<FileTree> {
   const tree: FileTree = new Map();
   tree.set(install.versionFile, json({ game: profile.id, title: profile.title, version: GAME_VERSION }));
   tree.set('profile.json', json(profile));
+  for (const { file, layout } of profile.banks ?? []) tree.set(file, makeLedger(layout));
   const { pack, files } = await basePack(profile);
   const base: FileTree = new Map([['pack.json', json(pack)], ...files]);
   for (const [path, bytes] of base) tree.set(`${install.basePack}/${path}`, bytes);

@@ -13,6 +13,7 @@ import { logFinding } from '@violet-crate/core/release/gameLog';
 import { installRelease } from '@violet-crate/core/release/install';
 import type { ReleaseManifest } from '@violet-crate/core/release/manifest';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
+import { bankCopies, placeBankCopies } from './bankCopies.ts';
 import { modsFolder } from './modsFolder.ts';
 import { eachLine } from './setup/eachLine.ts';
 import { strangersEnvironment } from './setup/runProgram.ts';
@@ -42,7 +43,9 @@ export const localName = (crate: string): string => `${crate}_local`;
 
 /** Puts a local copy into the mods folder, whole or not at all. */
 export function placeLocal(profile: Profile, game: string, { manifest, tree }: { manifest: ReleaseManifest; tree: FileTree }): void {
+  const copies = bankCopies(game, localName(manifest.name), tree);
   installRelease(modsFolder(join(game, profile.install.mods)), { ...manifest, name: localName(manifest.name) }, tree);
+  placeBankCopies(copies);
 }
 
 export class GameRun {

@@ -14,6 +14,8 @@ import { verifyTree } from '@violet-crate/core/release/pack';
 import { signerOf } from '@violet-crate/core/release/signature';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { verifySignature } from './authorKey.ts';
+import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { bankCopies, dropBankCopies, placeBankCopies } from './bankCopies.ts';
 import { writeWhole } from './files.ts';
 import { readTree } from './folderTree.ts';
 import { BEFORE, mendMods, modsFolder, OFF } from './modsFolder.ts';
@@ -159,6 +161,12 @@ function need(mods: string, name: string): ReleaseManifest {
   return manifest;
 }
 
+/** Patches of banks that a mod's folder holds. */
+function banksOf(folder: string): FileTree {
+  const banks = join(folder, 'banks');
+  return existsSync(banks) ? new Map([...readTree(banks)].map(([path, bytes]) => [`banks/${path}`, bytes])) : new Map();
+}
+
 /** @throws UnreadableInput where other mods need it, unless `anyway` */
 function needless(mods: string, name: string, anyway: boolean): void {
   const active = listMods(mods).flatMap(({ manifest, enabled }) => (enabled ? [manifest] : []));
@@ -172,9 +180,11 @@ function needless(mods: string, name: string, anyway: boolean): void {
     );
 }
 
-export function removeMod(mods: string, name: string, anyway = false): void {
+/** @param game folder of the install, whose banks may have copies for the mod */
+export function removeMod(mods: string, name: string, anyway = false, game?: string): void {
   need(mods, name);
   needless(mods, name, anyway);
+  if (game !== undefined) dropBankCopies(game, name, banksOf(folderOf(mods, name)));
   // Out of the game's sight at once, and cleared away then: killed in between, the rest is cleared away next time.
   const gone = join(mods, `.${name}.new`);
   renameSync(folderOf(mods, name), gone);
@@ -196,7 +206,7 @@ export function enableMod(mods: string, name: string, enabled: boolean, anyway =
 }
 
 /** Puts the version that was there before in the place of the one that is, which is then the one before. */
-export function goBack(mods: string, name: string): ReleaseManifest {
+export function goBack(mods: string, name: string, game?: string): ReleaseManifest {
   need(mods, name);
   const before = join(mods, BEFORE, name);
   const manifest = manifestIn(before);
@@ -207,7 +217,11 @@ export function goBack(mods: string, name: string): ReleaseManifest {
       {},
       'Install the version that you want by its share code.',
     );
-  installRelease(modsFolder(mods), manifest, readTree(before, { hidden: true }));
+  const tree = readTree(before, { hidden: true });
+  const copies = game === undefined ? [] : bankCopies(game, name, tree);
+  if (game !== undefined) dropBankCopies(game, name, banksOf(folderOf(mods, name)));
+  installRelease(modsFolder(mods), manifest, tree);
+  placeBankCopies(copies);
   return manifest;
 }
 
@@ -292,11 +306,13 @@ export interface Installed {
  * at all, so that no mod is ever there without what it needs.
  *
  * @param game id of the profile that the folder is of
+ * @param folder of the install, whose banks get copies where mods bring patches of them
  */
 export async function installMod(
   mods: string,
   game: string,
   given: { workshop: string; token: string | null; shareCode: string },
+  folder?: string,
 ): Promise<Installed[]> {
   const { workshop, token, shareCode } = given;
   const wanted = /^[A-Za-z0-9-]{1,40}$/.test(shareCode.trim()) ? await viewOf(workshop, token, `/api/releases/${shareCode.trim()}/mod`) : null;
@@ -323,11 +339,15 @@ export async function installMod(
         {},
         'Choose an install of that game.',
       );
-    fetched.push({ ...made, shareCode: made.release.shareCode });
+    // A bank that is another one stops it before anything is there.
+    const copies = folder === undefined ? [] : bankCopies(folder, made.manifest.name, made.tree);
+    fetched.push({ ...made, copies, shareCode: made.release.shareCode });
   }
-  return fetched.map(({ manifest, tree, shareCode: from, fetched: bytes }) => {
+  return fetched.map(({ manifest, tree, copies, shareCode: from, fetched: bytes }) => {
+    if (folder !== undefined && manifestIn(join(mods, manifest.name))) dropBankCopies(folder, manifest.name, banksOf(join(mods, manifest.name)));
     const verified = installRelease(modsFolder(mods), manifest, tree);
     rmSync(join(mods, OFF, manifest.name), { recursive: true, force: true });
+    placeBankCopies(copies);
     const notes = readNotes(mods);
     writeNotes(mods, { ...notes, from: { ...notes.from, [manifest.name]: { shareCode: from, workshop, at: new Date().toISOString() } } });
     return { name: manifest.name, version: manifest.version, title: manifest.title, verified, fetched: bytes, folder: join(mods, manifest.name) };

@@ -2,6 +2,8 @@ import { Module, type DynamicModule } from '@nestjs/common';
 import { APP_GUARD } from '@nestjs/core';
 import { AssetsController } from './assets/assets.controller.ts';
 import { ImportsService } from './assets/imports.service.ts';
+import { BanksController } from './banks/banks.controller.ts';
+import { BanksService } from './banks/banks.service.ts';
 import { BlobStore } from '@violet-crate/host/blobStore';
 import { BoundFoldersController, OpenFolderController } from './bound/boundFolders.controller.ts';
 import { BoundFoldersService } from './bound/boundFolders.service.ts';
@@ -69,6 +71,7 @@ export class AppModule {
         CratesController,
         JobsController,
         AssetsController,
+        BanksController,
         LibraryController,
         LinksController,
         RequiredController,
@@ -100,6 +103,7 @@ export class AppModule {
         JobsService,
         Notices,
         ImportsService,
+        BanksService,
         LibraryService,
         CrateEditsService,
         RequiredService,

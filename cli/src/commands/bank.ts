@@ -1,4 +1,4 @@
-import { existsSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, statSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { bankUse, mapOfBank } from '@violet-crate/core/bank/bankMap';
 import { differences } from '@violet-crate/core/bank/differences';
@@ -124,9 +124,9 @@ function write(bytes: Uint8Array, layout: BankLayout, file: string, _other: stri
 const sameFile = (one: string, other: string): boolean =>
   resolve(one) === resolve(other) || (existsSync(other) && statSync(one).ino === statSync(other).ino && statSync(one).dev === statSync(other).dev);
 
-function diff(bytes: Uint8Array, layout: BankLayout, file: string, other: string | undefined, options: Options): Outcome {
-  const second = new Uint8Array(readFileSync(other!));
-  if (options.unknown === undefined) needKnown(second, layout, other!);
+/** The second may be a changed one, which no layout knows. */
+function diff(bytes: Uint8Array, layout: BankLayout, file: string, other: string | undefined): Outcome {
+  const second = readInput(other!);
   const found = differences(layout, readBank(bytes, layout).data, readBank(second, layout).data);
   return {
     code: 0,

@@ -36,7 +36,7 @@ export const installCommand: Command = {
     const found = gameOf(versionFile);
     if (found !== profile.id)
       throw new UnreadableInput('game-other', `${title} is for ${profile.title}, but ${game} holds ${found ? `"${found}"` : 'something else'}.`);
-    const installed = await installMod(join(game, profile.install.mods), profile.id, { workshop, token, shareCode: code });
+    const installed = await installMod(join(game, profile.install.mods), profile.id, { workshop, token, shareCode: code }, game);
     const { name, version, folder, verified } = installed.at(-1)!;
     return {
       code: 0,

@@ -33,7 +33,8 @@ export const modsCommand: Command = {
     if (!(ACTS as readonly string[]).includes(act)) throw new UsageError(`"${act}" is not known; use ${ACTS.join(', ')}.`);
     if (!name && ['remove', 'enable', 'disable', 'back'].includes(act)) throw new UsageError(`crate mods ${act} needs the name of a mod.`);
     const profile = profileById(options.profile ?? 'brinewick');
-    const mods = join(options.game ?? defaultGame(profile.id), profile.install.mods);
+    const game = options.game ?? defaultGame(profile.id);
+    const mods = join(game, profile.install.mods);
     const anyway = options.anyway !== undefined;
     const installed = () => listMods(mods).filter((mod) => !name || mod.name === name);
     if (name && installed().length === 0)
@@ -52,7 +53,7 @@ export const modsCommand: Command = {
         progress(`Asking for ${mod.name}`);
         const update = await updateOf(mod, tokenOf(options), 'command-line');
         if (!update || !mod.from) continue;
-        const made = await installMod(mods, profile.id, { workshop: mod.from.workshop, token: tokenOf(options), shareCode: update.shareCode });
+        const made = await installMod(mods, profile.id, { workshop: mod.from.workshop, token: tokenOf(options), shareCode: update.shareCode }, game);
         done.push(...made.map((one) => ({ name: one.name, version: one.version, fetched: one.fetched })));
       }
       return {
@@ -63,9 +64,9 @@ export const modsCommand: Command = {
           'All are as the workshop gives them out.',
       };
     }
-    if (act === 'remove') removeMod(mods, name, anyway);
+    if (act === 'remove') removeMod(mods, name, anyway, game);
     if (act === 'enable' || act === 'disable') enableMod(mods, name, act === 'enable', anyway);
-    if (act === 'back') goBack(mods, name);
+    if (act === 'back') goBack(mods, name, game);
     const list = listMods(mods);
     const conflicts = clashes(list, modOrder(mods));
     return {

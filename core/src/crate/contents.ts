@@ -27,13 +27,16 @@ export interface CrateContents {
 }
 
 /** The folders of a crate in the order in which people fill them. */
-export const CRATE_FOLDERS = ['maps', ...ASSET_KINDS.map((kind) => ASSETS[kind].folder), 'sources', 'previews', 'walks'] as const;
+export const CRATE_FOLDERS = ['maps', ...ASSET_KINDS.map((kind) => ASSETS[kind].folder), 'banks', 'sources', 'previews', 'walks'] as const;
 
 /** What lies in a crate's folder and is none of the crate: results, what others make there, and what a merge could not merge. */
 export const isBesideCrate = (path: string): boolean => path === 'build' || path === 'node_modules' || /^maps\/[^/]+\.conflicts\.json$/.test(path);
 
 /** A crate’s own picture, where it has one; it stays with the sources. */
 export const CRATE_PICTURE = 'sources/picture.png';
+
+/** Patches of the game's banks: they travel whether a map names them or not. */
+export const isBankPatch = (path: string): boolean => /^banks\/[^/]+\.(vcdiff|json)$/.test(path);
 
 /** Files that serve the work on a crate and are never packaged: what assets were made from, pictures of them, recorded walks, the lock. */
 export const isWorkingFile = (path: string): boolean => path === LOCK_FILE || /^(sources|previews|walks)\//.test(path);

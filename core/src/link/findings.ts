@@ -1,7 +1,7 @@
 /** What is wrong with links, each with what mends it: one file a family of them would be one file a rule. */
 
 import { assetKindOf } from '../crate/assetKind.ts';
-import { isWorkingFile } from '../crate/contents.ts';
+import { isBankPatch, isWorkingFile } from '../crate/contents.ts';
 import type { FileRecord } from '../crate/basePack.ts';
 import type { AssetRecord } from '../crate/manifest.ts';
 import { assetRecord, findMaterial, type CrateWorld } from '../crate/world.ts';
@@ -118,7 +118,7 @@ function unused({ crate }: CrateWorld, graph: LinkGraph): Finding[] {
   const idle = crate.manifest.materials.filter(({ name }) => !reached.has(thingId('material', name)) && !has(`material:${name}`));
   for (const { path } of crate.files) {
     const kind = assetKindOf(path);
-    if (isWorkingFile(path) || has(path) || (kind && reached.has(thingId(kind, path)))) continue;
+    if (isWorkingFile(path) || isBankPatch(path) || has(path) || (kind && reached.has(thingId(kind, path)))) continue;
     const along = idle.filter((material) => [material.texture, material.normal, material.packed, material.emissionMap].includes(path));
     findings.push({
       code: 'link-unused',

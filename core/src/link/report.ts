@@ -1,6 +1,6 @@
 /** What one map needs, where each part comes from and how big it is; and what the crate carries in vain. */
 
-import { isWorkingFile } from '../crate/contents.ts';
+import { isBankPatch, isWorkingFile } from '../crate/contents.ts';
 import type { CrateWorld } from '../crate/world.ts';
 import { LinkGraph } from './graph.ts';
 import { thingId, type Thing } from './thing.ts';
@@ -45,7 +45,7 @@ export function reportOf(graph: LinkGraph, world: CrateWorld, map: string): Link
   return {
     map,
     links,
-    unused: world.crate.files.filter(({ path }) => !paths.has(path) && !isWorkingFile(path)).map(({ path, bytes }) => ({ path, bytes })),
+    unused: world.crate.files.filter(({ path }) => !paths.has(path) && !isWorkingFile(path) && !isBankPatch(path)).map(({ path, bytes }) => ({ path, bytes })),
     ownBytes: sum('crate'),
     gameBytes: sum('game'),
   };

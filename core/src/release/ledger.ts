@@ -1,7 +1,7 @@
 /** Whose work every file of a crate is: the ledger of credits, and what is wrong with it before a release. */
 
 import { assetKindOf } from '../crate/assetKind.ts';
-import { mapPath } from '../crate/contents.ts';
+import { isBankPatch, mapPath } from '../crate/contents.ts';
 import type { Claim, CrateManifest } from '../crate/manifest.ts';
 import type { CrateWorld } from '../crate/world.ts';
 import type { Finding } from '../finding.ts';
@@ -25,7 +25,7 @@ export function ledgerOf({ crate }: CrateWorld, graph: LinkGraph): LedgerRow[] {
     ...Object.keys(crate.scripts),
     ...crate.files.flatMap(({ path }) => {
       const kind = assetKindOf(path);
-      return kind && reached.has(thingId(kind, path)) ? [path] : [];
+      return isBankPatch(path) || (kind && reached.has(thingId(kind, path))) ? [path] : [];
     }),
   ].sort();
   return paths.map((path) => rowOf(crate.manifest, path));

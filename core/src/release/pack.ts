@@ -2,6 +2,7 @@
 
 import { readZip, writeZipApart } from '../asset/archive/zip.ts';
 import { isFileKind } from '../crate/assetKind.ts';
+import { isBankPatch } from '../crate/contents.ts';
 import type { FileTree } from '../crate/fileTree.ts';
 import type { CrateWorld } from '../crate/world.ts';
 import { readDocument } from '../document/readDocument.ts';
@@ -95,6 +96,7 @@ async function releaseTree(
       tree.set(link.name, await readFile(link.name));
     }
   }
+  for (const { path } of crate.files) if (isBankPatch(path)) tree.set(path, await readFile(path));
   tree.set('materials.json', encoder.encode(JSON.stringify(crate.manifest.materials)));
   tree.set(ASSETS_FILE, encoder.encode(JSON.stringify(travellingRecords(crate.manifest.assets, tree))));
   for (const [path, picture] of shown) tree.set(path, picture);

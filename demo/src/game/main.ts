@@ -1,12 +1,13 @@
 /**
  * A stand-in game: `--mod NAME --map NAME` in the folder of the game. It loads a mod as docs/formats.md describes it, plays it
- * without a picture, and is told things on its standard input: `use NAME`, `state NAME`, `where`, `map NAME`, `reload`, `quit`.
+ * without a picture, and is told things on its standard input: `use NAME`, `state NAME`, `contest NAME`, `where`, `map NAME`, `reload`, `quit`.
  */
 
 import { existsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { loadMap, openMod, readGame } from './mod.ts';
+import { readLedger } from './ledger.ts';
 import { Play, STEPS_PER_SECOND } from './play.ts';
 import { Refusal } from './readers.ts';
 
@@ -45,6 +46,16 @@ export async function playGame(folder: string): Promise<void> {
     return next;
   }
 
+  /** A contest of wits, as the ledger has it. */
+  function contest(with_: string): void {
+    const people = readLedger(folder, name);
+    const one = people.find((person) => person.name === with_);
+    if (!one) return print(`warning: nobody is called "${with_}"; there are ${people.map((person) => person.name).join(', ')}`);
+    print(`contest: ${one.name} with ${one.party.length} wits`);
+    for (const { wit, strength } of one.party) print(`contest: ${wit}, ${strength}`);
+    for (const line of one.talk) print(`says: ${line}`);
+  }
+
   async function told(words: string[]): Promise<void> {
     if (words[0] === 'quit') {
       print('bye');
@@ -52,7 +63,8 @@ export async function playGame(folder: string): Promise<void> {
     } else if (words[0] === 'map') {
       play = await load(words[1]);
       print('ready');
-    } else if (words[0] === 'reload') {
+    } else if (words[0] === 'contest') contest(words.slice(1).join(' '));
+    else if (words[0] === 'reload') {
       if (await play.loadScripts()) print('reloaded');
     } else if (['use', 'state', 'where'].includes(words[0])) play.tell(words);
     else if (words[0]) print(`warning: what is "${words[0]}"?`);

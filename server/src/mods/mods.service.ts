@@ -102,7 +102,7 @@ export class ModsService implements OnApplicationShutdown {
     this.needIdle();
     this.games.needPrepared(install, 'publish');
     const { workshopUrl, workshopToken } = this.settings.get();
-    return installMod(mods, profile, { workshop: workshopUrl, token: workshopToken || null, shareCode });
+    return installMod(mods, profile, { workshop: workshopUrl, token: workshopToken || null, shareCode }, install.folder);
   }
 
   /** What the workshop gives out instead of what is there, by name. One that does not answer is told once. */
@@ -127,10 +127,10 @@ export class ModsService implements OnApplicationShutdown {
   }
 
   change(profile: string, name: string, what: 'enable' | 'disable' | 'back' | 'remove', anyway: boolean): ModsView {
-    const { mods } = this.folder(profile);
+    const { mods, install } = this.folder(profile);
     this.needIdle();
-    if (what === 'remove') removeMod(mods, name, anyway);
-    else if (what === 'back') goBack(mods, name);
+    if (what === 'remove') removeMod(mods, name, anyway, install.folder);
+    else if (what === 'back') goBack(mods, name, install.folder);
     else enableMod(mods, name, what === 'enable', anyway);
     return this.view(profile);
   }

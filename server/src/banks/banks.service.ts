@@ -1,0 +1,134 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { Injectable } from '@nestjs/common';
+import { mapOfBank, type Piece } from '@violet-crate/core/bank/bankMap';
+import { applyBankPatch, makeBankPatch, patchNotePath, patchPath, readBankPatch } from '@violet-crate/core/bank/bankPatch';
+import { differences, type Difference } from '@violet-crate/core/bank/differences';
+import { bankDocument, dataOf, type BankDocument } from '@violet-crate/core/bank/document';
+import { knownVersion } from '@violet-crate/core/bank/known';
+import type { BankLayout } from '@violet-crate/core/bank/layout';
+import { readBank } from '@violet-crate/core/bank/read';
+import { writeBank, type BankWritten } from '@violet-crate/core/bank/write';
+import type { GameInstall } from '@violet-crate/host/setup/readFacts';
+import { CratesService } from '../crates/crates.service.ts';
+import { notFound, Problem } from '../http/problem.ts';
+
+export interface BankEntry {
+  id: string;
+  title: string;
+  /** Path in the install. */
+  file: string;
+  /** Whether it lies there; the version that it is known to be; and whether the crate changes it. */
+  there: boolean;
+  version: string | null;
+  changed: boolean;
+}
+
+export interface BankView extends BankEntry {
+  layout: BankLayout;
+  document: BankDocument;
+  pieces: Piece[];
+  /** What the crate changes of the original, in words. */
+  differences: Difference[];
+}
+
+export type BankReport = Omit<BankWritten, 'bytes'> & { differences: Difference[] };
+
+/** Banks of a crate's game as the crate changes them: the original in the install is only read, and the crate keeps a patch. */
+@Injectable()
+export class BanksService {
+  constructor(private readonly crates: CratesService) {}
+
+  list(crateId: string): BankEntry[] {
+    const game = this.crates.game(crateId);
+    return (game.profile.banks ?? []).map((bank) => this.entry(crateId, game, bank));
+  }
+
+  open(crateId: string, id: string, anyway: boolean): BankView {
+    const { entry, layout, original, bytes } = this.read(crateId, id, anyway);
+    const now = readBank(bytes, layout);
+    return {
+      ...entry,
+      layout,
+      document: bankDocument(layout, now.data),
+      pieces: mapOfBank(bytes, layout, now),
+      differences: entry.changed ? differences(layout, readBank(original, layout).data, now.data) : [],
+    };
+  }
+
+  bytes(crateId: string, id: string): Uint8Array {
+    return this.read(crateId, id, true).bytes;
+  }
+
+  /** @param plan only says what would become of it */
+  write(crateId: string, id: string, document: BankDocument, places: Record<string, number>, plan: boolean): BankReport {
+    const { layout, original, bytes, bank } = this.read(crateId, id, false);
+    const before = readBank(bytes, layout).data;
+    const next = dataOf(layout, before, document, `The bank ${id}`);
+    const { bytes: made, ...report } = writeBank(bytes, layout, next, places);
+    if (!plan) this.keep(crateId, id, bank.file, original, made);
+    return { ...report, differences: differences(layout, before, readBank(made, layout).data) };
+  }
+
+  /** Back to the game's own. */
+  reset(crateId: string, id: string): void {
+    this.bank(crateId, id);
+    const there = new Set(this.crates.view(crateId).files.map(({ path }) => path));
+    this.crates.dropFiles(
+      crateId,
+      [patchPath(id), patchNotePath(id)].filter((path) => there.has(path)),
+    );
+  }
+
+  private keep(crateId: string, id: string, file: string, original: Uint8Array, made: Uint8Array): void {
+    if (Buffer.from(original).equals(made)) return this.reset(crateId, id);
+    const { note, patch } = makeBankPatch(id, file, original, made);
+    const text = new TextEncoder().encode(JSON.stringify(note, null, 2) + '\n');
+    this.crates.writeFiles(crateId, [
+      { path: patchPath(id), bytes: patch },
+      { path: patchNotePath(id), bytes: text },
+    ]);
+  }
+
+  private bank(crateId: string, id: string) {
+    const game = this.crates.game(crateId);
+    const bank = (game.profile.banks ?? []).find(({ layout }) => layout.id === id);
+    if (!bank) throw notFound(`bank ${id}`);
+    return { game, bank };
+  }
+
+  private entry(crateId: string, game: GameInstall, { file, layout }: { file: string; layout: BankLayout }): BankEntry {
+    const place = join(game.folder, file);
+    const there = existsSync(place);
+    return {
+      id: layout.id,
+      title: layout.title,
+      file,
+      there,
+      version: there ? knownVersion(new Uint8Array(readFileSync(place)), layout) : null,
+      changed: this.crates.view(crateId).files.some(({ path }) => path === patchNotePath(layout.id)),
+    };
+  }
+
+  private read(crateId: string, id: string, anyway: boolean) {
+    const { game, bank } = this.bank(crateId, id);
+    const entry = this.entry(crateId, game, bank);
+    if (!entry.there) throw new Problem(409, 'bank-missing', `${bank.file} is not in ${game.folder}. Repair the game under Set-up.`);
+    const original = new Uint8Array(readFileSync(join(game.folder, bank.file)));
+    if (entry.version === null && !anyway)
+      throw new Problem(
+        409,
+        'bank-unknown',
+        `${bank.file} is none of the versions that are known (${bank.layout.known.map(({ version }) => version).join(', ')}). It can be looked at, and not changed.`,
+      );
+    const bytes = entry.changed
+      ? applyBankPatch(
+          original,
+          readBankPatch(this.crates.readFile(crateId, patchNotePath(id)), patchNotePath(id)),
+          this.crates.readFile(crateId, patchPath(id)),
+          patchPath(id),
+        )
+      : original;
+    return { entry, bank, layout: bank.layout, original, bytes };
+  }
+}
