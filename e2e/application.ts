@@ -61,8 +61,13 @@ export class Application {
     return `http://127.0.0.1:${this.workshopPort}`;
   }
 
+  /** Where Brinewick is installed. */
+  get game(): string {
+    return join(this.data, 'games/brinewick');
+  }
+
   get mods(): string {
-    return join(this.data, 'games/brinewick/mods');
+    return join(this.game, 'mods');
   }
 
   startWorkshop(): Promise<void> {

@@ -150,7 +150,8 @@ test('two branches that moved the same thing are merged, and what clashes is set
   await page.getByLabel('Branch to merge').selectOption('dusk');
   await page.getByRole('button', { name: /^Merge into/ }).click();
   const conflict = page.getByRole('group', { name: /^Conflict about maps\/first_steps/ });
-  await conflict.getByRole('radio', { name: 'as on the other branch' }).check();
+  // Git and the merge of maps take their time where everything runs at once.
+  await conflict.getByRole('radio', { name: 'as on the other branch' }).check({ timeout: 60_000 });
   await conflict.getByRole('button', { name: 'Settle as chosen' }).click();
   await expect(page.getByText(/All of it is settled/)).toBeVisible();
   await page.getByLabel(/^Message/).fill('dusk and dawn');

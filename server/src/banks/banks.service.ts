@@ -1,38 +1,18 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
-import { mapOfBank, type Piece } from '@violet-crate/core/bank/bankMap';
+import { mapOfBank } from '@violet-crate/core/bank/bankMap';
 import { applyBankPatch, makeBankPatch, patchNotePath, patchPath, readBankPatch } from '@violet-crate/core/bank/bankPatch';
-import { differences, type Difference } from '@violet-crate/core/bank/differences';
+import { differences } from '@violet-crate/core/bank/differences';
 import { bankDocument, dataOf, type BankDocument } from '@violet-crate/core/bank/document';
 import { knownVersion } from '@violet-crate/core/bank/known';
 import type { BankLayout } from '@violet-crate/core/bank/layout';
 import { readBank } from '@violet-crate/core/bank/read';
-import { writeBank, type BankWritten } from '@violet-crate/core/bank/write';
+import type { BankEntry, BankReport, BankView } from '@violet-crate/core/bank/views';
+import { writeBank } from '@violet-crate/core/bank/write';
 import type { GameInstall } from '@violet-crate/host/setup/readFacts';
 import { CratesService } from '../crates/crates.service.ts';
 import { notFound, Problem } from '../http/problem.ts';
-
-export interface BankEntry {
-  id: string;
-  title: string;
-  /** Path in the install. */
-  file: string;
-  /** Whether it lies there; the version that it is known to be; and whether the crate changes it. */
-  there: boolean;
-  version: string | null;
-  changed: boolean;
-}
-
-export interface BankView extends BankEntry {
-  layout: BankLayout;
-  document: BankDocument;
-  pieces: Piece[];
-  /** What the crate changes of the original, in words. */
-  differences: Difference[];
-}
-
-export type BankReport = Omit<BankWritten, 'bytes'> & { differences: Difference[] };
 
 /** Banks of a crate's game as the crate changes them: the original in the install is only read, and the crate keeps a patch. */
 @Injectable()
@@ -52,6 +32,7 @@ export class BanksService {
       layout,
       document: bankDocument(layout, now.data),
       pieces: mapOfBank(bytes, layout, now),
+      bytes: bytes.length,
       differences: entry.changed ? differences(layout, readBank(original, layout).data, now.data) : [],
     };
   }

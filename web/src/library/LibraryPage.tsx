@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState, type DragEvent } from 'react';
 import { Dropdown } from 'react-bootstrap';
-import { useSearchParams } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { IMPORTABLE } from '@violet-crate/core/crate/assetKind';
 import { NO_FILTER, searchLibrary, type LibraryFilter } from '@violet-crate/core/library/library';
 import { message, sendJson, upload } from '../api/http.ts';
@@ -139,6 +139,11 @@ export function LibraryPage() {
         <button className="btn btn-quiet" aria-expanded={watching} onClick={() => setWatching(!watching)}>
           <Icon name="eye" /> Watch a folder
         </button>
+        {(profile.banks?.length ?? 0) > 0 && (
+          <Link className="btn btn-quiet" to={`/crates/${view.id}/banks`}>
+            <Icon name="hdd" /> Game banks
+          </Link>
+        )}
         <span className="faint small d-none d-xl-inline">or drop files and folders anywhere here</span>
         <input
           ref={files}

@@ -1,0 +1,132 @@
+/** The game's binary bank: a member more in a party, moved with its pointers, packaged as a patch, and played by the game. */
+
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { expect, test } from '@playwright/test';
+import { Application } from './application.ts';
+
+let application: Application;
+let crate: string;
+test.describe.configure({ mode: 'serial' });
+
+const post = <T>(path: string, body: object, method = 'POST') =>
+  application.json<T>(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+async function done(job: { id: string }): Promise<void> {
+  await expect
+    .poll(async () => (await application.json<{ id: string; state: string }[]>('/api/jobs')).find(({ id }) => id === job.id)?.state, {
+      timeout: 90_000,
+    })
+    .toBe('done');
+}
+const hashOf = (file: string): string => createHash('sha256').update(readFileSync(file)).digest('hex');
+
+test.beforeAll(async () => {
+  application = await Application.start();
+  crate = (await post<{ id: string }>('/api/crates', { profile: 'brinewick', name: 'wits', title: 'Wits', template: 'sealed-room' })).id;
+});
+test.afterAll(() => application.stop());
+
+test('a fourth member of a party is moved with its pointer; the original stays; sheets, undo and what lies where', async ({ page }) => {
+  const original = hashOf(join(application.game, 'ledger.bnk'));
+  await page.goto(`${application.url}/crates/${crate}/assets`);
+  await page.getByRole('link', { name: 'Game banks' }).click();
+  await expect(page.getByRole('heading', { name: 'Ledger of the lamplighters' })).toBeVisible();
+  const people = page.getByRole('grid', { name: 'People' });
+  await expect(people.locator('[data-cell="0.name"]')).toHaveText('Odile Marsh');
+
+  // A party of four.
+  await page.getByRole('button', { name: 'Add to party' }).click();
+  const party = page.getByRole('grid', { name: 'Party' });
+  await party.locator('[data-cell="3.strength"]').click();
+  await page.keyboard.type('33');
+  await page.keyboard.press('Enter');
+  await expect(party.locator('[data-cell="3.strength"]')).toHaveText('33');
+
+  // Keys, typing, undo; what does not fit is told.
+  await people.locator('[data-cell="1.reward"]').click();
+  await page.keyboard.type('70000');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Write …' }).click();
+  await expect(page.getByRole('alert')).toContainText('people 2, reward: 70000 does not fit; whole numbers from 0 to 65535 do.');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(people.locator('[data-cell="1.reward"]')).toHaveText('10');
+
+  await page.getByRole('button', { name: 'Write …' }).click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText(/people 1, party: 16 bytes at \d+, before at \d+/);
+  await expect(dialog).toContainText('1 pointer changed');
+  await dialog.getByRole('button', { name: 'Write it' }).click();
+  await expect(dialog).toContainText('The crate keeps a patch against your own original');
+  await dialog.getByRole('button', { name: 'Close' }).last().click();
+  expect(hashOf(join(application.game, 'ledger.bnk'))).toBe(original);
+
+  await page.getByRole('button', { name: /^Changes 2/ }).click();
+  await expect(page.getByRole('cell', { name: 'people 1 Odile Marsh, party 4' })).toBeVisible();
+  await page.getByRole('button', { name: 'What lies where' }).click();
+  await expect(page.getByRole('button', { name: 'people 1, party', exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'people 1, party', exact: true }).click();
+  await page.getByRole('button', { name: 'Bytes', exact: true }).click();
+  await expect(page.getByRole('region', { name: 'Bytes' }).locator('.byte.on').first()).toBeVisible();
+});
+
+test('cells are copied and pasted as spreadsheets have them, filled down and sorted', async ({ page, context }) => {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
+  await page.goto(`${application.url}/crates/${crate}/banks?view=wits`);
+  const wits = page.getByRole('grid', { name: 'Wits' });
+  await wits.locator('[data-cell="0.power"]').click();
+  await page.keyboard.press('Shift+ArrowDown');
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('ControlOrMeta+c');
+  expect(await page.evaluate(() => navigator.clipboard.readText())).toBe('10\t2\n17\t3');
+  await page.evaluate(() => navigator.clipboard.writeText('41\t1\n42\tno number'));
+  await page.keyboard.press('ControlOrMeta+v');
+  await expect(wits.locator('[data-cell="1.power"]')).toHaveText('42');
+  await expect(wits.locator('[data-cell="1.cost"]')).toHaveText('3');
+  await wits.locator('[data-cell="0.power"]').click();
+  await wits.locator('[data-cell="3.power"]').click({ modifiers: ['Shift'] });
+  await page.keyboard.press('ControlOrMeta+d');
+  await expect(wits.locator('[data-cell="3.power"]')).toHaveText('41');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(wits.locator('[data-cell="3.power"]')).toHaveText('31');
+  await wits.getByRole('button', { name: 'Power' }).click();
+  await wits.getByRole('button', { name: 'Power' }).click();
+  await expect(wits.locator('tbody tr').first().locator('[data-cell$=".name"]')).not.toHaveText('Riddle');
+  await page.getByLabel('Search rows').fill('lore');
+  await expect(wits.locator('tbody tr')).toHaveCount(1);
+});
+
+test('the package carries the patch; installing it makes the copy, the game plays it, removing it takes it back', async ({ page }) => {
+  await done(await post<{ id: string }>(`/api/crates/${crate}/builds`, { map: 'wits', quality: 'draft' }));
+  await post(`/api/crates/${crate}`, { description: 'Wits.', authors: ['Ada Reed'], licence: 'CC-BY-4.0' }, 'PATCH');
+  await done(await post<{ id: string }>(`/api/crates/${crate}/packages`, {}));
+  const { packages } = await application.json<{ packages: { id: string; manifest: { files: { path: string; bytes: number }[] } }[] }>(
+    `/api/crates/${crate}/packages`,
+  );
+  const patch = packages[0].manifest.files.find(({ path }) => path === 'banks/ledger.vcdiff')!;
+  expect(patch.bytes).toBeLessThan(200);
+  await post(`/api/crates/${crate}/publish`, { packageId: packages[0].id });
+  const codeOf = async () => (await application.json<{ releases: { shareCode: string }[] }>(`/api/crates/${crate}/packages`)).releases[0]?.shareCode;
+  await expect.poll(codeOf).toBeTruthy();
+  await page.goto(`${application.url}/mods/brinewick`);
+  await page.getByLabel('Install by share code').fill((await codeOf())!);
+  await page.getByRole('button', { name: 'Install', exact: true }).click();
+  await expect(page.getByText(/wits 0\.1\.0: installed/i)).toBeVisible();
+  const [own, copy] = ['ledger.bnk', 'ledger.wits.bnk'].map((name) => join(application.game, name));
+  expect(existsSync(copy)).toBe(true);
+  expect(hashOf(copy)).not.toBe(hashOf(own));
+
+  // The game itself: a contest against four.
+  const said = execFileSync(join(application.game, 'bin/brinewick.mjs'), ['--mod', 'wits', '--map', 'wits'], {
+    cwd: application.game,
+    input: 'contest Odile Marsh\nquit\n',
+    encoding: 'utf8',
+  });
+  expect(said).toContain('contest: Odile Marsh with 4 wits');
+  expect(said).toContain('contest: Plain word, 33');
+  await page.goto(`${application.url}/mods/brinewick`);
+  await page.getByRole('button', { name: 'Remove wits' }).click();
+  await expect(page.locator('[data-mod="wits"]')).toHaveCount(0);
+  expect([existsSync(copy), existsSync(own)]).toEqual([false, true]);
+});
