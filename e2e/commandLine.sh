@@ -343,6 +343,34 @@ moved "$work/base.json" "$work/theirs.json" 0=333
 expect_code 1 "the same member on both sides" crate merge-map "$work/base.json" "$work/ours.json" "$work/theirs.json" --json
 [ "$(at "$work/ours.json" 0)" = 111 ] && [ -f "$work/ours.conflicts.json" ] && ok "stays as ours, and is told" || fail "conflict"
 
+# The game's bank: read, changed beside the original, told apart, and as a patch.
+bank() { crate bank "$1" "$game/ledger.bnk" "${@:2}" --layout brinewick:ledger; }
+expect_code 0 "bank inspect" bank inspect --json
+[ "$(field version <"$work/out")" = 1 ] && [ "$(field use.unknown <"$work/out")" -gt 1000 ] && ok "its version, and what nobody knows" || fail "inspect"
+expect_code 0 "bank read" bank read --out "$work/bank.json" --json
+expect_code 0 "bank write without a change" bank write --data "$work/bank.json" --out "$work/same.bnk"
+cmp -s "$game/ledger.bnk" "$work/same.bnk" && ok "is the same to the byte" || fail "round trip"
+node -e '
+const fs = require("fs"), [, file] = process.argv, bank = JSON.parse(fs.readFileSync(file));
+bank.blocks[bank.sections.people[0].values.party.block].rows.push({ values: { wit: 3, strength: 44, bright: 1 } });
+fs.writeFileSync(file, JSON.stringify(bank));' "$work/bank.json"
+expect_code 0 "bank write" bank write --data "$work/bank.json" --out "$work/ledger.mine.bnk" --json
+[ "$(field moved.0.what <"$work/out")" = "people 1, party" ] && ok "the party is moved" || fail "moved"
+expect_code 2 "over the original" bank write --data "$work/bank.json" --out "$game/ledger.bnk"
+expect_code 2 "to where something lies" bank write --data "$work/bank.json" --out "$work/x.bnk" --place "$(node -e 'const b=JSON.parse(require("fs").readFileSync(process.argv[1]));process.stdout.write(b.sections.people[0].values.party.block)' "$work/bank.json")=300"
+expect_code 0 "bank diff" crate bank diff "$game/ledger.bnk" "$work/ledger.mine.bnk" --layout brinewick:ledger --json
+grep -q 'people 1 Odile Marsh, party 4' "$work/out" && ok "in words" || fail "diff"
+head -c 100000 "$game/ledger.bnk" >"$work/cut.bnk"
+expect_code 2 "a bank of no known version" crate bank inspect "$work/cut.bnk" --layout brinewick:ledger
+expect_code 0 "patch make" crate patch make "$game/ledger.bnk" "$work/ledger.mine.bnk" --out "$work/bank.vcdiff" --json
+[ "$(field bytes <"$work/out")" -lt 200 ] && ok "only what is new" || fail "patch"
+expect_code 0 "patch apply" crate patch apply "$game/ledger.bnk" "$work/bank.vcdiff" --out "$work/again.bnk"
+cmp -s "$work/again.bnk" "$work/ledger.mine.bnk" && ok "makes the changed one" || fail "apply"
+expect_code 2 "to another original" crate patch apply "$work/cut.bnk" "$work/bank.vcdiff" --out "$work/x.bnk"
+cp "$work/ledger.mine.bnk" "$game/ledger.tide_room_local.bnk"
+(cd "$game" && printf 'contest Odile Marsh\nquit\n' | node bin/brinewick.mjs --mod tide_room_local --map tide_room >"$work/out")
+grep -q 'Odile Marsh with 4 wits' "$work/out" && ok "the game plays it" || fail "contest"
+
 # A third game, built from nothing but docs/profiles.md.
 mkdir -p "$work/oxbow/base" "$work/oxbow/mods"
 node -e '

@@ -14,6 +14,8 @@ import { PLYExporter } from 'three/examples/jsm/exporters/PLYExporter.js';
 import { STLExporter } from 'three/examples/jsm/exporters/STLExporter.js';
 import UTIF from 'utif2';
 import { createMp3Encoder } from 'wasm-media-encoders';
+import { smallBank } from '@violet-crate/core/bank/testing';
+import { makePatch } from '@violet-crate/core/patch/makePatch';
 import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import { writeOgg } from '@violet-crate/core/asset/sound/writeOgg';
 import { writeWav } from '@violet-crate/core/asset/sound/writeWav';
@@ -240,6 +242,14 @@ export async function seeds() {
           ['a/b.obj', text(CUBE)],
           ['a/c.txt', new Uint8Array(300)],
         ]),
+      ),
+    ],
+    bank: ['a.bnk', smallBank()],
+    patch: [
+      'a.vcdiff',
+      makePatch(
+        smallBank(),
+        smallBank().map((byte, at) => (at % 50 === 0 ? byte ^ 5 : byte)),
       ),
     ],
     png: ['a.png', encodePng({ ...picture, channels: 4, depth: 8 })],

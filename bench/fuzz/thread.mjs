@@ -7,6 +7,11 @@ import { readSound } from '@violet-crate/core/asset/sound/readSound';
 import { readImage } from '@violet-crate/core/asset/texture/readImage';
 import { isExr, isHdr, readLight } from '@violet-crate/core/asset/texture/readLight';
 import { assetKindOf } from '@violet-crate/core/crate/assetKind';
+import { mapOfBank } from '@violet-crate/core/bank/bankMap';
+import { readBank } from '@violet-crate/core/bank/read';
+import { LAYOUT, smallBank } from '@violet-crate/core/bank/testing';
+import { writeBank } from '@violet-crate/core/bank/write';
+import { applyPatch } from '@violet-crate/core/patch/applyPatch';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { readScript } from '@violet-crate/core/script/check';
 
@@ -14,6 +19,13 @@ const { file, bytes, cases, seed } = workerData;
 
 async function read(damaged) {
   if (file.endsWith('.zip')) return readZip(damaged, file, { maxEntry: 1 << 24, maxTotal: 1 << 25, maxEntries: 100 });
+  if (file.endsWith('.bnk')) {
+    const bank = readBank(damaged, LAYOUT);
+    mapOfBank(damaged, LAYOUT, bank);
+    // What reads is written, and nobody changed it.
+    return writeBank(damaged, LAYOUT, bank.data);
+  }
+  if (file.endsWith('.vcdiff')) return applyPatch(smallBank(), damaged, file, 1 << 24);
   switch (assetKindOf(file)) {
     case 'model':
       return readModel(damaged, file, new Map([['a.mtl', new TextEncoder().encode('newmtl red\nKd 1 0 0\n')]]));

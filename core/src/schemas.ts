@@ -3,6 +3,10 @@
 import type { TSchema } from '@sinclair/typebox';
 import { RuntimeMapSchema } from './stages/pack/runtime.ts';
 import { AssetPackSchema } from './importing/assetPack.ts';
+import { BankDocumentSchema } from './bank/document.ts';
+import { BankLayoutSchema } from './bank/layout.ts';
+import { BankPatchSchema } from './bank/bankPatch.ts';
+import { CrateLockSchema } from './crate/lock.ts';
 import { BasePackSchema } from './crate/basePack.ts';
 import { CrateManifestSchema } from './crate/manifest.ts';
 import { MapEditSchema } from './document/edit.ts';
@@ -23,6 +27,10 @@ export const DOCUMENT_SCHEMAS: Record<string, TSchema> = {
   snippet: SnippetSchema,
   release: ReleaseManifestSchema,
   'runtime-map': RuntimeMapSchema,
+  'crate-lock': CrateLockSchema,
+  'bank-layout': BankLayoutSchema,
+  'bank-document': BankDocumentSchema,
+  'bank-patch': BankPatchSchema,
   'depot-index': DepotIndexSchema,
   instructions: InstructionsSchema,
 };

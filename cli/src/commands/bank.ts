@@ -93,7 +93,8 @@ function write(bytes: Uint8Array, layout: BankLayout, file: string, _other: stri
   if (options.unknown !== undefined) throw new UsageError('A bank that its layout does not know is only read.');
   if (sameFile(file, out)) throw new UsageError(`${out} is the original, which is never written over. Choose another file.`);
   const document = readBankDocument(new TextDecoder().decode(readInput(data)), data);
-  const next = dataOf(layout, readBank(bytes, layout).data, document, data);
+  const before = readBank(bytes, layout);
+  const next = dataOf(layout, before.data, document, data);
   const places = Object.fromEntries(
     (options.place ?? '')
       .split(',')
@@ -104,7 +105,7 @@ function write(bytes: Uint8Array, layout: BankLayout, file: string, _other: stri
         return [id, Number(place)];
       }),
   );
-  const { bytes: made, ...report } = writeBank(bytes, layout, next, places);
+  const { bytes: made, ...report } = writeBank(bytes, layout, next, places, before);
   writeWhole(out, made);
   return {
     code: 0,

@@ -108,8 +108,8 @@ export function dataOf(layout: BankLayout, before: BankData, document: BankDocum
     const was = before.sections[name];
     sections[name] = { ...was, rows: rowsOf(document.sections[name], record, placesOf(was.rows), name) };
   }
-  for (let next = open.shift(); next; next = open.shift()) {
-    const [id, to, where] = next;
+  // It grows while it is gone through.
+  for (const [id, to, where] of open) {
     if (Object.hasOwn(blocks, id)) continue;
     if (!Object.hasOwn(document.blocks, id)) fail(`${where} leads to ${id}, which is not there`);
     const was = Object.hasOwn(before.blocks, id) && JSON.stringify(before.blocks[id].to) === JSON.stringify(to) ? before.blocks[id] : null;

@@ -121,7 +121,8 @@ class Reader {
 
   read(): BankRead {
     for (const section of this.layout.sections) this.section(section);
-    for (let next = this.open.shift(); next; next = this.open.shift()) this.block(next);
+    // It grows while it is gone through.
+    for (const next of this.open) this.block(next);
     for (const { at, kind } of this.layout.checksums ?? []) {
       const size = kind === 'SUM8' ? 1 : kind.includes('16') ? 2 : 4;
       this.inside(at, size, 'a checksum');
@@ -232,8 +233,13 @@ class Reader {
 
   private field(bytes: Uint8Array, at: number, field: Field, { values }: Row, what: string, inside: string | null): void {
     if (field.is === 'number') {
-      const value = readInteger(bytes, at, field.bytes, orderOf(this.layout, field), field.signed);
-      values[field.name] = field.bytes > 6 ? String(value) : Number(value) / 2 ** (field.fraction ?? 0);
+      const order = orderOf(this.layout, field);
+      if (field.bytes > 6) values[field.name] = String(readInteger(bytes, at, field.bytes, order, field.signed));
+      else {
+        const value = readUnsigned(bytes, at, field.bytes, order);
+        const whole = 256 ** field.bytes;
+        values[field.name] = (field.signed && value >= whole / 2 ? value - whole : value) / 2 ** (field.fraction ?? 0);
+      }
     } else if (field.is === 'bits') {
       const value = readInteger(bytes, at, field.bytes, orderOf(this.layout, field));
       for (const { name, from, count } of field.parts) values[name] = Number((value >> BigInt(from)) & ((1n << BigInt(count)) - 1n));

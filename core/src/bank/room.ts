@@ -12,6 +12,18 @@ export interface Span {
 export class Ledger {
   private readonly spans: Span[] = [];
 
+  /** All at once, which may overlap: what was read lies as it lies. */
+  static of(spans: readonly Span[]): Ledger {
+    const ledger = new Ledger();
+    for (const { from, to } of [...spans].sort((a, b) => a.from - b.from)) {
+      const last = ledger.spans.at(-1);
+      if (to <= from) continue;
+      if (last && from <= last.to) last.to = Math.max(last.to, to);
+      else ledger.spans.push({ from, to });
+    }
+    return ledger;
+  }
+
   /** The first span that ends after a place. */
   private find(place: number): number {
     let [low, high] = [0, this.spans.length];
@@ -93,8 +105,7 @@ export function freeRuns(bytes: Uint8Array, { free: { fill, regions, margin = 0 
         continue;
       }
       const limit = Math.min(end, claims[claim]?.from ?? end);
-      let to = at + 1;
-      while (to < limit && bytes[to] === fill) to++;
+      const to = endOfRun(bytes, at, limit, fill);
       // What is used before may go on with bytes that look like fill.
       const first = at === 0 || (at === start && bytes[at - 1] === fill && taken.isFree(at - 1, at));
       const from = first ? at : at + margin;
@@ -103,6 +114,21 @@ export function freeRuns(bytes: Uint8Array, { free: { fill, regions, margin = 0 
     }
   }
   return runs;
+}
+
+/** The first byte from a place on that is another one: four at a time where the run is long. */
+function endOfRun(bytes: Uint8Array, from: number, limit: number, fill: number): number {
+  let at = from;
+  while (at < limit && (bytes.byteOffset + at) % 4 !== 0 && bytes[at] === fill) at++;
+  if ((bytes.byteOffset + at) % 4 === 0) {
+    const words = new Uint32Array(bytes.buffer, bytes.byteOffset + at, (limit - at) >> 2);
+    const four = (fill * 0x01010101) >>> 0;
+    let n = 0;
+    while (n < words.length && words[n] === four) n++;
+    at += n * 4;
+  }
+  while (at < limit && bytes[at] === fill) at++;
+  return at;
 }
 
 /**
@@ -128,7 +154,7 @@ export function placeFor(
       ...[
         { from: run.from, to: at },
         { from: at + size, to: run.to },
-      ].filter(({ from, to }) => to > from),
+      ].filter(({ from, to }) => Math.ceil(from / align) * align < to),
     );
     return at;
   }

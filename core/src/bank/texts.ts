@@ -20,6 +20,8 @@ export interface Alphabet {
   controls: { pattern: RegExp; bytes: number[] }[];
   end: number[];
   longest: number;
+  /** Codes of one byte, for bytes that begin no longer one. */
+  single: (Code | undefined)[];
 }
 
 const unhex = (text: string): number[] => text.match(/../g)!.map((two) => parseInt(two, 16));
@@ -31,7 +33,7 @@ const known = new WeakMap<TextLayout, Alphabet>();
 export function alphabetOf(text: TextLayout): Alphabet {
   const before = known.get(text);
   if (before) return before;
-  const alphabet: Alphabet = { codes: new Map(), letters: new Map(), controls: [], end: unhex(text.end), longest: text.end.length / 2 };
+  const alphabet: Alphabet = { codes: new Map(), letters: new Map(), controls: [], end: unhex(text.end), longest: text.end.length / 2, single: [] };
   for (const [from, letters] of Object.entries(text.runs)) {
     let code = parseInt(from, 16);
     for (const letter of letters.normalize('NFC')) {
@@ -48,6 +50,8 @@ export function alphabetOf(text: TextLayout): Alphabet {
     alphabet.longest = Math.max(alphabet.longest, code.length / 2);
   }
   alphabet.controls.sort((a, b) => b.pattern.source.length - a.pattern.source.length);
+  const leads = new Set([...alphabet.codes.keys()].flatMap((digits) => (digits.length > 2 ? [digits.slice(0, 2)] : [])));
+  for (const [digits, code] of alphabet.codes) if (digits.length === 2 && !leads.has(digits)) alphabet.single[parseInt(digits, 16)] = code;
   known.set(text, alphabet);
   return alphabet;
 }
@@ -64,20 +68,23 @@ const MOST_TEXT = 65_536;
  * @throws UnreadableInput `bank-text` where it has no end
  */
 export function readText(bytes: Uint8Array, at: number, layout: TextLayout, to: number, fixed = false): { text: string; bytes: number } {
-  const { codes, end, longest } = alphabetOf(layout);
+  const { codes, end, longest, single } = alphabetOf(layout);
   const last = Math.min(to, bytes.length, at + MOST_TEXT);
   let text = '';
   let i = at;
   while (i < last) {
-    if (startsAt(bytes, i, end)) return { text, bytes: i - at + end.length };
-    let found: Code | undefined;
+    if (bytes[i] === end[0] && startsAt(bytes, i, end)) return { text, bytes: i - at + end.length };
+    const short = single[bytes[i]];
+    let found: Code | undefined = short && i + 1 + short.more <= last ? short : undefined;
+    let longer: Code | undefined;
     let digits = '';
-    for (let n = 0; n < longest && i + n < last; n++) {
+    for (let n = 0; !found && n < longest && i + n < last; n++) {
       digits += hex(bytes[i + n]);
       const code = codes.get(digits);
       // The longest code counts.
-      if (code && i + code.bytes + code.more <= last) found = code;
+      if (code && i + code.bytes + code.more <= last) longer = code;
     }
+    found ??= longer;
     if (!found) {
       text += `{x${hex(bytes[i])}}`;
       i++;

@@ -48,10 +48,17 @@ interface Piece {
 /**
  * @param next what `readBank` answered of the original, changed
  * @param places where something is to lie instead of where it would be put, by id
+ * @param before what was read of the original, where it was read already
  * @throws UnreadableInput with what does not fit, how much room is missing, or which chosen place is not free
  */
-export function writeBank(original: Uint8Array, layout: BankLayout, next: BankData, places: Readonly<Record<string, number>> = {}): BankWritten {
-  return new Writer(original, layout, next, places).write();
+export function writeBank(
+  original: Uint8Array,
+  layout: BankLayout,
+  next: BankData,
+  places: Readonly<Record<string, number>> = {},
+  before = readBank(original, layout),
+): BankWritten {
+  return new Writer(original, layout, next, places, before).write();
 }
 
 const sectionId = (name: string): string => `section:${name}`;
@@ -74,7 +81,6 @@ function aloneIn(claims: readonly Claim[]): Set<string> {
 class Writer {
   private readonly out: Uint8Array;
   private readonly next: BankData;
-  private readonly before: BankRead;
   private readonly alone: ReadonlySet<string>;
   private readonly pieces = new Map<string, Piece>();
   /** By id: what the pointers to a block can reach, and the windows that it may not lie across. */
@@ -88,10 +94,10 @@ class Writer {
     private readonly layout: BankLayout,
     given: BankData,
     private readonly places: Readonly<Record<string, number>>,
+    private readonly before: BankRead,
   ) {
     this.out = original.slice();
     this.next = withCounts(layout, given);
-    this.before = readBank(original, layout);
     this.alone = aloneIn(this.before.claims);
     for (const { to, what } of this.before.pointers) if (!this.words.has(to)) this.words.set(to, what);
   }
@@ -207,7 +213,7 @@ class Writer {
 
   /** Decides what stays where it is, and fills the places of what does not. Answers what became free. */
   private settle(): Span[] {
-    const here = new Ledger();
+    const stays: Span[] = [];
     const { alone } = this;
     for (const piece of this.pieces.values()) {
       const { old, content } = piece;
@@ -217,7 +223,7 @@ class Writer {
       const fits = content.bytes.length <= old.to - old.from && (alone.has(piece.id) || !piece.movable);
       if (!chosen && (same || fits)) {
         piece.at = old.from;
-        here.takeOver(old.from, old.to);
+        stays.push(old);
       }
     }
     // Packed ones stay if they can; that is seen when they are packed.
@@ -228,7 +234,8 @@ class Writer {
         return id !== null && !waits(id) && !((this.pieces.get(id)?.at ?? -1) >= 0);
       }),
     );
-    for (const claim of this.before.claims) if (!goes.has(claim)) here.takeOver(claim.from, claim.to);
+    for (const claim of this.before.claims) if (!goes.has(claim)) stays.push(claim);
+    const here = Ledger.of(stays);
     const freed = [...goes].flatMap(({ from, to }) => this.fillBut(here, from, to));
     // What stays and became shorter leaves fill behind it.
     for (const piece of this.pieces.values())

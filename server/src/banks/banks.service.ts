@@ -44,11 +44,11 @@ export class BanksService {
   /** @param plan only says what would become of it */
   write(crateId: string, id: string, document: BankDocument, places: Record<string, number>, plan: boolean): BankReport {
     const { layout, original, bytes, bank } = this.read(crateId, id, false);
-    const before = readBank(bytes, layout).data;
-    const next = dataOf(layout, before, document, `The bank ${id}`);
-    const { bytes: made, ...report } = writeBank(bytes, layout, next, places);
+    const before = readBank(bytes, layout);
+    const next = dataOf(layout, before.data, document, `The bank ${id}`);
+    const { bytes: made, ...report } = writeBank(bytes, layout, next, places, before);
     if (!plan) this.keep(crateId, id, bank.file, original, made);
-    return { ...report, differences: differences(layout, before, readBank(made, layout).data) };
+    return { ...report, differences: differences(layout, before.data, readBank(made, layout).data) };
   }
 
   /** Back to the game's own. */

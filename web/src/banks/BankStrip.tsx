@@ -23,9 +23,9 @@ interface Props {
 export function BankStrip({ pieces, size, chosen, choose }: Props) {
   const [[from, to], setWindow] = useState<[number, number]>([0, size]);
   const zoom = (factor: number) => {
-    const whole = from === 0 && to === size;
-    // From all of it one goes to where rows are, not into the free room that most of it is.
-    const middle = chosen ?? (whole ? (pieces.find(({ kind }) => kind === 'section')?.from ?? 0) : (from + to) / 2);
+    // Without a choice one goes to what is known, not into the free room that most of it is.
+    const known = pieces.find((piece) => piece.to > from && piece.from < to && piece.kind !== 'free');
+    const middle = chosen ?? known?.from ?? (from + to) / 2;
     const half = Math.max(32, ((to - from) * factor) / 2);
     const start = Math.max(0, Math.min(size - half * 2, middle - half));
     setWindow([Math.floor(start), Math.min(size, Math.ceil(start + half * 2))]);
