@@ -55,7 +55,12 @@ test('a fourth member of a party is moved with its pointer; the original stays; 
 
   await page.getByRole('button', { name: 'Write …' }).click();
   const dialog = page.getByRole('dialog');
-  await expect(dialog).toContainText(/people 1, party: 16 bytes at \d+, before at \d+/);
+  await expect(dialog).toContainText(/people 1, party: 16 bytes at , before at 4164/);
+  // A place of one's own: taken if it is free, refused with the reason if not.
+  const place = dialog.getByLabel('Byte that people 1, party is to lie at');
+  await place.fill('8192');
+  await place.press('Enter');
+  await expect(dialog).toContainText('at 284: 4164 → 8192');
   await expect(dialog).toContainText('1 pointer changed');
   await dialog.getByRole('button', { name: 'Write it' }).click();
   await expect(dialog).toContainText('The crate keeps a patch against your own original');
@@ -90,6 +95,29 @@ test('cells are copied and pasted as spreadsheets have them, filled down and sor
   await expect(wits.locator('[data-cell="3.power"]')).toHaveText('41');
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(wits.locator('[data-cell="3.power"]')).toHaveText('31');
+  // Out as CSV and in again, changed; a column that is none is told.
+  const [saved] = await Promise.all([
+    page.waitForEvent('download'),
+    page
+      .getByRole('button', { name: 'CSV' })
+      .click()
+      .then(() => page.getByRole('button', { name: 'Save these rows' }).click()),
+  ]);
+  const text = readFileSync(await saved.path(), 'utf8');
+  expect(text.split('\r\n').slice(0, 2)).toEqual(['row,name,power,cost,wet,loud,blunt', '1,Riddle,41,1,0,1,0']);
+  const values = (csv: string) =>
+    page.getByLabel('Values from a CSV file').setInputFiles({ name: 'wits.csv', mimeType: 'text/csv', buffer: Buffer.from(csv) });
+  await values('row,name,power\r\n2,Long look,29\r\n13,Echo,7\r\n');
+  await expect(wits.locator('[data-cell="1.power"]')).toHaveText('29');
+  await expect(wits.locator('[data-cell="12.name"]')).toHaveText('Echo');
+  await values('row,colour\r\n1,red\r\n');
+  await expect(page.getByRole('alert')).toContainText('wits.csv: "colour" is no column of wits.');
+  // A row of another bank, with what hangs on it.
+  await page.getByRole('button', { name: /^People/ }).click();
+  await page.getByLabel('Another bank').setInputFiles(join(application.game, 'ledger.bnk'));
+  await page.getByRole('dialog').getByRole('button', { name: 'Tansy Reed' }).click();
+  await expect(page.getByRole('complementary', { name: 'Row 25 of people' })).toContainText('Tansy Reed');
+  await page.getByRole('button', { name: /^Wits/ }).click();
   await wits.getByRole('button', { name: 'Power' }).click();
   await wits.getByRole('button', { name: 'Power' }).click();
   await expect(wits.locator('tbody tr').first().locator('[data-cell$=".name"]')).not.toHaveText('Riddle');

@@ -36,6 +36,13 @@ export function mapOfBank(bytes: Uint8Array, layout: BankLayout, { claims }: Pic
   return all;
 }
 
+/** The row that a piece is of, by what it is called: names of pieces begin with their section, and the number of the row. */
+export function rowOfPiece(layout: BankLayout, { what, kind, section }: Piece): { section: string; n: number } | null {
+  if (kind === 'section' && section !== undefined) return { section, n: 0 };
+  const [, name, number] = /^([a-z][a-z0-9_]*) (\d+)/.exec(what) ?? [];
+  return name && layout.sections.some((one) => one.name === name) ? { section: name, n: Number(number) - 1 } : null;
+}
+
 /** Bytes by kind. */
 export function bankUse(pieces: readonly Piece[]): Record<Piece['kind'], number> {
   const use = { section: 0, block: 0, pointer: 0, count: 0, checksum: 0, free: 0, unknown: 0 };

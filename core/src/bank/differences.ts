@@ -14,7 +14,7 @@ export interface Difference {
 const MOST = 10_000;
 
 /** What people know a row by: its key, where it has one. */
-export function rowName(layout: BankLayout, record: string, data: BankData, row: Row): string {
+function rowName(layout: BankLayout, record: string, data: BankData, row: Row): string {
   const { key } = layout.records[record];
   return key === undefined ? '' : textOf(data, row.values[key]);
 }

@@ -1,6 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
-import { bankUse, mapOfBank } from './bankMap.ts';
+import { bankUse, mapOfBank, rowOfPiece } from './bankMap.ts';
 import { copyRow } from './copyRow.ts';
+import { bankDocument, dataOf } from './document.ts';
+import { rowsAt } from './edit.ts';
 import { differences } from './differences.ts';
 import { knownVersion, needKnown } from './known.ts';
 import type { BankLayout } from './layout.ts';
@@ -41,24 +43,46 @@ describe('a bank in words', () => {
   });
 
   it('a row is copied with all that hangs on it; what it numbers is looked up by name', () => {
-    const copied = copyRow(LAYOUT, read(), read(), 'people', 0);
-    const { bytes } = writeBank(smallBank(), LAYOUT, copied);
+    const open = () => bankDocument(LAYOUT, read());
+    const copied = copyRow(LAYOUT, open(), open(), 'people', 0);
+    const { bytes } = writeBank(smallBank(), LAYOUT, dataOf(LAYOUT, read(), copied, 'x'));
     const after = read(bytes);
     expect(after.sections.people.rows).toHaveLength(4);
     const { party, name } = after.sections.people.rows[3].values as Record<string, { block: string }>;
     expect([after.blocks[name.block].text, after.blocks[party.block].rows!.length]).toEqual(['Old Ada', 3]);
     const numbered: BankLayout = structuredClone(LAYOUT);
     numbered.records.member.fields[0] = { name: 'kind', is: 'number', bytes: 1, table: 'people' };
-    const other = structuredClone(read());
-    other.sections.people.rows.reverse();
-    const [wil] = [copyRow(numbered, read(), other, 'people', 0)];
-    const block = wil.blocks[(wil.sections.people.rows[3].values.party as { block: string }).block];
+    const other = structuredClone(open());
+    other.sections.people.reverse();
+    const turned = copyRow(numbered, open(), other, 'people', 0);
     // 1 and 2 are Ada and Wil; turned round they are 1 and 0.
-    expect(block.rows!.map(({ values }) => values.kind)).toEqual([1, 0, 3]);
-    other.sections.people.rows.splice(0, 1);
-    expect(() => copyRow(numbered, read(), other, 'people', 0)).toThrow(
-      'people 1, party, kind is "Wil" of people, which the other bank does not have.',
+    expect(rowsAt(numbered, turned, ['people', 3, 'party']).rows.map(({ values }) => values.kind)).toEqual([1, 0, 3]);
+    other.sections.people.splice(0, 1);
+    expect(() => copyRow(numbered, open(), other, 'people', 0)).toThrow(
+      'people 1, party 2, kind is "Wil" of people, which the other bank does not have.',
     );
+  });
+
+  it('what lies somewhere leads back to its row', () => {
+    const pieces = mapOfBank(smallBank(), LAYOUT, readBank(smallBank(), LAYOUT));
+    expect(
+      rowOfPiece(
+        LAYOUT,
+        pieces.find(({ from }) => from === 240)!,
+      ),
+    ).toEqual({ section: 'people', n: 0 });
+    expect(
+      rowOfPiece(
+        LAYOUT,
+        pieces.find(({ what }) => what === 'people')!,
+      ),
+    ).toEqual({ section: 'people', n: 0 });
+    expect(
+      rowOfPiece(
+        LAYOUT,
+        pieces.find(({ kind }) => kind === 'free')!,
+      ),
+    ).toBeNull();
   });
 
   it('a bank that its layout does not know is refused, with what it knows', () => {

@@ -1,12 +1,17 @@
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { Modal } from 'react-bootstrap';
+import { Dropdown, Modal } from 'react-bootstrap';
+import { rowOfPiece } from '@violet-crate/core/bank/bankMap';
+import { copyRow } from '@violet-crate/core/bank/copyRow';
+import { bankDocument, type BankDocument } from '@violet-crate/core/bank/document';
+import { readBank } from '@violet-crate/core/bank/read';
 import { addRow, removeRow, rowsAt } from '@violet-crate/core/bank/edit';
 import type { BankEntry, BankReport } from '@violet-crate/core/bank/views';
 import { getJson, message } from '../api/http.ts';
 import { Busy, Trouble } from '../common/Busy.tsx';
 import { bytes, plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
+import { saveFile } from '../common/saveFile.ts';
 import { RecordTable } from '../records/RecordTable.tsx';
 import { refreshFiles } from '../state/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
@@ -14,6 +19,8 @@ import { columnsOf, rowsShown } from './bankColumns.ts';
 import { BankStrip } from './BankStrip.tsx';
 import { HexView } from './HexView.tsx';
 import { applied, RowPanel } from './RowPanel.tsx';
+import { sectionCsv, withCsv } from './sectionCsv.ts';
+import { CopyDialog } from './CopyDialog.tsx';
 import { useBank } from './useBank.ts';
 import './banks.css';
 
@@ -50,6 +57,10 @@ function Bank({ crateId, entry }: { crateId: string; entry: BankEntry }) {
   const [row, setRow] = useState(0);
   const [byte, setByte] = useState<number | null>(null);
   const [report, setReport] = useState<{ report: BankReport; done: boolean } | null>(null);
+  const [places, setPlaces] = useState<Record<string, number>>({});
+  const [other, setOther] = useState<BankDocument | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const csv = useRef<HTMLInputElement>(null);
   const [trouble, setTrouble] = useState('');
   const [busy, setBusy] = useState(false);
   const { view, document } = bank;
@@ -77,6 +88,18 @@ function Bank({ crateId, entry }: { crateId: string; entry: BankEntry }) {
     setBusy(false);
   };
   const chosen = Math.min(row, rows.length - 1);
+  const piece = byte === null ? undefined : view.pieces.find(({ from, to }) => byte >= from && byte < to);
+  const home = piece && rowOfPiece(layout, piece);
+  const plan = (chosenPlaces: Record<string, number>) => {
+    setPlaces(chosenPlaces);
+    return work(async () => ({ report: await bank.plan(chosenPlaces), done: false }));
+  };
+  /** Another bank of the same layout, read here. */
+  const openOther = (chosenFile: File) =>
+    work(async () => {
+      setOther(bankDocument(layout, readBank(new Uint8Array(await chosenFile.arrayBuffer()), layout).data));
+      return null;
+    });
   return (
     <div
       className="bank"
@@ -103,11 +126,7 @@ function Bank({ crateId, entry }: { crateId: string; entry: BankEntry }) {
           <button className="btn btn-quiet btn-sm" disabled={!bank.canRedo} onClick={bank.redo} aria-label="Redo" title="Redo (Ctrl+Shift+Z)">
             <Icon name="arrow-clockwise" />
           </button>
-          <button
-            className="btn btn-primary btn-sm"
-            disabled={!bank.changed || busy || readOnly}
-            onClick={() => void work(async () => ({ report: await bank.plan(), done: false }))}
-          >
+          <button className="btn btn-primary btn-sm" disabled={!bank.changed || busy || readOnly} onClick={() => void plan({})}>
             <Icon name="save" /> Write …
           </button>
         </div>
@@ -139,6 +158,38 @@ function Bank({ crateId, entry }: { crateId: string; entry: BankEntry }) {
               value={query}
               onChange={(event) => setQuery(event.target.value)}
             />
+            <Dropdown>
+              <Dropdown.Toggle variant="quiet" size="sm">
+                CSV
+              </Dropdown.Toggle>
+              <Dropdown.Menu>
+                <Dropdown.Item
+                  as="button"
+                  onClick={() => saveFile(`${section.name}.csv`, new Blob([sectionCsv(layout, document, section.name)], { type: 'text/csv' }))}
+                >
+                  Save these rows
+                </Dropdown.Item>
+                <Dropdown.Item as="button" disabled={readOnly} onClick={() => csv.current?.click()}>
+                  Take values from a file …
+                </Dropdown.Item>
+              </Dropdown.Menu>
+            </Dropdown>
+            <input
+              ref={csv}
+              type="file"
+              hidden
+              accept=".csv,.tsv,.txt"
+              aria-label="Values from a CSV file"
+              onChange={({ target }) => {
+                const chosenFile = target.files?.[0];
+                target.value = '';
+                if (chosenFile)
+                  void work(async () => {
+                    bank.change(withCsv(layout, document, section.name, await chosenFile.text(), chosenFile.name));
+                    return null;
+                  });
+              }}
+            />
             {typeof section.count !== 'number' && !readOnly && (
               <>
                 <button className="btn btn-quiet btn-sm" onClick={() => bank.change(addRow(layout, document, [section.name], chosen))}>
@@ -151,6 +202,20 @@ function Bank({ crateId, entry }: { crateId: string; entry: BankEntry }) {
                 >
                   <Icon name="trash" /> Remove row
                 </button>
+                <button className="btn btn-quiet btn-sm" onClick={() => file.current?.click()} title="Copy a row from another bank of this game">
+                  <Icon name="files" /> From another …
+                </button>
+                <input
+                  ref={file}
+                  type="file"
+                  hidden
+                  aria-label="Another bank"
+                  onChange={({ target }) => {
+                    const chosenFile = target.files?.[0];
+                    target.value = '';
+                    if (chosenFile) void openOther(chosenFile);
+                  }}
+                />
               </>
             )}
           </>
@@ -165,6 +230,27 @@ function Bank({ crateId, entry }: { crateId: string; entry: BankEntry }) {
         <div className="severity blocker text-wrap" role="alert">
           {trouble}
         </div>
+      )}
+      {piece && (shown === 'map' || shown === 'bytes') && (
+        <p className="mb-0" role="status">
+          {piece.what}: {bytes(piece.to - piece.from)} from byte <span className="mono">{piece.from}</span> on{' '}
+          {home && (
+            <button
+              className="btn btn-quiet btn-sm py-0"
+              onClick={() => {
+                setRow(home.n);
+                go(home.section);
+              }}
+            >
+              Show the row
+            </button>
+          )}{' '}
+          {shown === 'map' && (
+            <button className="btn btn-quiet btn-sm py-0" onClick={() => go('bytes')}>
+              Show the bytes
+            </button>
+          )}
+        </p>
       )}
       <div className={`bank-main ${section ? 'with-row' : ''}`}>
         {section && (
@@ -183,28 +269,37 @@ function Bank({ crateId, entry }: { crateId: string; entry: BankEntry }) {
             )}
           </>
         )}
-        {shown === 'map' && (
-          <BankStrip
-            pieces={view.pieces}
-            size={view.bytes}
-            chosen={byte}
-            choose={({ from, section: of }) => {
-              setByte(from);
-              if (of) setRow(0);
-            }}
-          />
-        )}
+        {shown === 'map' && <BankStrip pieces={view.pieces} size={view.bytes} chosen={byte} choose={({ from }) => setByte(from)} />}
         {shown === 'bytes' && <HexView crateId={crateId} bank={view.id} pieces={view.pieces} chosen={byte} choose={({ from }) => setByte(from)} />}
         {shown === 'changes' && <Changes differences={view.differences} />}
       </div>
+      {other && section && (
+        <CopyDialog
+          layout={layout}
+          other={other}
+          section={section.name}
+          close={() => setOther(null)}
+          copy={(n) => {
+            setOther(null);
+            try {
+              bank.change(copyRow(layout, other, document, section.name, n));
+              setRow(document.sections[section.name].length);
+              setTrouble('');
+            } catch (error) {
+              setTrouble(message(error));
+            }
+          }}
+        />
+      )}
       {report && (
         <ReportDialog
           {...report}
           busy={busy}
+          place={(id, at) => void plan({ ...places, [id]: at })}
           close={() => setReport(null)}
           write={() =>
             void work(async () => {
-              const made = await bank.write();
+              const made = await bank.write(places);
               await dispatch(refreshFiles(crateId));
               return { report: made, done: true };
             })
@@ -243,12 +338,14 @@ interface ReportProps {
   report: BankReport;
   done: boolean;
   busy: boolean;
+  /** Another place for something that is moved. */
+  place(id: string, at: number): void;
   close(): void;
   write(): void;
 }
 
 /** What writing does, before it is done and after: moved things, pointers, room. */
-function ReportDialog({ report: { moved, pointers, freed, checksums, differences }, done, busy, close, write }: ReportProps) {
+function ReportDialog({ report: { moved, pointers, freed, checksums, differences }, done, busy, place, close, write }: ReportProps) {
   return (
     <Modal show onHide={close} aria-labelledby="bank-report" scrollable size="lg">
       <Modal.Header closeButton>
@@ -270,7 +367,20 @@ function ReportDialog({ report: { moved, pointers, freed, checksums, differences
             <ul>
               {moved.map(({ id, what, from, to, bytes: size }) => (
                 <li key={id}>
-                  {what}: {size} bytes at <span className="mono">{to}</span>
+                  {what}: {size} bytes at{' '}
+                  {done ? (
+                    <span className="mono">{to}</span>
+                  ) : (
+                    <input
+                      key={to}
+                      className="bank-place mono"
+                      aria-label={`Byte that ${what} is to lie at`}
+                      defaultValue={to}
+                      inputMode="numeric"
+                      onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+                      onBlur={({ target }) => /^\d+$/.test(target.value) && Number(target.value) !== to && place(id, Number(target.value))}
+                    />
+                  )}
                   {from === null ? ', new' : `, before at ${from}`}
                 </li>
               ))}
