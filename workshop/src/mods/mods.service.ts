@@ -521,19 +521,17 @@ export class ModsService implements OnApplicationShutdown {
         .all()
         .map((row) => [row.mod, row.stars]),
     );
-    const all = this.database
-      .select({ mod: versions.mod, id: versions.id })
-      .from(versions)
-      .where(
-        and(
-          inArray(
-            versions.mod,
-            rows.map(({ mod }) => mod.id),
-          ),
-          isNull(versions.withdrawnAt),
-        ),
-      )
-      .all();
+    const ofMods = rows.map(({ mod }) => mod.id);
+    const counts = new Map(
+      this.database
+        .select({ mod: versions.mod, sum: sql<number>`sum(${downloads.count})` })
+        .from(downloads)
+        .innerJoin(versions, eq(versions.id, downloads.version))
+        .where(and(inArray(versions.mod, ofMods), isNull(versions.withdrawnAt)))
+        .groupBy(versions.mod)
+        .all()
+        .map(({ mod, sum }) => [mod, sum]),
+    );
     const place = new Map(ids.map((id, n) => [id, n]));
     return rows
       .sort((a, b) => place.get(a.version.id)! - place.get(b.version.id)!)
@@ -546,7 +544,7 @@ export class ModsService implements OnApplicationShutdown {
         version: version.version,
         shareCode: version.shareCode,
         tags: version.manifest.about?.tags ?? [],
-        downloads: this.downloadsOf(all.filter((one) => one.mod === mod.id).map(({ id }) => id)),
+        downloads: counts.get(mod.id) ?? 0,
         stars: stars.get(mod.id) ?? null,
         updatedAt: mod.updatedAt,
       }));
