@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
 import { Dropdown, Modal } from 'react-bootstrap';
 import { rowOfPiece } from '@violet-crate/core/bank/bankMap';
@@ -29,6 +29,7 @@ export function BankPage() {
   const view = useAppSelector((s) => s.crate.view);
   const [banks, setBanks] = useState<BankEntry[] | null>(null);
   const [problem, setProblem] = useState('');
+  const [address, setAddress] = useSearchParams();
   const crateId = view?.id;
   useEffect(() => {
     if (!crateId) return;
@@ -46,10 +47,28 @@ export function BankPage() {
         <p className="faint">The profile of this game describes no binary banks. docs/banks.md says how one is described.</p>
       </div>
     );
-  return <Bank key={`${view.id} ${banks[0].id}`} crateId={view.id} entry={banks[0]} />;
+  const entry = banks.find(({ id }) => id === address.get('bank')) ?? banks[0];
+  return (
+    <Bank key={`${view.id} ${entry.id}`} crateId={view.id} entry={entry}>
+      {banks.length > 1 && (
+        <select
+          className="form-select form-select-sm w-auto"
+          aria-label="Bank"
+          value={entry.id}
+          onChange={({ target }) => setAddress({ bank: target.value })}
+        >
+          {banks.map(({ id, title }) => (
+            <option key={id} value={id}>
+              {title}
+            </option>
+          ))}
+        </select>
+      )}
+    </Bank>
+  );
 }
 
-function Bank({ crateId, entry }: { crateId: string; entry: BankEntry }) {
+function Bank({ crateId, entry, children }: { crateId: string; entry: BankEntry; children: ReactNode }) {
   const dispatch = useAppDispatch();
   const [address, setAddress] = useSearchParams();
   const bank = useBank(crateId, entry.id);
@@ -75,7 +94,7 @@ function Bank({ crateId, entry }: { crateId: string; entry: BankEntry }) {
   if (bank.problem) return <Trouble>{bank.problem}</Trouble>;
   if (!view || !layout || !document) return <Busy what="Reading the bank" />;
   const readOnly = view.version === null;
-  const go = (next: string) => setAddress({ view: next }, { replace: true });
+  const go = (next: string) => setAddress({ ...Object.fromEntries(address), view: next }, { replace: true });
   const work = async (what: () => Promise<{ report: BankReport; done: boolean } | null>) => {
     setBusy(true);
     setTrouble('');
@@ -112,6 +131,7 @@ function Bank({ crateId, entry }: { crateId: string; entry: BankEntry }) {
     >
       <header className="bank-bar">
         <h1>{view.title}</h1>
+        {children}
         <span className="faint">
           {view.file}, {bytes(view.bytes)}, version {view.version ?? 'not known: it can be looked at, and not changed'}
         </span>
