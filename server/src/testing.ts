@@ -72,7 +72,18 @@ export async function startApplication(): Promise<TestApplication> {
       const world = app.get(CratesService).world(crateId);
       const { blobs, cache } = config;
       const base = app.get(GamesService).basePackFolder(app.get(CratesService).game(crateId));
-      const order = { world, map, quality: 'draft' as const, parameters: QUICK_LIGHT, anyway: false, blobs, cache, base, required: config.required, game: null };
+      const order = {
+        world,
+        map,
+        quality: 'draft' as const,
+        parameters: QUICK_LIGHT,
+        anyway: false,
+        blobs,
+        cache,
+        base,
+        required: config.required,
+        game: null,
+      };
       const { ok, stages, artefacts, picture, plan } = await TASKS.build(order, {
         progress: () => {},
         log: () => {},

@@ -45,7 +45,9 @@ export function reportOf(graph: LinkGraph, world: CrateWorld, map: string): Link
   return {
     map,
     links,
-    unused: world.crate.files.filter(({ path }) => !paths.has(path) && !isWorkingFile(path) && !isBankPatch(path)).map(({ path, bytes }) => ({ path, bytes })),
+    unused: world.crate.files
+      .filter(({ path }) => !paths.has(path) && !isWorkingFile(path) && !isBankPatch(path))
+      .map(({ path, bytes }) => ({ path, bytes })),
     ownBytes: sum('crate'),
     gameBytes: sum('game'),
   };

@@ -14,7 +14,9 @@ const sha = (digit: string) => digit.repeat(64);
 const pack = (version: string, lamp: string | null): BasePack => ({
   ...EMPTY_PACK,
   version,
-  materials: [{ name: 'copper', type: 'lit', colour: lamp === sha('1') ? '#aa8844' : '#998855', unitsPerRepeat: 64, texture: 'textures/copper.ktx2' }],
+  materials: [
+    { name: 'copper', type: 'lit', colour: lamp === sha('1') ? '#aa8844' : '#998855', unitsPerRepeat: 64, texture: 'textures/copper.ktx2' },
+  ],
   files: [
     { path: 'textures/copper.ktx2', bytes: 5, sha256: sha('9') },
     ...(lamp === null ? [] : [{ path: 'models/lamp.glb', bytes: lamp === sha('1') ? 10 : 12, sha256: lamp }]),
