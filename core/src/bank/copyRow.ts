@@ -4,7 +4,7 @@ import { own } from '../own.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import type { BankDocument } from './document.ts';
 import { shownValue, type DocumentRow } from './edit.ts';
-import type { BankLayout } from './layout.ts';
+import { plainTarget, type BankLayout } from './layout.ts';
 
 /** What people know a row by: its key, where it has one. */
 export function rowName(layout: BankLayout, document: BankDocument, record: string, { values }: DocumentRow): string {
@@ -28,7 +28,7 @@ export function copyRow(layout: BankLayout, from: BankDocument, to: BankDocument
       else if (field.is === 'number' && field.table !== undefined)
         values[field.name] = reference(value as number, field.table, `${where}, ${field.name}`);
       else if (field.is === 'pointer' && value !== null) {
-        const plain = field.to.is === 'packed' ? field.to.holds : field.to;
+        const plain = plainTarget(field.to);
         values[field.name] = {
           block: block((value as { block: string }).block, plain.is === 'list' ? plain.record : null, `${where}, ${field.name}`),
         };

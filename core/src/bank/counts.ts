@@ -1,4 +1,4 @@
-import type { BankLayout } from './layout.ts';
+import { plainTarget, type BankLayout } from './layout.ts';
 import type { BankData, Row } from './read.ts';
 
 /** The same with every count beside a pointer as many as there are rows: nobody has to think of it, and no list runs into other data. */
@@ -11,7 +11,7 @@ export function withCounts(layout: BankLayout, data: BankData): BankData {
         const value = row.values[field.name];
         if (field.is === 'list' && Array.isArray(value)) values = { ...values, [field.name]: rowsOf(value, field.record) };
         if (field.is !== 'pointer') continue;
-        const plain = field.to.is === 'packed' ? field.to.holds : field.to;
+        const plain = plainTarget(field.to);
         if (plain.is !== 'list' || typeof plain.count !== 'object' || !('field' in plain.count)) continue;
         const link = value !== null && typeof value === 'object' && !Array.isArray(value) ? value : null;
         values = { ...values, [plain.count.field]: link ? (data.blocks[link.block]?.rows?.length ?? 0) : 0 };
@@ -20,7 +20,7 @@ export function withCounts(layout: BankLayout, data: BankData): BankData {
     });
   };
   const blocks = Object.entries(data.blocks).map(([id, block]) => {
-    const plain = block.to.is === 'packed' ? block.to.holds : block.to;
+    const plain = plainTarget(block.to);
     return [id, plain.is === 'list' && block.rows ? { ...block, rows: rowsOf(block.rows, plain.record) } : block] as const;
   });
   const sections = layout.sections.map(

@@ -1,6 +1,6 @@
 /** Two banks of one layout in the words of the layout. */
 
-import type { BankLayout } from './layout.ts';
+import { plainTarget, type BankLayout } from './layout.ts';
 import type { BankData, BankValue, Row } from './read.ts';
 
 export interface Difference {
@@ -48,7 +48,7 @@ export function differences(layout: BankLayout, before: BankData, after: BankDat
       for (const name of names) {
         const [a, b] = [one.values[name], other.values[name]];
         if (field.is === 'list') rows(a as Row[], b as Row[], field.record, `${where}, ${name}`);
-        else if (field.is === 'pointer') blocks(a, b, field.to.is === 'packed' ? field.to.holds : field.to, `${where}, ${name}`);
+        else if (field.is === 'pointer') blocks(a, b, plainTarget(field.to), `${where}, ${name}`);
         else tell(`${where}, ${name}`, String(a), String(b));
       }
     }

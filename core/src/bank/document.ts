@@ -3,7 +3,7 @@
 import { Type, type Static } from '@sinclair/typebox';
 import { readDocument } from '../document/readDocument.ts';
 import { UnreadableInput } from '../unreadable.ts';
-import type { BankLayout, Target } from './layout.ts';
+import { plainTarget, type BankLayout, type Target } from './layout.ts';
 import type { BankData, BankValue, Block, Row } from './read.ts';
 
 const RowSchema = Type.Recursive(
@@ -114,7 +114,7 @@ export function dataOf(layout: BankLayout, before: BankData, document: BankDocum
     if (!Object.hasOwn(document.blocks, id)) fail(`${where} leads to ${id}, which is not there`);
     const was = Object.hasOwn(before.blocks, id) && JSON.stringify(before.blocks[id].to) === JSON.stringify(to) ? before.blocks[id] : null;
     const { text, rows } = document.blocks[id];
-    const plain = to.is === 'packed' ? to.holds : to;
+    const plain = plainTarget(to);
     blocks[id] = { at: was?.at ?? -1, bytes: was?.bytes ?? 0, to, ...(was?.unpacked ? { unpacked: was.unpacked } : {}) };
     if (plain.is === 'text') blocks[id].text = text ?? fail(`${id} has to have a text`);
     else blocks[id].rows = rowsOf(rows ?? fail(`${id} has to have rows`), plain.record, placesOf(was?.rows ?? []), where);

@@ -2,7 +2,7 @@
 
 import { own } from '../own.ts';
 import type { BankDocument } from './document.ts';
-import { recordBytes, type BankLayout, type Field } from './layout.ts';
+import { plainTarget, type BankLayout, type Field } from './layout.ts';
 
 export type DocumentRow = BankDocument['sections'][string][number];
 export type DocumentValue = DocumentRow['values'][string];
@@ -32,7 +32,7 @@ export const fieldNamed = (layout: BankLayout, record: string, name: string): Fi
 /** The record of a field's rows; null where it has none. */
 export function recordOfField(field: Field | undefined): string | null {
   if (field?.is === 'list') return field.record;
-  const plain = field?.is !== 'pointer' ? null : field.to.is === 'packed' ? field.to.holds : field.to;
+  const plain = field?.is === 'pointer' ? plainTarget(field.to) : null;
   return plain?.is === 'list' ? plain.record : null;
 }
 
@@ -70,7 +70,6 @@ export function changeRows(
       const block = isLink(value) ? value.block : null;
       const made = go(block === null ? [] : (blocks[block].rows ?? []), inner, rest.slice(2));
       const id = block === null || (links.get(block) ?? 0) > 1 ? freshId(blocks) : block;
-      // An empty list behind a pointer that can lead nowhere is none.
       blocks[id] = { rows: made };
       next = { block: id };
     }
@@ -141,6 +140,3 @@ export function shownValue(document: BankDocument, value: DocumentValue | undefi
   const block = own(document.blocks, value.block);
   return block?.text ?? block?.rows?.length ?? null;
 }
-
-/** Bytes of a row, for whoever shows where it lies. */
-export const rowBytes = recordBytes;

@@ -4,7 +4,7 @@ import { UnreadableInput } from '../unreadable.ts';
 import { integerRange, readInteger, writeInteger } from './integers.ts';
 import { fieldBytes, recordBytes, type BankLayout, type Field, type FieldOf, type PointerSpec } from './layout.ts';
 import { hexOf, type Link, type Row } from './read.ts';
-import { readText, writeText } from './texts.ts';
+import { readText, unhex, writeText } from './texts.ts';
 
 export interface Encoded {
   bytes: Uint8Array;
@@ -70,8 +70,8 @@ function encodeField(layout: BankLayout, field: Plain, values: Row['values'], by
   const text = layout.texts[field.text];
   if (known && readText(bytes, at, text, at + field.bytes, true).text === value) return;
   const written = codesOf(value, field, layout, what);
-  const end = text.end.match(/../g)!.map((two) => parseInt(two, 16));
-  const pad = text.pad?.match(/../g)!.map((two) => parseInt(two, 16)) ?? end;
+  const end = unhex(text.end);
+  const pad = text.pad === undefined ? end : unhex(text.pad);
   if (written.length > field.bytes)
     throw new UnreadableInput('bank-range', `${what}: "${value}" takes ${written.length} bytes; ${field.bytes} are there.`, {}, 'Shorten it.');
   // An end mark where there is room for one, and then what the game fills with.

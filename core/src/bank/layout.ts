@@ -201,6 +201,9 @@ export type PlainTarget = Exclude<Target, { is: 'packed' }>;
 export type RecordLayout = BankLayout['records'][string];
 export type SectionLayout = BankLayout['sections'][number];
 
+/** What is led to, packed or not. */
+export const plainTarget = (to: Target): PlainTarget => (to.is === 'packed' ? to.holds : to);
+
 /** Bytes of a pointer with its window's number. */
 export const pointerBytes = ({ bytes, window }: PointerSpec): number => bytes + (window ? 1 : 0);
 
@@ -273,7 +276,7 @@ export function layoutProblem(layout: BankLayout): string | null {
     if (bytes !== undefined && bytes < sum) return `the record ${name} has ${bytes} bytes, and its fields ${sum}.`;
     for (const field of fields) {
       if (field.is !== 'pointer') continue;
-      const plain = field.to.is === 'packed' ? field.to.holds : field.to;
+      const plain = plainTarget(field.to);
       if (plain.is === 'text' && !Object.hasOwn(texts, plain.text))
         return `${name}.${field.name} leads to a text in ${plain.text}, which is not described.`;
       if (plain.is === 'list' && !Object.hasOwn(records, plain.record))

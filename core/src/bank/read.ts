@@ -1,8 +1,10 @@
 /** A bank as rows and what they point at, each with its place in the file. */
 
 import { UnreadableInput } from '../unreadable.ts';
+import { CHECKSUMS } from './checksum.ts';
 import { readInteger, readUnsigned } from './integers.ts';
 import {
+  plainTarget,
   recordBytes,
   fieldBytes,
   pointerBytes,
@@ -15,7 +17,7 @@ import {
   type Target,
 } from './layout.ts';
 import { MOST_UNPACKED, unpack } from './packing.ts';
-import { readText } from './texts.ts';
+import { readText, unhex } from './texts.ts';
 
 /**
  * Numbers; as text where they need more than 53 bits; text; bytes as hexadecimal digits; rows in place; and what a pointer leads to, as
@@ -124,7 +126,7 @@ class Reader {
     // It grows while it is gone through.
     for (const next of this.open) this.block(next);
     for (const { at, kind } of this.layout.checksums ?? []) {
-      const size = kind === 'SUM8' ? 1 : kind.includes('16') ? 2 : 4;
+      const size = CHECKSUMS[kind];
       this.inside(at, size, 'a checksum');
       this.claims.push({ from: at, to: at + size, what: `checksum ${kind}`, kind: 'checksum' });
     }
@@ -193,7 +195,7 @@ class Reader {
       for (let n = 0; n < known; n++) rows.push(this.row(bytes, at + n * each, record, `${what} ${n + 1}`, inside));
       return { rows, size: known * each };
     }
-    const mark = end!.match(/../g)!.map((two) => parseInt(two, 16));
+    const mark = unhex(end!);
     for (let from = at; ; from += each) {
       outside(from, mark.length, `The end mark of ${what}`);
       if (mark.every((byte, i) => bytes[from + i] === byte)) return { rows, size: from + mark.length - at };
@@ -279,7 +281,7 @@ class Reader {
         inside === null ? { byte: at } : {},
         'The bank is damaged, or the layout is of another version.',
       );
-    const plain = to.is === 'packed' ? to.holds : to;
+    const plain = plainTarget(to);
     const count =
       plain.is === 'list'
         ? typeof plain.count === 'number'
@@ -330,7 +332,7 @@ class Reader {
 export const hexOf = (bytes: Uint8Array): string => Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('');
 
 const blockId = (place: number, to: Target, count: number | null): string => {
-  const plain = to.is === 'packed' ? to.holds : to;
+  const plain = plainTarget(to);
   return [
     place.toString(16).padStart(6, '0'),
     to.is === 'packed' ? to.by : plain.is,

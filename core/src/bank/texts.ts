@@ -24,7 +24,7 @@ export interface Alphabet {
   single: (Code | undefined)[];
 }
 
-const unhex = (text: string): number[] => text.match(/../g)!.map((two) => parseInt(two, 16));
+export const unhex = (text: string): number[] => text.match(/../g)!.map((two) => parseInt(two, 16));
 const hex = (byte: number): string => byte.toString(16).padStart(2, '0');
 const quoted = (text: string): string => text.replace(/[\\^$.*+?()[\]{}|]/g, '\\$&');
 

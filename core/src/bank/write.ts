@@ -7,13 +7,13 @@ import { UnreadableInput } from '../unreadable.ts';
 import { CHECKSUMS, checksum, type ChecksumKind } from './checksum.ts';
 import { encodeRows, type Encoded } from './encode.ts';
 import { readUnsigned, writeInteger } from './integers.ts';
-import { recordBytes, type BankLayout, type PointerSpec } from './layout.ts';
+import { plainTarget, recordBytes, type BankLayout, type PointerSpec } from './layout.ts';
 import { pack } from './packing.ts';
 import { withCounts } from './counts.ts';
 import { follow, readBank, type BankData, type BankRead, type Block, type Claim, type Link, type Row } from './read.ts';
 import { freeRuns, Ledger, placeFor, type Span } from './room.ts';
 import { sameData } from './same.ts';
-import { writeText } from './texts.ts';
+import { unhex, writeText } from './texts.ts';
 
 export interface Moved {
   /** Id of a block, or `section:NAME`. */
@@ -201,7 +201,7 @@ class Writer {
 
   /** A block's content before it is packed. */
   private plain(block: Block, id: string): Encoded {
-    const to = block.to.is === 'packed' ? block.to.holds : block.to;
+    const to = plainTarget(block.to);
     const { texts } = this.layout;
     if (to.is === 'text') return { bytes: joined(Uint8Array.from(writeText(block.text ?? '', texts[to.text])), texts[to.text].end), links: [] };
     const content = encodeRows(this.layout, to.record, block.rows ?? [], block.unpacked ?? this.original, this.words.get(id) ?? id);
@@ -447,7 +447,7 @@ class Writer {
 }
 
 function joined(bytes: Uint8Array, hex: string): Uint8Array {
-  const mark = hex.match(/../g)!.map((two) => parseInt(two, 16));
+  const mark = unhex(hex);
   const out = new Uint8Array(bytes.length + mark.length);
   out.set(bytes);
   out.set(mark, bytes.length);

@@ -1,7 +1,6 @@
-import { join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
 import { diffCrates } from '@violet-crate/core/crate/crateEdit';
-import { LOCK_FILE, writeLock, type CrateLock, type LockedCrate } from '@violet-crate/core/crate/lock';
+import { LOCK_FILE, requiredPath, writeLock, type CrateLock, type LockedCrate } from '@violet-crate/core/crate/lock';
 import { own } from '@violet-crate/core/own';
 import { changedByRequired, type RequiredProposal } from '@violet-crate/core/link/required';
 import { LinkGraph } from '@violet-crate/core/link/graph';
@@ -71,10 +70,10 @@ export class RequiredService {
   file(crateId: string, name: string, path: string): string {
     const { lock } = this.crates.lock(crateId);
     const { base } = readRequired(this.config.required, lock, this.games.basePack(this.crates.game(crateId)));
-    const wanted = `mods/${name}/${path}`;
+    const wanted = requiredPath(name, path);
     // Only what its list names: a path that leads elsewhere is none of it.
     if (!base.files.some((file) => file.path === wanted)) throw notFound(`file ${path} in ${name}`);
-    return join(stockFile('', this.config.required, lock, wanted));
+    return stockFile('', this.config.required, lock, wanted);
   }
 
   private workshop() {

@@ -1,6 +1,6 @@
 import { recordOfField, shownValue, type DocumentRow } from '@violet-crate/core/bank/edit';
 import type { BankDocument } from '@violet-crate/core/bank/document';
-import type { BankLayout } from '@violet-crate/core/bank/layout';
+import { plainTarget, type BankLayout } from '@violet-crate/core/bank/layout';
 import type { RecordColumn, RecordRow } from '../records/RecordTable.tsx';
 
 /** What a record looks like as columns; bits are columns of their own, numbers of rows are choices among them. */
@@ -22,7 +22,7 @@ export function columnsOf(layout: BankLayout, document: BankDocument, record: st
 function countsOf(layout: BankLayout, record: string): Set<string> {
   return new Set(
     layout.records[record].fields.flatMap((field) => {
-      const plain = field.is !== 'pointer' ? null : field.to.is === 'packed' ? field.to.holds : field.to;
+      const plain = field.is === 'pointer' ? plainTarget(field.to) : null;
       return plain?.is === 'list' && typeof plain.count === 'object' && 'field' in plain.count ? [plain.count.field] : [];
     }),
   );
