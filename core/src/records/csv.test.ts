@@ -65,7 +65,7 @@ describe('CSV', () => {
     expect(() => readCsv('', 'x.csv')).toThrow('x.csv: it is empty.');
   });
 
-  it('a million rows take a time that grows with their number alone', () => {
+  it('hundreds of thousands of rows are read', () => {
     const text = 'n,name\n' + Array.from({ length: 200_000 }, (_, n) => `${n},lamp ${n}`).join('\n');
     expect(readCsv(text, 'x.csv').rows).toHaveLength(200_000);
   });
