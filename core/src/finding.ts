@@ -22,6 +22,8 @@ export type Fix =
   | { kind: 'setup'; label: string; action: string }
   /** A change of the whole crate, which is worked out when it is applied. */
   | { kind: 'crate'; label: string; change: LinkChange }
+  /** Another line in the place of one of a file of game data, as long as it is still there; without one, it goes. */
+  | { kind: 'line'; label: string; file: string; line: number; was: string; to: string | null }
   /** Takes over what changed in the watched folder. */
   | { kind: 'reimport'; label: string };
 

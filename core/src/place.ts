@@ -15,6 +15,8 @@ export interface Place {
   /** A placed copy of a prefab, or a path. */
   copy?: string;
   path?: string;
+  /** A movement sequence. */
+  sequence?: string;
   /** Part of a model, and triangles of the converted model, numbered through all its parts; at most 2,000 are named. */
   part?: string;
   triangles?: number[];

@@ -11,6 +11,7 @@ import { checkSolid } from './checkSolid.ts';
 import { checkReferences } from './checkReferences.ts';
 import { checkSeries } from './checkSeries.ts';
 import { checkSolids } from './checkSolids.ts';
+import { checkPeople } from './checkPeople.ts';
 import { checkGround } from './checkGround.ts';
 import { checkRoutes } from './checkRoutes.ts';
 import { checkZones } from './checkZones.ts';
@@ -59,6 +60,7 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
     ...checkGround(world, map, name),
     ...checkZones(world, map, name),
     ...checkRoutes(world, map, name),
+    ...checkPeople(world, map, name),
   );
   findings.push(...checkSky(world, name, map));
   const typeOf = (material: string) => materialType(world.profile, findMaterial(world, material)?.material.type ?? '');

@@ -22,12 +22,14 @@ export interface CrateContents {
   maps: Record<string, GameMap>;
   /** Lua source by path. */
   scripts: Record<string, string>;
+  /** Game data by path, as text: rows of tables and conversations. */
+  data: Record<string, string>;
   /** All other files: models, textures, sounds, sources. */
   files: FileRecord[];
 }
 
 /** The folders of a crate in the order in which people fill them. */
-export const CRATE_FOLDERS = ['maps', ...ASSET_KINDS.map((kind) => ASSETS[kind].folder), 'banks', 'sources', 'previews', 'walks'] as const;
+export const CRATE_FOLDERS = ['maps', ...ASSET_KINDS.map((kind) => ASSETS[kind].folder), 'records', 'talk', 'banks', 'sources', 'previews', 'walks'] as const;
 
 /** What lies in a crate's folder and is none of the crate: results, what others make there, and what a merge could not merge. */
 export const isBesideCrate = (path: string): boolean => path === 'build' || path === 'node_modules' || /^maps\/[^/]+\.conflicts\.json$/.test(path);
@@ -49,6 +51,10 @@ export const sourceFolder = (kind: AssetKind, name: string): string => `sources/
 const MAP_PATH = /^maps\/([^/]+)\.map\.json$/;
 export const mapPath = (name: string): string => `maps/${name}.map.json`;
 export const isScript = (path: string): boolean => path.startsWith('scripts/') && path.endsWith('.lua');
+/** Rows of a table (`records/people.json`) and conversations (`talk/keeper.json`). */
+export const isData = (path: string): boolean => /^(records|talk)\/[^/]+\.json$/.test(path);
+/** Kept as text with the crate, edited as text and told apart line by line. */
+export const isText = (path: string): boolean => isScript(path) || isData(path);
 
 const decoder = new TextDecoder('utf-8', { fatal: true });
 
@@ -90,13 +96,14 @@ export function readCrate(tree: FileTree, report?: Finding[]): CrateContents {
       'Choose a crate’s own folder, or make one with "crate new".',
     );
   const manifest = readDocument(readText('crate.json', manifestBytes), CrateManifestSchema, 'crate.json');
-  const contents: CrateContents = { manifest, maps: {}, scripts: {}, files: [] };
+  const contents: CrateContents = { manifest, maps: {}, scripts: {}, data: {}, files: [] };
   for (const path of [...tree.keys()].sort()) {
     const bytes = tree.get(path)!;
     const map = MAP_PATH.exec(path);
     if (path === 'crate.json') continue;
     if (map) contents.maps[map[1]] = readMapFile(readText(path, bytes), path, manifest.profile, report);
     else if (isScript(path)) contents.scripts[path] = readText(path, bytes);
+    else if (isData(path)) contents.data[path] = readText(path, bytes);
     else contents.files.push({ path, bytes: bytes.length, sha256: sha256Hex(bytes) });
   }
   return contents;
@@ -104,12 +111,12 @@ export function readCrate(tree: FileTree, report?: Finding[]): CrateContents {
 
 const encoder = new TextEncoder();
 
-/** The documents of a crate (manifest, maps, scripts) as files; binary files are the caller's. */
-export function writeDocuments(contents: Pick<CrateContents, 'manifest' | 'maps' | 'scripts'>): FileTree {
+/** The documents of a crate (manifest, maps, scripts, game data) as files; binary files are the caller's. */
+export function writeDocuments(contents: Pick<CrateContents, 'manifest' | 'maps' | 'scripts'> & Partial<Pick<CrateContents, 'data'>>): FileTree {
   const tree: FileTree = new Map();
   tree.set('crate.json', encoder.encode(JSON.stringify(contents.manifest, null, 2) + '\n'));
   for (const [name, map] of Object.entries(contents.maps)) tree.set(mapPath(name), encoder.encode(serialiseMap(map)));
-  for (const [path, source] of Object.entries(contents.scripts)) tree.set(path, encoder.encode(source));
+  for (const [path, source] of Object.entries({ ...contents.scripts, ...contents.data })) tree.set(path, encoder.encode(source));
   return tree;
 }
 
@@ -119,6 +126,7 @@ export function buildInputHash(contents: CrateContents, mapName: string, extra: 
     canonicalJson({
       map: contents.maps[mapName],
       scripts: contents.scripts,
+      data: contents.data,
       materials: contents.manifest.materials,
       files: contents.files.filter((f) => !isWorkingFile(f.path)),
       extra,

@@ -20,6 +20,8 @@ export interface CrateEdit {
   maps: Record<string, MapEdit>;
   /** Lua by path. */
   scripts: Members<string>;
+  /** Game data by path; not there in changes from before there was any. */
+  data?: Members<string>;
   /** By path; the content of a new one is known by its hash. */
   files: Members<Omit<FileRecord, 'path'>>;
   manifest: {
@@ -67,6 +69,7 @@ export function diffCrates(before: CrateContents, after: CrateContents, name: st
     }),
   );
   const scripts = diffRecords(before.scripts, after.scripts);
+  const data = diffRecords(before.data, after.data);
   const files = diffRecords(byPath(before.files), byPath(after.files));
   const { materials: wasMaterials, assets: wasAssets, scriptOrigins: wasOrigins = {}, ...wasFields } = before.manifest;
   const { materials, assets, scriptOrigins = {}, ...fields } = after.manifest;
@@ -77,7 +80,7 @@ export function diffCrates(before: CrateContents, after: CrateContents, name: st
     ...unlessEmpty('scriptOrigins', diffRecords(wasOrigins, scriptOrigins)),
     ...unlessEmpty('fields', changed as Partial<CrateManifest>),
   };
-  return [maps, scripts, files, manifest].every(isEmpty) ? null : { name, maps, scripts, files, manifest };
+  return [maps, scripts, data, files, manifest].every(isEmpty) ? null : { name, maps, scripts, data, files, manifest };
 }
 
 /** A manifest after the part of an edit that is about it. */
@@ -96,11 +99,12 @@ export function editManifest(manifest: CrateManifest, { materials, assets, scrip
   return next;
 }
 
-export function applyCrateEdit(crate: CrateContents, { maps, scripts, files, manifest }: CrateEdit): CrateContents {
+export function applyCrateEdit(crate: CrateContents, { maps, scripts, data, files, manifest }: CrateEdit): CrateContents {
   return {
     manifest: editManifest(crate.manifest, manifest),
     maps: Object.fromEntries(Object.entries(crate.maps).map(([name, map]) => [name, maps[name] ? applyEdit(map, maps[name]) : map])),
     scripts: withMembers(crate.scripts, scripts),
+    data: withMembers(crate.data, data),
     files: Object.entries(withMembers(byPath(crate.files), files))
       .map(([path, record]) => ({ path, ...record }))
       .sort((a, b) => (a.path < b.path ? -1 : 1)),
@@ -114,6 +118,7 @@ export function invertCrateEdit(before: CrateContents, edit: CrateEdit): CrateEd
     name: edit.name,
     maps: Object.fromEntries(Object.entries(edit.maps).map(([name, change]) => [name, invertEdit(before.maps[name], change)])),
     scripts: inverted(before.scripts, edit.scripts),
+    data: inverted(before.data, edit.data),
     files: inverted(byPath(before.files), edit.files),
     manifest: {
       ...(materials && { materials: inverted(byName(before.manifest.materials), materials) }),
@@ -141,6 +146,7 @@ export function changedSince(crate: CrateContents, edit: CrateEdit): string[] {
       return touched ? [`map ${name}`] : [];
     }),
     ...moved('', crate.scripts, edit.scripts),
+    ...moved('', crate.data, edit.data),
     ...moved('', byPath(crate.files), edit.files),
     ...moved('material', byName(crate.manifest.materials), materials),
     ...moved('', crate.manifest.assets, assets),
@@ -152,8 +158,8 @@ export function placesOf(crate: CrateContents, edit: CrateEdit): string[] {
   const places = Object.entries(edit.maps).flatMap(([name, change]) =>
     mapDifference(crate.maps[name], applyEdit(crate.maps[name], change)).words.map((words) => `map ${name}: ${words}`),
   );
-  for (const [path, to] of Object.entries(edit.scripts)) {
-    const before = own(crate.scripts, path)?.split('\n') ?? [];
+  for (const [path, to] of Object.entries({ ...edit.scripts, ...edit.data })) {
+    const before = own({ ...crate.scripts, ...crate.data }, path)?.split('\n') ?? [];
     const lines = to?.split('\n').flatMap((line, n) => (line === before[n] ? [] : [n + 1])) ?? [];
     places.push(
       to === null

@@ -58,6 +58,7 @@ export function newCrateContents(profile: Profile, crate: NewCrate): CrateConten
     },
     maps: { [crate.name]: templateMap(profile, crate) },
     scripts: { [profile.scripts.main]: newMainScript(profile, crate.title) },
+    data: {},
     files: [],
   };
 }

@@ -4,7 +4,7 @@
  * text diff shows only what changed.
  */
 
-import { Type, type Static } from '@sinclair/typebox';
+import { Type, type Static, type TSchema } from '@sinclair/typebox';
 
 const closed = { additionalProperties: false };
 const VectorSchema = Type.Tuple([Type.Number(), Type.Number(), Type.Number()]);
@@ -167,6 +167,7 @@ export const TrialStepSchema = Type.Union([
   Type.Object({ walkTo: VectorSchema }, closed),
   Type.Object({ use: Type.String({ description: 'Name of the object to operate.' }) }, closed),
   Type.Object({ wait: Type.Number({ minimum: 0, maximum: 120 }) }, closed),
+  Type.Object({ answer: Type.String({ maxLength: 200, description: 'In a talk: a choice by its words, won or lost; everything else that is said is passed by.' }) }, closed),
   Type.Object({ expect: Type.Object({ object: Type.String(), property: Type.String(), equals: PropertyValueSchema }, closed) }, closed),
 ]);
 
@@ -296,6 +297,35 @@ export const RouteSchema = Type.Object(
   closed,
 );
 
+/** Who does a step of a sequence: an object of the map by its id, or the player. */
+export const PLAYER = 'player';
+const moves = <D extends string, P extends Record<string, TSchema>>(does: D, fields: P) =>
+  Type.Object({ who: Ref, do: Type.Literal(does), wait: Type.Boolean({ description: 'Goes on only when it is done.' }), ...fields }, closed);
+
+export const SequenceStepSchema = Type.Union([
+  moves('walk', { to: Type.Unsafe<[number, number, number]>(VectorSchema), run: Type.Optional(Type.Boolean()) }),
+  moves('turn', { to: Type.Number({ description: 'Degrees about z; 0 looks along +x.' }) }),
+  moves('pause', { seconds: Type.Number({ minimum: 0, maximum: 600 }) }),
+  moves('jump', {}),
+  moves('show', {}),
+  moves('hide', {}),
+  moves('sound', { sound: Type.String() }),
+  moves('follow', { whom: Ref, gap: Type.Number({ minimum: 0, description: 'Units that are kept between the two.' }) }),
+]);
+
+/** Who walks where and when: steps one after the other, several at once where one is not waited for. */
+export const SequenceSchema = Type.Object(
+  {
+    name: Type.String({ maxLength: 60 }),
+    steps: Type.Array(SequenceStepSchema, { maxItems: 500 }),
+    starts: Type.Array(Type.Unsafe<[number, number, number]>(VectorSchema), {
+      maxItems: 8,
+      description: 'Where the player may stand when it begins: each is looked at.',
+    }),
+  },
+  closed,
+);
+
 export const MapSettingsSchema = Type.Object(
   {
     skyColour: Type.String(),
@@ -339,6 +369,7 @@ export const MapSchema = Type.Object(
     terrains: Type.Optional(Type.Record(Type.String(), TerrainSchema)),
     tiles: Type.Optional(Type.Record(Type.String(), TileSchema)),
     routes: Type.Optional(Type.Record(Type.String(), RouteSchema)),
+    sequences: Type.Optional(Type.Record(Type.String(), SequenceSchema)),
   },
   closed,
 );
@@ -362,6 +393,8 @@ export type Terrain = Static<typeof TerrainSchema>;
 export type Tile = Static<typeof TileSchema>;
 export type PaintRule = Static<typeof PaintRuleSchema>;
 export type ScatterRule = Static<typeof ScatterRuleSchema>;
+export type SequenceStep = Static<typeof SequenceStepSchema>;
+export type Sequence = Static<typeof SequenceSchema>;
 export type Route = Static<typeof RouteSchema>;
 /** A map in memory has all its collections; in a file, empty ones may be left out. */
 export type MapFile = Static<typeof MapSchema>;
@@ -383,6 +416,7 @@ export const COLLECTION_TABLE = {
   terrains: { schema: TerrainSchema, prefix: 'e' },
   tiles: { schema: TileSchema, prefix: 'i' },
   routes: { schema: RouteSchema, prefix: 'r' },
+  sequences: { schema: SequenceSchema, prefix: 'q' },
 } as const;
 
 export type Collection = keyof typeof COLLECTION_TABLE;

@@ -99,6 +99,7 @@ function renamed(crate: CrateContents, { manifest, edits, scripts, moves }: Part
     manifest: manifest ?? crate.manifest,
     maps: Object.fromEntries(Object.entries(crate.maps).map(([name, map]) => [name, edits?.[name] ? applyEdit(map, edits[name]) : map])),
     scripts: Object.fromEntries(Object.entries({ ...crate.scripts, ...scripts }).map(([path, source]) => [moved(path), source])),
+    data: crate.data,
     files: crate.files.map((file) => ({ ...file, path: moved(file.path) })),
   };
 }
@@ -134,6 +135,7 @@ function removed(crate: CrateContents, entries: readonly string[]): CrateContent
   return {
     ...crate,
     scripts: staying(crate.scripts),
+    data: staying(crate.data),
     files: crate.files.filter(({ path }) => !paths.has(path) && !folders.some((folder) => path.startsWith(folder))),
     manifest: {
       ...manifest,

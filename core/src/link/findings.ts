@@ -252,7 +252,7 @@ const folded = (path: string): string => path.normalize('NFKD').replace(/\p{M}/g
 function likeNames({ crate }: CrateWorld): Finding[] {
   const first = new Map<string, string>();
   const findings: Finding[] = [];
-  for (const path of [...crate.files.map((file) => file.path), ...Object.keys(crate.scripts)]) {
+  for (const path of [...crate.files.map((file) => file.path), ...Object.keys(crate.scripts), ...Object.keys(crate.data)]) {
     const key = folded(path);
     const other = first.get(key);
     if (other === undefined) {

@@ -48,6 +48,8 @@ export interface PartHost {
   liveOf(id: string, value: string): number | null;
   /** The greatest momentum of what has come against the object in this step, in newton seconds. */
   struck(item: Item): number;
+  /** Has somebody talk, follow the player, stay, or play a movement sequence by its name. */
+  person(item: Item, does: 'talk' | 'follow' | 'stay' | 'play', value: string | null): void;
   /** How many things that physics moves are within such a space. */
   thingsIn(item: Item, space: Box3): number;
   /**
@@ -84,6 +86,8 @@ export interface Part<S extends object = object> {
   // Facts.
   /** A player begins here. */
   start?: true;
+  /** Somebody: walks, sees and talks. */
+  person?: true;
   /** A player is put here, so there has to be room. */
   puts?: true;
   /** Need not stand on anything. */

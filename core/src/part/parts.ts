@@ -1,5 +1,6 @@
 /** All parts, in the order in which they take their turn within a step. A new part is its own file and a line here. */
 
+import { actor } from './actor.ts';
 import { breakable } from './breakable.ts';
 import { carrier } from './carrier.ts';
 import { counter } from './counter.ts';
@@ -55,6 +56,7 @@ export const PARTS = {
   sound,
   text,
   goal,
+  actor,
 };
 
 export type PartId = keyof typeof PARTS;

@@ -1,6 +1,7 @@
 import { layoutProblem } from '../bank/layout.ts';
 import { readDocument } from '../document/readDocument.ts';
 import { UnreadableInput } from '../unreadable.ts';
+import { tablesProblem } from '../table/schema.ts';
 import { factOf } from './parts.ts';
 import { isVersionRule } from './versionRule.ts';
 import { ProfileSchema, type Profile } from './schema.ts';
@@ -30,6 +31,11 @@ export function loadProfile(text: string, file: string): Profile {
     const problem = layoutProblem(layout);
     if (problem) throw wrong(`bank "${layout.id}": ${problem.replace(/\.$/, '')}`);
   }
+  const problem = tablesProblem(profile.tables ?? [], profile.contestModels ?? []);
+  if (problem) throw wrong(problem.replace(/\.$/, ''));
+  for (const { id, model } of profile.contests ?? [])
+    if (model !== undefined && !profile.contestModels?.some((one) => one.id === model))
+      throw wrong(`contest "${id}" is decided by the model "${model}", which is not there`);
   for (const rule of Object.values(profile.naming)) {
     try {
       new RegExp(rule.pattern, 'u');

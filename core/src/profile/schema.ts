@@ -9,6 +9,8 @@ import { BankLayoutSchema } from '../bank/layout.ts';
 import { Type, type Static } from '@sinclair/typebox';
 import { PrefabSchema } from '../document/schema.ts';
 import { PART_IDS } from '../part/parts.ts';
+import { ModelSchema, TableSchema } from '../table/schema.ts';
+import { ContestTypeSchema, MemorySchema, SpeechSchema } from '../talk/schema.ts';
 import { InstallSchema, LogPatternSchema, ProgramSchema, StepSchema } from './toolchain.ts';
 
 const Id = Type.String({ pattern: '^[a-z][a-z0-9_]*$' });
@@ -33,6 +35,9 @@ export const PROPERTY_TYPES = [
   'object', // id of an object of the map
   'path', // id of a path of the map
   'script', // name of a global Lua function
+  'record', // key of a row of `table`
+  'talk', // name of a conversation
+  'sequence', // id of a movement sequence of the map
 ] as const;
 
 export const PropertySchema = Type.Object(
@@ -46,6 +51,7 @@ export const PropertySchema = Type.Object(
     max: Type.Optional(Type.Number()),
     choices: Type.Optional(Type.Array(Type.String())),
     default: Type.Union([Type.Number(), Type.String(), Type.Boolean(), Vector, Type.Array(Type.String())]),
+    table: Type.Optional(Type.String({ description: 'Of a `record`: the table that its row is from.' })),
     /** Ids of classes that an `object` may be of. */
     of: Type.Optional(Type.Array(Id)),
     symbols: Type.Optional(Type.Boolean({ description: 'Of a `texture`: a symbol that ships with the application may stand there as well.' })),
@@ -281,6 +287,22 @@ export const ProfileSchema = Type.Object(
       Type.Array(Type.Object({ file: Type.String({ description: 'Path in the install.' }), layout: BankLayoutSchema }, closed), {
         description: 'Binary banks of the game, with how they lie in their files.',
       }),
+    ),
+    tables: Type.Optional(Type.Array(TableSchema, { maxItems: 64, description: 'Game data that crates have rows of.' })),
+    contestModels: Type.Optional(Type.Array(ModelSchema, { maxItems: 16, description: 'How contests are decided.' })),
+    contests: Type.Optional(Type.Array(ContestTypeSchema, { maxItems: 32 })),
+    speech: Type.Optional(SpeechSchema),
+    memory: Type.Optional(MemorySchema),
+    sight: Type.Optional(
+      Type.Object(
+        {
+          step: Type.Number({ exclusiveMinimum: 0, description: 'Units of a step of sight.' }),
+          most: Type.Integer({ minimum: 1, description: 'Most steps that somebody sees.' }),
+          height: Type.Number({ exclusiveMinimum: 0, description: 'Height of the eyes, in units.' }),
+          walls: Type.Boolean({ description: 'Whether walls stop sight in the game: where they do not, people see through them.' }),
+        },
+        { ...closed, description: 'How the game works out what people see.' },
+      ),
     ),
     mapIcons: Type.Optional(Type.Array(Type.Integer(), { description: 'Sides, in pixels, in which the game wants pictures of places on its map.' })),
     scripts: Type.Object(

@@ -23,6 +23,7 @@ export function ledgerOf({ crate }: CrateWorld, graph: LinkGraph): LedgerRow[] {
   const paths = [
     ...Object.keys(crate.maps).map(mapPath),
     ...Object.keys(crate.scripts),
+    ...Object.keys(crate.data),
     ...crate.files.flatMap(({ path }) => {
       const kind = assetKindOf(path);
       return isBankPatch(path) || (kind && reached.has(thingId(kind, path))) ? [path] : [];

@@ -83,7 +83,7 @@ async function releaseTree(
 ): Promise<Omit<Package, 'zip'> & { tree: FileTree }> {
   const { crate, profile, base } = world;
   let tree: FileTree = new Map(artefacts);
-  for (const [path, source] of Object.entries(crate.scripts)) tree.set(path, encoder.encode(source));
+  for (const [path, source] of Object.entries({ ...crate.scripts, ...crate.data })) tree.set(path, encoder.encode(source));
   const graph = new LinkGraph(world);
   const ledger = ledgerOf(world, graph);
   tree.set('CREDITS.md', encoder.encode(creditsText(crate.manifest, ledger)));

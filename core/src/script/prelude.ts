@@ -115,6 +115,8 @@ function get(name, property)
 end
 function set(name, property, value) host.set(tostring(name), tostring(property), value) end
 function win(t) host.win(text(t) or "") end
+function recall(name) return host.recall(tostring(name)) end
+function remember(name, value) if value == nil then value = true end host.remember(tostring(name), value) end
 function after(seconds, fn)
   if type(fn) ~= "function" then error("after: the second argument has to be a function", 2) end
   next_id = next_id + 1

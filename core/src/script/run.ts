@@ -19,6 +19,9 @@ export interface ScriptPlace {
 /** What scripts can ask of the running map. Values are numbers, strings, booleans or null. */
 export interface ScriptHost {
   say(text: string): void;
+  /** What is remembered under a name: whether a flag is on, or a value. */
+  recall?(name: string): boolean | number;
+  remember?(name: string, value: unknown): void;
   fire(name: string, action: string, value: string | null): void;
   get(name: string, property: string): unknown;
   set(name: string, property: string, value: unknown): void;
@@ -124,6 +127,8 @@ export class ScriptRuntime {
       get: (name: string, property: string) => host.get(name, property) ?? undefined,
       set: (name: string, property: string, value: unknown) => void host.set(name, property, value),
       win: (text: string) => void host.win(text),
+      recall: (name: string) => host.recall?.(name) ?? false,
+      remember: (name: string, value: unknown) => void host.remember?.(name, value),
       error: (message: string, callers?: string) => void host.error(message, callers ? callers.split('\n') : []),
       // Pending calls stay on Lua's side under numbers, so that no function crosses the border.
       after: (seconds: number, id: number) => host.after(seconds, () => runtime?.enter(() => runtime!.entries.resume(id))),

@@ -24,6 +24,7 @@ import type { Delivery } from './signals.ts';
 import type { Walk, WalkAct } from './walk.ts';
 import { isGone, type TrialObject } from './objects.ts';
 import type { Offer } from './players.ts';
+import type { ShownTalk } from './talking.ts';
 import type { RaceState } from './race.ts';
 import { RaceDriver } from './raceDriver.ts';
 import { runRace, type RaceReport } from './raceTrial.ts';
@@ -51,6 +52,8 @@ export type TrialOrder =
   | { type: 'advance'; intents: Intent[]; look: Vec3; guests?: Record<number, Intent> }
   /** `player` is who does it; the first without it. */
   | { type: 'operate'; look: Vec3; player?: number }
+  /** Answers in a conversation, by number. */
+  | { type: 'answer'; choice: number }
   /** Throws what is carried. */
   | { type: 'fling'; look: Vec3; player?: number }
   /** Somebody comes in, or goes. */
@@ -152,6 +155,8 @@ export interface TrialState {
   /** Ids of objects that are shown no longer. */
   removed: string[];
   changed: Change[];
+  /** What is said and can be answered. */
+  talk: ShownTalk | null;
   /** What the first player rides, and how the race stands. */
   ride: ShownRide | null;
   race: RaceState | null;
@@ -383,6 +388,7 @@ export class TrialSession {
         race: world.race?.state(world.time) ?? null,
         demonstration: this.driver && { step: this.driver.results.length + 1, walk: this.walk },
         driven: this.rider !== null,
+        talk: world.talking.now,
         played: this.playback && { look: world.look },
       },
     });
@@ -390,8 +396,9 @@ export class TrialSession {
 }
 
 /** What the player did, as it is recorded. */
-function actOf(order: Extract<TrialOrder, { type: 'operate' | 'fling' | 'glide' | 'evaluate' }>): WalkAct {
+function actOf(order: Extract<TrialOrder, { type: 'operate' | 'fling' | 'glide' | 'evaluate' | 'answer' }>): WalkAct {
   if (order.type === 'evaluate') return { act: 'lua', text: order.text };
+  if (order.type === 'answer') return { act: 'answer', choice: order.choice };
   return order.type === 'glide' ? { act: 'glide' } : { act: order.type, look: order.look };
 }
 

@@ -23,6 +23,8 @@ export interface CoverageData {
   cell: number;
   falls: Vec3[];
   deaths: Vec3[];
+  /** Steps of conversations that were come by: `NAME step`; not in those of before there were any. */
+  said?: Record<string, number>;
 }
 
 /** Falls and deaths whose places are kept. */
@@ -32,6 +34,7 @@ export class Coverage {
   private readonly used = new Map<string, number>();
   private readonly entered = new Map<string, number>();
   private readonly sent = new Map<string, number>();
+  private readonly said = new Map<string, number>();
   private readonly lines = new Map<string, Ran>();
   private readonly calls = new Map<string, Ran>();
   private readonly time = new Map<string, [number, number, number, number]>();
@@ -43,6 +46,7 @@ export class Coverage {
   use = (id: string): void => count(this.used, id);
   enter = (id: string): void => count(this.entered, id);
   send = (id: string): void => count(this.sent, id);
+  speak = (talk: string, step: number): void => count(this.said, `${talk} ${step}`);
 
   stay([x, y, z]: Vec3, seconds: number): void {
     const at = [x, y, z].map((v) => Math.floor(v / this.cell)) as Vec3;
@@ -75,6 +79,7 @@ export class Coverage {
       [this.used, data.used],
       [this.entered, data.entered],
       [this.sent, data.sent],
+      [this.said, data.said ?? {}],
     ] as const)
       for (const [id, times] of Object.entries(from)) count(into, id, times);
     this.ran(data);
@@ -88,6 +93,7 @@ export class Coverage {
       used: Object.fromEntries(this.used),
       entered: Object.fromEntries(this.entered),
       sent: Object.fromEntries(this.sent),
+      said: Object.fromEntries(this.said),
       lines: [...this.lines.values()].sort(byPlace),
       calls: [...this.calls.values()].sort(byPlace),
       time: [...this.time.values()].map(([x, y, z, seconds]) => [x, y, z, Math.round(seconds * 1000) / 1000]),

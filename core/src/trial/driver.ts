@@ -55,6 +55,12 @@ export class TrialDriver {
         if (intent === 'arrived') this.pass(step);
         else if (typeof intent === 'string') return this.fail(step, intent);
         else return this.spend(intent);
+      } else if ('answer' in step) {
+        const said = this.answer(world, step.answer, recorder);
+        if (said === 'waits') return this.since > WALK_LIMIT ? this.fail(step, `"${step.answer}" was not asked for.`) : this.spend(STILL);
+        if (said !== null) return this.fail(step, said);
+        this.pass(step);
+        return STILL;
       } else {
         const problem = 'use' in step ? this.use(world, step.use, recorder) : expectation(world, step.expect);
         if (problem) return this.fail(step, problem);
@@ -100,6 +106,25 @@ export class TrialDriver {
     }
     world.use(item);
     return null;
+  }
+
+  /** Goes on in a conversation until an answer can be given. */
+  private answer(world: TrialWorld, words: string, recorder: Recorder | undefined): string | 'waits' | null {
+    const give = (choice: number) => (recorder ? recorder.act({ act: 'answer', choice }) : world.answer(choice));
+    for (let n = 0; n < 1000; n++) {
+      const { now, under } = world.talking;
+      if (!under) return `nobody asks for "${words}": there is no conversation.`;
+      if (!now) return 'waits';
+      const wanted = { won: 'Let it be won', lost: 'Let it be lost' }[words] ?? words;
+      const choice = now.answers.indexOf(wanted);
+      if (choice >= 0) {
+        give(choice);
+        return null;
+      }
+      if (now.answers.length > 1) return `"${words}" is none of ${now.answers.map((answer) => `"${answer}"`).join(', ')}.`;
+      give(0);
+    }
+    return `the conversation goes on without "${words}".`;
   }
 
   /** Straight towards a point, slower near it. */

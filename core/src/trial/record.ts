@@ -66,6 +66,7 @@ export class Recorder {
       if (offer) this.mark(offer.does === 'operate' ? `${USED}${offer.name}` : `${offer.does} ${offer.name}`);
       world.operate(act.look);
     } else if (act.act === 'fling') world.fling(act.look);
+    else if (act.act === 'answer') world.answer(act.choice);
     else if (act.act === 'lua') world.scripts.evaluate(act.text);
     else world.glide();
     if (!this.full) this.listen();

@@ -26,6 +26,8 @@ export interface ScriptWorld {
   value(item: Item, property: string): PropertyValue | null;
   act(item: Item, action: string, value: string | null): void;
   win(text: string): void;
+  recall(name: string): boolean | number;
+  remember(name: string, value: boolean | number): void;
   /** Runs something later; false where so much waits already that it is dropped. */
   schedule(seconds: number, run: () => void): boolean;
 }
@@ -226,6 +228,11 @@ export class TrialScripts {
         item.properties[property] = value;
       },
       win: (text) => world.win(text),
+      recall: (name) => world.recall(name),
+      remember: (name, value) => {
+        if (typeof value !== 'boolean' && typeof value !== 'number') return this.problem(`remember: ${name} has to be true, false or a number`);
+        world.remember(name, value);
+      },
       after: (seconds, call) => world.schedule(seconds, call),
     };
   }

@@ -12,6 +12,8 @@ export function stateHash(world: TrialWorld): string {
     0x811c9dc5,
     JSON.stringify([world.time, world.ended, world.health, feet, velocity, onGround, climbing, flying, crouching, swimming]),
   );
+  const { now, mind } = world.talking;
+  if (now || mind.flags.size > 0) hash = fnv(hash, JSON.stringify([now, [...mind.flags].sort(), mind.values, mind.items]));
   for (const { item, state } of world.vehicles) hash = fnv(hash, JSON.stringify([item.id, state]));
   for (const { index, walker } of world.players) if (index > 0) hash = fnv(hash, JSON.stringify([index, walker.feet, walker.velocity]));
   for (const item of world.objects)

@@ -5,7 +5,7 @@
  * Inputs are lines of text, so that they can be read, compared and changed:
  * - `STEPS MX MY MZ KEYS LX LY LZ`: so many steps with that wish to move (thousandths), keys held (`r` run, `j` jump,
  *   `c` crouch, `-` none) and that direction of the eyes (ten thousandths)
- * - `operate LX LY LZ`, `fling LX LY LZ`, `glide`, `lua TEXT`
+ * - `operate LX LY LZ`, `fling LX LY LZ`, `glide`, `answer N` (in a conversation), `lua TEXT`
  */
 
 import { Type, type Static } from '@sinclair/typebox';
@@ -48,7 +48,7 @@ const STEPS_PER_SECOND = 60;
 export const WALK_LIMIT = 3600 * STEPS_PER_SECOND;
 
 /** What a player does beside walking. */
-export type WalkAct = { act: 'operate' | 'fling'; look: Vec3 } | { act: 'glide' } | { act: 'lua'; text: string };
+export type WalkAct = { act: 'operate' | 'fling'; look: Vec3 } | { act: 'glide' } | { act: 'answer'; choice: number } | { act: 'lua'; text: string };
 export type WalkInput = { steps: number; intent: Intent } | WalkAct;
 
 const MOVE = 1000;
@@ -74,6 +74,7 @@ export const intentText = (intent: Intent): string => `${numbers(intent.move, MO
 
 export function actText(act: WalkAct): string {
   if (act.act === 'glide') return 'glide';
+  if (act.act === 'answer') return `answer ${act.choice}`;
   if (act.act === 'lua') return `lua ${act.text}`;
   return `${act.act} ${numbers(act.look, LOOK)}`;
 }
@@ -100,6 +101,8 @@ export function readInputs(lines: readonly string[]): WalkInput[] {
 function readInput(line: string): WalkInput | null {
   if (line.startsWith('lua ')) return { act: 'lua', text: line.slice(4) };
   if (line === 'glide') return { act: 'glide' };
+  const answer = /^answer (\d{1,3})$/.exec(line);
+  if (answer) return { act: 'answer', choice: Number(answer[1]) };
   const words = line.split(' ');
   const vector = (from: number, parts: number): Vec3 | null => {
     const read = words.slice(from, from + 3).map((word) => (/^-?\d{1,6}$/.test(word) ? Number(word) / parts : NaN));

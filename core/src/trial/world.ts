@@ -20,8 +20,11 @@ import { liquidsOf } from './environment.ts';
 import { Fields } from './fields.ts';
 import type { Hands } from './hands.ts';
 import type { LiveEdit } from './liveMap.ts';
-import type { Intent, Walker } from './move.ts';
+import { STILL, type Intent, type Walker } from './move.ts';
 import { TrialObjects, type TrialObject } from './objects.ts';
+import { Ground } from './exploreGround.ts';
+import { People } from './people.ts';
+import { Talking } from './talking.ts';
 import { Players, startsOf, type Offer, type PlayersWorld } from './players.ts';
 import { onLine, Race } from './race.ts';
 import { TrialScripts, type ScriptWorld, type TrialWatcher } from './scripts.ts';
@@ -40,6 +43,8 @@ export interface TrialInputs {
   map: RuntimeMap;
   collision: Collision;
   scripts: Record<string, string>;
+  /** Tables and conversations by path; none without it. */
+  data?: Record<string, string>;
   /** Id of the object at which the player begins; the first that is a start without it. */
   start?: string;
   wasmUri?: string;
@@ -78,6 +83,8 @@ export class TrialWorld {
   private readonly surround: Surround;
   /** Those who play; the first is whose run it is. */
   readonly players: Players;
+  readonly people: People;
+  readonly talking: Talking;
   private readonly timetable = new Timetable();
   readonly scripts: TrialScripts;
   private readonly traffic: Traffic;
@@ -127,6 +134,8 @@ export class TrialWorld {
     const lowest = [...this.surround.all()].reduce((low, { box }) => Math.min(low, box.min[2]), Math.min(0, this.fields.lowest));
     const floor = lowest - profile.player.height * (this.fields.any ? 8 : 2);
     this.players = new Players(this.forPlayers(), starts.find(({ id }) => id === given.start) ?? starts[0] ?? null, floor);
+    this.people = new People(this.forPeople());
+    this.talking = new Talking(this.forTalk());
   }
 
   get walker(): Walker {
@@ -147,6 +156,10 @@ export class TrialWorld {
     const world = new TrialWorld(inputs, watcher, Object.keys(inputs.map.bodies).length > 0 ? await loadRapier() : null);
     await world.scripts.load(inputs.map.scripts, world.objects, inputs.wasmUri);
     world.openAtStart();
+    if (world.people.wander) {
+      const ground = await Ground.of(world);
+      world.people.walkBy((from, to) => ground.way(from, to));
+    }
     world.scripts.startUp(inputs.profile.scripts.startup);
     const { start } = world.players;
     if (start) world.signals.emit(start, 'spawned');
@@ -197,11 +210,14 @@ export class TrialWorld {
   step(intent: Intent, guests: Readonly<Record<number, Intent>> = {}): void {
     if (this.ended) return;
     this.time += TIME_STEP;
-    const wanted = this.players.wanted(intent, guests);
+    const still = this.talking.under || this.people.leads;
+    const wanted = this.players.wanted(still ? { ...STILL, look: intent.look } : intent, guests);
     this.signals.newStep();
     this.scripts.newStep();
     this.timetable.runDue(this.time);
     for (const { parts } of this.objects) for (const { part, life } of parts) part.step?.(life);
+    this.talking.step();
+    this.people.step(TIME_STEP);
     this.objects.settle();
     this.players.walk(wanted, this.traffic, TIME_STEP);
     if (this.bodies) {
@@ -249,6 +265,7 @@ export class TrialWorld {
       const known = this.objects.get(id);
       this.players.release(id);
       if (known) this.objects.dismiss(known);
+      this.people.dismiss(id);
       if (known && known.object.name !== object?.name) this.scripts.attach(known.object.name, undefined);
       if (object) this.scripts.attach(object.name, object.script);
       if (object && !this.objects.admit(id, object, anew ? undefined : known))
@@ -256,6 +273,10 @@ export class TrialWorld {
           'system',
           `${object.name} ${this.bodies ? `lies still: a run moves at most ${BODY_LIMIT} things` : 'moves only after the next build'}.`,
         );
+    }
+    for (const id of Object.keys(objects)) {
+      const now = this.objects.get(id);
+      if (now) this.people.admit(now);
     }
     for (const sentence of left) this.print('system', sentence);
     this.players.edited();
@@ -348,6 +369,53 @@ export class TrialWorld {
       play: (sound, volume) => this.host.play(sound, volume, ''),
       inSpace: (item, box, space) => this.inSpace(item, box, space),
     };
+  }
+
+  private forPeople() {
+    // eslint-disable-next-line @typescript-eslint/no-this-alias -- the player changes, so it has to be asked for
+    const world = this;
+    return {
+      profile: this.inputs.profile,
+      map: this.inputs.map,
+      objects: this.objects,
+      get walker() {
+        return world.walker;
+      },
+      firm: (box: Box3) => [...this.surround.near(box), ...this.fields.thingsNear(box), ...this.objects.near(box)],
+      ground: (at: Vec3) => this.fields.under(at)?.height ?? null,
+      playerBox: () => this.players.boxOf(this.walker),
+      play: (sound: string, at: Vec3) => this.host.play(sound, 1, '', at),
+      print: (kind: 'system' | 'error', text: string) => this.print(kind, text),
+      emit: (item: Item, event: string) => this.signals.emit(item, event),
+    };
+  }
+
+  private forTalk() {
+    // eslint-disable-next-line @typescript-eslint/no-this-alias -- `time` changes, so it has to be asked for
+    const world = this;
+    return {
+      profile: this.inputs.profile,
+      get time() {
+        return world.time;
+      },
+      data: this.inputs.data ?? {},
+      print: (kind: 'say' | 'system' | 'error', text: string) => this.print(kind, text),
+      play: (sound: string) => this.host.play(sound, 1, ''),
+      call: (name: string) => this.scripts.call(name, null, ''),
+      turn: (who: string, to: string) => this.people.turn(who, to),
+      move: (sequence: string) => this.people.play(sequence),
+      moving: () => this.people.moving,
+      came: (talk: string, step: number) => this.watcher.coverage?.speak(talk, step),
+      over: (_talk: string, who: string) => {
+        const item = this.objects.named(who);
+        if (item) this.signals.emit(item, 'talked');
+      },
+    };
+  }
+
+  /** Answers in the conversation that is under way, by number. */
+  answer(n: number): void {
+    this.talking.answer(n);
   }
 
   private forVehicles(): VehiclesWorld {
@@ -448,6 +516,8 @@ export class TrialWorld {
       value: ({ id }, property) => this.objects.value(this.objects.get(id)!, property),
       act: ({ id }, action, value) => this.act(this.objects.get(id)!, action, value),
       win: (text) => this.win(text),
+      recall: (name) => this.talking.recall(name),
+      remember: (name, value) => this.talking.remember(name, value),
       schedule: (seconds, run) => this.schedule(seconds, run),
     };
   }
@@ -506,6 +576,13 @@ export class TrialWorld {
     path: (id) => own(this.inputs.map.paths, id),
     extent: (item) => this.objects.boxOf(item),
     playerIn: (item, space) => this.players.walkers.some((walker) => this.inSpace(item, this.players.boxOf(walker), space)),
+    person: ({ id }, does, value) => {
+      const item = this.objects.get(id)!;
+      if (does === 'talk') this.talking.begin(value ?? String(item.properties.talk), item.object.name);
+      else if (does === 'follow') this.people.follow(id);
+      else if (does === 'stay') this.people.stay(id);
+      else if (!this.people.play(value ?? '')) this.print('error', `There is no movement sequence "${value ?? ''}".`);
+    },
     thingsIn: (item, space) => {
       let count = 0;
       for (const id of this.bodies?.ids() ?? []) if (this.inSpace(item, this.bodies!.boxOf(id)!, space)) count++;

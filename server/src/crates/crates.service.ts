@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
-import { isScript, mapPath, readCrate, writeDocuments, type CrateContents } from '@violet-crate/core/crate/contents';
+import { isData, isScript, isText, mapPath, readCrate, writeDocuments, type CrateContents } from '@violet-crate/core/crate/contents';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { LOCK_FILE, readLock, type CrateLock } from '@violet-crate/core/crate/lock';
@@ -287,11 +287,12 @@ export class CratesService {
   /** All of a crate that checks and builds look at. */
   contents(id: string): CrateContents {
     const { manifest } = this.row(id);
-    const contents: CrateContents = { manifest, maps: {}, scripts: {}, files: [] };
+    const contents: CrateContents = { manifest, maps: {}, scripts: {}, data: {}, files: [] };
     for (const { name } of this.database.select({ name: maps.name }).from(maps).where(eq(maps.crateId, id)).all())
       contents.maps[name] = this.map(id, name).map;
     for (const file of this.database.select().from(files).where(eq(files.crateId, id)).orderBy(asc(files.path)).all()) {
       if (isScript(file.path)) contents.scripts[file.path] = new TextDecoder().decode(this.blobs.read(file.sha256));
+      else if (isData(file.path)) contents.data[file.path] = new TextDecoder().decode(this.blobs.read(file.sha256));
       else contents.files.push({ path: file.path, bytes: file.bytes, sha256: file.sha256 });
     }
     return contents;
@@ -355,7 +356,7 @@ export class CratesService {
   /** Enters files whose content lies in the store already. */
   enterFiles(id: string, stored: (FileRecord & { findings: Finding[] })[], change?: ManifestChange): void {
     this.database.transaction((tx) => {
-      for (const row of stored) if (isScript(row.path)) this.keepVersion(id, row.path, row.sha256);
+      for (const row of stored) if (isText(row.path)) this.keepVersion(id, row.path, row.sha256);
       for (const rows of inGroups(stored))
         tx.insert(files)
           .values(rows.map((row) => ({ crateId: id, ...row })))
@@ -579,13 +580,13 @@ export class CratesService {
     const id = randomUUID();
     const { manifest } = contents;
     const binary = contents.files.map((file) => ({ ...file, sha256: hashOf(file.path) }));
-    const scripts = Object.entries(contents.scripts).map(([path, source]) => {
+    const texts = Object.entries({ ...contents.scripts, ...contents.data }).map(([path, source]) => {
       const bytes = new TextEncoder().encode(source);
       return { path, bytes: bytes.length, sha256: this.blobs.put(bytes) };
     });
     this.database.transaction((tx) => {
       tx.insert(crates).values({ id, name: manifest.name, manifest, createdAt: now(), updatedAt: now() }).run();
-      for (const file of [...binary, ...scripts])
+      for (const file of [...binary, ...texts])
         tx.insert(files)
           .values({ crateId: id, findings: [], ...file })
           .run();
@@ -602,4 +603,4 @@ const now = (): string => new Date().toISOString();
 
 /** Paths that a crate would have, for display. */
 export const plannedPaths = (contents: CrateContents): string[] =>
-  ['crate.json', ...Object.keys(contents.maps).map(mapPath), ...Object.keys(contents.scripts), ...contents.files.map((f) => f.path)].sort();
+  ['crate.json', ...Object.keys(contents.maps).map(mapPath), ...Object.keys(contents.scripts), ...Object.keys(contents.data), ...contents.files.map((f) => f.path)].sort();

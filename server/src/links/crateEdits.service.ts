@@ -123,15 +123,15 @@ export class CrateEditsService {
 
   /** Within a transaction. */
   private carryOut(crateId: string, edit: CrateEdit, findings: Record<string, Finding[]>): void {
-    const gone = [...Object.entries(edit.files), ...Object.entries(edit.scripts)].flatMap(([path, to]) => (to === null ? [path] : []));
+    const gone = [edit.files, edit.scripts, edit.data ?? {}].flatMap((of) => Object.entries(of).flatMap(([path, to]) => (to === null ? [path] : [])));
     const known = Object.entries(edit.files).flatMap(([path, to]) =>
       to === null ? [] : [{ path, ...to, findings: (findings[to.sha256] ?? []).map((finding) => movedTo(finding, path)) }],
     );
-    const scripts = Object.entries(edit.scripts).flatMap(([path, source]) => (source === null ? [] : [{ path, source }]));
+    const texts = Object.entries({ ...edit.scripts, ...edit.data }).flatMap(([path, source]) => (source === null ? [] : [{ path, source }]));
     this.crates.dropFiles(crateId, gone);
     this.crates.writeFiles(
       crateId,
-      scripts.map(({ path, source }) => ({ path, bytes: new TextEncoder().encode(source) })),
+      texts.map(({ path, source }) => ({ path, bytes: new TextEncoder().encode(source) })),
       (manifest) => editManifest(manifest, edit.manifest),
     );
     this.crates.enterFiles(crateId, known);

@@ -1,7 +1,7 @@
 import { addRow, rowsAt } from '@violet-crate/core/bank/edit';
 import type { BankDocument } from '@violet-crate/core/bank/document';
 import type { BankLayout } from '@violet-crate/core/bank/layout';
-import { readCsv, writeCsv } from '@violet-crate/core/records/csv';
+import { readCsv, writeCsv } from '@violet-crate/core/table/csv';
 import { cellText } from '../records/RecordTable.tsx';
 import { columnsOf, rowsShown } from './bankColumns.ts';
 import { applied } from './RowPanel.tsx';

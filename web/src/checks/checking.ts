@@ -51,8 +51,8 @@ function follow<Answer>(start: () => Worker, onSend: () => void, onAnswer: (answ
     onSend();
     const { map, name } = state.map;
     // What the world is made of beside the map; most of what the server says of a crate is no part of it.
-    const { view, scripts, otherMaps, base, required } = state.crate;
-    const rest = [view?.manifest, view?.files, scripts, otherMaps, base, required];
+    const { view, scripts, data, otherMaps, base, required } = state.crate;
+    const rest = [view?.manifest, view?.files, scripts, data, otherMaps, base, required];
     const known = sent?.name === name && sent.rest.every((value, i) => value === rest[i]) ? sent.map : null;
     sent = { rest, map: map!, name };
     worker ??= begun();
@@ -61,8 +61,8 @@ function follow<Answer>(start: () => Worker, onSend: () => void, onAnswer: (answ
   };
   store.subscribe(() => {
     const state = store.getState();
-    const { view, scripts, otherMaps, base, required } = state.crate;
-    const inputs = [state.map.map, view?.manifest, view?.files, scripts, otherMaps, base, required];
+    const { view, scripts, data, otherMaps, base, required } = state.crate;
+    const inputs = [state.map.map, view?.manifest, view?.files, scripts, data, otherMaps, base, required];
     if (inputs.every((value, i) => value === last[i])) return;
     last = inputs;
     dirty = true;

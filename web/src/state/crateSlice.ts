@@ -4,7 +4,7 @@ import { createAsyncThunk, createSlice, type PayloadAction } from '@reduxjs/tool
 import type { BasePack } from '@violet-crate/core/crate/basePack';
 import { LOCK_FILE } from '@violet-crate/core/crate/lock';
 import type { RequiredState } from '@violet-crate/core/crate/world';
-import { isScript } from '@violet-crate/core/crate/contents';
+import { isScript, isText } from '@violet-crate/core/crate/contents';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import type { Profile } from '@violet-crate/core/profile/schema';
@@ -46,6 +46,8 @@ export interface CrateState {
   /** Newer packs and tools that the depot has; empty where it does not answer. */
   updates: Finding[];
   scripts: Record<string, string>;
+  /** Game data by path: tables and conversations. */
+  data: Record<string, string>;
   /** Maps of the crate beside the one that is open, which nobody edits here. */
   otherMaps: Record<string, GameMap>;
   builds: Build[] | null;
@@ -71,6 +73,7 @@ const initialState: CrateState = {
   newerProfile: null,
   updates: [],
   scripts: {},
+  data: {},
   otherMaps: {},
   builds: null,
   packages: null,
@@ -80,17 +83,21 @@ const initialState: CrateState = {
   folder: null,
 };
 
-/** The scripts as the server has them, but for those that are being typed, which are newer here. */
-async function loadScripts(view: CrateView, getState: () => unknown): Promise<Record<string, string>> {
+/** Scripts and game data as the server has them, but for what is being edited, which is newer here. */
+async function loadTexts(view: CrateView, getState: () => unknown): Promise<Pick<CrateState, 'scripts' | 'data'>> {
   const typed = () => {
     const { scripts } = getState() as { scripts: { unsaved: UnsavedScript[] } };
     return scripts.unsaved.flatMap(({ crateId, path, source }) => (crateId === view.id ? [[path, source] as const] : []));
   };
   // What was unsaved when the server was asked may be saved when it has answered.
   const before = typed();
-  const paths = view.files.map((file) => file.path).filter(isScript);
+  const paths = view.files.map((file) => file.path).filter(isText);
   const texts = await Promise.all(paths.map(async (path) => (await request(`/api/crates/${view.id}/files/${path}`)).text()));
-  return Object.fromEntries([...paths.map((path, i) => [path, texts[i]] as const), ...before, ...typed()]);
+  const all = [...paths.map((path, i) => [path, texts[i]] as const), ...before, ...typed()];
+  return {
+    scripts: Object.fromEntries(all.filter(([path]) => isScript(path))),
+    data: Object.fromEntries(all.filter(([path]) => !isScript(path))),
+  };
 }
 
 async function loadOtherMaps({ id, maps, manifest }: CrateView): Promise<Record<string, GameMap>> {
@@ -115,11 +122,11 @@ const SAVED_POLL = 50;
 export const openCrate = createAsyncThunk('crate/open', async (id: string, { getState }) => {
   await othersSaved(id, getState);
   const view = await getJson<CrateView>(`/api/crates/${id}`);
-  const [{ profile, install, change, newer }, { base, required, setup, steps }, scripts, otherMaps, map, builds, published, { watch }, { folder }] =
+  const [{ profile, install, change, newer }, { base, required, setup, steps }, texts, otherMaps, map, builds, published, { watch }, { folder }] =
     await Promise.all([
       getJson<CrateGame>(`/api/crates/${id}/game`),
       lookAtInstall(view),
-      loadScripts(view, getState),
+      loadTexts(view, getState),
       loadOtherMaps(view),
       getJson<{ map: GameMap; revision: number }>(`/api/crates/${id}/maps/${view.manifest.mainMap}`),
       getJson<Build[]>(`/api/crates/${id}/builds`),
@@ -137,7 +144,7 @@ export const openCrate = createAsyncThunk('crate/open', async (id: string, { get
     steps,
     gameChange: change,
     newerProfile: newer,
-    scripts,
+    ...texts,
     otherMaps,
     map,
     mapName: view.manifest.mainMap,
@@ -161,12 +168,12 @@ export const refreshFiles = createAsyncThunk('crate/refreshFiles', async (id: st
   const view = await getJson<CrateView>(`/api/crates/${id}`);
   const lockOf = (one: CrateView | null) => one?.files.find(({ path }) => path === LOCK_FILE)?.sha256;
   const { crate } = getState() as { crate: CrateState };
-  const [scripts, otherMaps, stock] = await Promise.all([
-    loadScripts(view, getState),
+  const [texts, otherMaps, stock] = await Promise.all([
+    loadTexts(view, getState),
     loadOtherMaps(view),
     lockOf(view) === lockOf(crate.view) ? null : loadStock(id),
   ]);
-  return { view, scripts, otherMaps, stock };
+  return { view, ...texts, otherMaps, stock };
 });
 
 export const refreshWatch = createAsyncThunk(
@@ -236,7 +243,7 @@ const slice = createSlice({
   extraReducers: (builder) =>
     builder
       .addCase(scriptTyped, (state, { payload: { crateId, path, source } }) => {
-        if (state.view?.id === crateId) state.scripts[path] = source;
+        if (state.view?.id === crateId) state[isScript(path) ? 'scripts' : 'data'][path] = source;
       })
       .addCase(openCrate.pending, (state, action) => {
         if (state.view?.id !== action.meta.arg) Object.assign(state, initialState, { status: 'loading' });
@@ -246,7 +253,7 @@ const slice = createSlice({
         state.error = message(action.error.message ?? 'The crate could not be loaded.');
       })
       .addCase(openCrate.fulfilled, (state, { payload }) => {
-        const { view, game, base, required, setup, steps, gameChange, newerProfile, scripts, otherMaps, builds, packages, releases, watch, folder } =
+        const { view, game, base, required, setup, steps, gameChange, newerProfile, scripts, data, otherMaps, builds, packages, releases, watch, folder } =
           payload;
         Object.assign(state, {
           status: 'ready',
@@ -261,6 +268,7 @@ const slice = createSlice({
           gameChange,
           newerProfile,
           scripts,
+          data,
           otherMaps,
           builds,
           packages,

@@ -1,5 +1,5 @@
 import { createSelector } from '@reduxjs/toolkit';
-import { isScript } from '@violet-crate/core/crate/contents';
+import { isText } from '@violet-crate/core/crate/contents';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { RootState } from './store.ts';
 
@@ -11,13 +11,14 @@ export const selectWorld = createSelector(
     (s: RootState) => s.crate.base,
     (s: RootState) => s.crate.required,
     (s: RootState) => s.crate.scripts,
+    (s: RootState) => s.crate.data,
     (s: RootState) => s.crate.otherMaps,
     (s: RootState) => s.map.map,
     (s: RootState) => s.map.name,
   ],
-  (view, profile, base, required, scripts, otherMaps, map, name): CrateWorld | null => {
+  (view, profile, base, required, scripts, data, otherMaps, map, name): CrateWorld | null => {
     if (!view || !profile || !base || !map) return null;
-    const files = view.files.filter((file) => !isScript(file.path)).map(({ path, bytes, sha256 }) => ({ path, bytes, sha256 }));
-    return { profile, base, required, crate: { manifest: view.manifest, maps: { ...otherMaps, [name]: map }, scripts, files } };
+    const files = view.files.filter((file) => !isText(file.path)).map(({ path, bytes, sha256 }) => ({ path, bytes, sha256 }));
+    return { profile, base, required, crate: { manifest: view.manifest, maps: { ...otherMaps, [name]: map }, scripts, data, files } };
   },
 );

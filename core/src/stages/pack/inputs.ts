@@ -31,7 +31,7 @@ export interface PackedMaterial extends Pick<BuildMaterial, 'type' | 'albedo' | 
 export interface PackingInputs {
   name: string;
   /** What players meet, as `map.json` has it. */
-  map: Pick<GameMap, 'profile' | 'settings' | 'objects' | 'signals' | 'paths' | 'routes'>;
+  map: Pick<GameMap, 'profile' | 'settings' | 'objects' | 'signals' | 'paths' | 'routes' | 'sequences'>;
   metresPerUnit: number;
   materials: Record<string, PackedMaterial>;
   types: Record<string, Pick<MaterialType, 'opaque' | 'lit' | 'sky'>>;
@@ -66,7 +66,7 @@ export function packingInputs(world: CrateWorld, name: string, context: Material
   const surfaceOf = (material: string): string => findMaterial(world, material)?.material.surface ?? '';
   return {
     name,
-    map: pick(map, 'profile', 'settings', 'objects', 'signals', 'paths', 'routes'),
+    map: pick(map, 'profile', 'settings', 'objects', 'signals', 'paths', 'routes', 'sequences'),
     metresPerUnit: profile.unit.metres,
     materials: Object.fromEntries(
       Object.entries(context.materials).map(([material, { type, albedo, emission }]) => {

@@ -1,7 +1,7 @@
 /** `map.json`, which the game reads beside the GLB: objects, signals, paths (docs/formats.md). */
 
 import { Type, type Static } from '@sinclair/typebox';
-import { MapObjectSchema, MapSettingsSchema, PathSchema, RouteSchema, SignalSchema } from '../../document/schema.ts';
+import { MapObjectSchema, MapSettingsSchema, PathSchema, RouteSchema, SequenceStepSchema, SignalSchema } from '../../document/schema.ts';
 import type { PackingInputs } from './inputs.ts';
 
 const closed = { additionalProperties: false };
@@ -28,6 +28,13 @@ export const RuntimeMapSchema = Type.Object(
     signals: Type.Record(Type.String(), SignalSchema),
     paths: Type.Record(Type.String(), PathSchema),
     routes: Type.Record(Type.String(), RouteSchema),
+    /** Movement sequences; the last step of each is its end mark, which is written here and cannot be forgotten. */
+    sequences: Type.Optional(
+      Type.Record(
+        Type.String(),
+        Type.Object({ name: Type.String(), steps: Type.Array(Type.Union([SequenceStepSchema, Type.Object({ do: Type.Literal('end') }, closed)])) }, closed),
+      ),
+    ),
     scripts: Type.Array(Type.String()),
     /** Bounds of every model that an object uses, in units, z up. */
     models: Type.Record(Type.String(), Bounds),
@@ -52,6 +59,9 @@ export function runtimeMap(
     signals: map.signals,
     paths: map.paths,
     routes: map.routes,
+    sequences: Object.fromEntries(
+      Object.entries(map.sequences).map(([id, { name, steps }]) => [id, { name, steps: [...steps, { do: 'end' as const }] }]),
+    ),
     scripts: Object.keys(scripts).sort(),
     models: Object.fromEntries(Object.entries(models).flatMap(([path, { bounds }]) => (bounds ? [[path, bounds]] : []))),
     bodies,

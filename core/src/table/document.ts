@@ -1,0 +1,71 @@
+/** Rows of a table as a file of a crate (`records/TABLE.json`): a row a line, so that two people’s changes meet line by line. */
+
+import { Type } from '@sinclair/typebox';
+import { readDocument } from '../document/readDocument.ts';
+import { own } from '../own.ts';
+import type { Column, Table } from './schema.ts';
+
+/** A key, a text, a number; keys or bits; none. */
+export type CellValue = string | number | readonly string[] | null;
+export type Row = Readonly<Record<string, CellValue>>;
+
+export interface TableDocument {
+  format: 1;
+  table: string;
+  rows: readonly Row[];
+}
+
+const ValueSchema = Type.Union([Type.String(), Type.Number(), Type.Array(Type.String()), Type.Null()]);
+const DocumentSchema = Type.Object(
+  { format: Type.Literal(1), table: Type.String(), rows: Type.Array(Type.Record(Type.String(), ValueSchema), { maxItems: 1_000_000 }) },
+  { additionalProperties: false },
+);
+
+export const recordsPath = (table: string): string => `records/${table}.json`;
+
+/** @throws UnreadableInput with line or member */
+export const readTable = (text: string, path: string): TableDocument => readDocument(text, DocumentSchema, path);
+
+/** Columns of a row in the order of the table; what the table does not know comes after them and is kept. */
+export function writeTable(table: Table | undefined, { table: id, rows }: TableDocument): string {
+  const order = table?.columns.map((column) => column.id) ?? [];
+  const lines = rows.map((row) => {
+    const known = order.filter((column) => own(row, column) !== undefined);
+    const other = Object.keys(row).filter((column) => !order.includes(column));
+    return '    ' + JSON.stringify(Object.fromEntries([...known, ...other].map((column) => [column, row[column]])));
+  });
+  return `{\n  "format": 1,\n  "table": ${JSON.stringify(id)},\n  "rows": [${lines.length > 0 ? `\n${lines.join(',\n')}\n  ` : ''}]\n}\n`;
+}
+
+/** Line of a file of ours in which a row stands. */
+export const lineOfRow = (n: number): number => n + 5;
+
+/** What a new row has in a column. */
+export function emptyValue(column: Column): CellValue {
+  switch (column.type) {
+    case 'number':
+      return Math.max(column.least ?? 0, Math.min(column.most ?? 0, 0));
+    case 'text':
+      return '';
+    case 'choice':
+      return column.choices?.[0].id ?? '';
+    case 'flags':
+    case 'rows':
+      return [];
+    default:
+      return null;
+  }
+}
+
+export const valueAt = (column: Column, row: Row): CellValue => own(row, column.id) ?? emptyValue(column);
+
+export const keyOf = (table: Table, row: Row): string => {
+  const key = own(row, table.key);
+  return typeof key === 'string' ? key : '';
+};
+
+/** What people know a row by. */
+export function titleOf(table: Table, row: Row): string {
+  const title = table.title === undefined ? undefined : own(row, table.title);
+  return typeof title === 'string' && title !== '' ? title : keyOf(table, row);
+}
