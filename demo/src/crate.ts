@@ -5,6 +5,7 @@ import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { enterAsset, importAsset } from '@violet-crate/core/importing/importAsset';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import { pumphouseData } from './people.ts';
 import { pump } from './models.ts';
 import { blend, fractal, shade, step } from './noise.ts';
 import { pumphouseMap } from './pumphouse.ts';
@@ -22,12 +23,21 @@ function startup()
 end
 
 function crank_turned()
+  if not recall("outwitted") then
+    say("A chain holds the crank. The keeper beside it shakes her head.")
+    return
+  end
   turns = turns + 1
   if turns == 1 then
     say("The chain bites. Somewhere below, the sluice rises.")
   else
     say("The crank turns freely: the sluice is open.")
   end
+end
+
+-- Called by the talk with the keeper, once she was outwitted.
+function free_crank()
+  fire("crank_chain", "open")
 end
 
 function cellar_drained()
@@ -131,7 +141,12 @@ export async function pumphouseCrate(profile: Profile): Promise<FileTree> {
     assets: {},
   };
   const manifest = [model, texture].reduce(enterAsset, start);
-  const tree = writeDocuments({ manifest, maps: { pumphouse: map }, scripts: { [profile.scripts.main]: SCRIPT, [LAMP_PATH]: LAMP_SCRIPT } });
+  const tree = writeDocuments({
+    manifest,
+    maps: { pumphouse: map },
+    scripts: { [profile.scripts.main]: SCRIPT, [LAMP_PATH]: LAMP_SCRIPT },
+    data: pumphouseData(profile),
+  });
   for (const asset of [model, texture]) for (const [path, bytes] of asset.files) tree.set(path, bytes);
   return withPicture(tree, 'pumphouse');
 }

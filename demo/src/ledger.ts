@@ -6,7 +6,7 @@ import { writeBank } from '@violet-crate/core/bank/write';
 
 const BYTES = 262_144;
 
-const PEOPLE: readonly (readonly [name: string, title: string])[] = [
+export const PEOPLE: readonly (readonly [name: string, title: string])[] = [
   ['Odile Marsh', 'Keeper of the low sluice'],
   ['Wick Marlo', 'Apprentice of the first lamp'],
   ['Tansy Reed', 'Ferrywoman'],
@@ -32,7 +32,7 @@ const PEOPLE: readonly (readonly [name: string, title: string])[] = [
   ['Thea Candle', 'Lamplighter of the gallery'],
   ['Ulf Keel', 'Boat builder'],
 ];
-const WITS = [
+export const WITS = [
   'Riddle',
   'Long look',
   'Tall tale',

@@ -277,8 +277,11 @@ function objects(b: Builder): void {
   // A raft drifts round the cellar.
   b.place('ferry', 'raft', [60, 300, -140], { model: 'models/crate.glb', solid: false, path: 'w1', speed: 20, going: true });
 
-  b.connect(crank, 'turned', { object: sluice, action: 'raise' });
+  // The keeper's chain: it lets go once she was outwitted.
+  const chain = b.place('relay', 'crank_chain', [560, 224, 48], { open: false });
+  b.connect(crank, 'turned', { object: chain, action: 'pass' });
   b.connect(crank, 'turned', { script: 'crank_turned' });
+  b.connect(chain, 'passed', { object: sluice, action: 'raise' });
   b.connect(crank, 'turned', { object: clank, action: 'play' });
   b.connect(sluice, 'raised', { object: water, action: 'drain' });
   b.connect(sluice, 'raised', { object: splash, action: 'play' });
@@ -289,6 +292,7 @@ function objects(b: Builder): void {
   b.connect(goal, 'completed', { object: chime, action: 'play' });
   steam(b, crank, cellarTrigger);
   store(b);
+  people(b);
   // What moves by itself, or once something heavy meets it.
   b.place('belt', 'coal_belt', [150, 250, 0], { size: [96, 40, 8], flow: [32, 0, 0], material: 'iron' });
   b.place('stream', 'tunnel_stream', [560, 272, -176], { size: [312, 60, 6], flow: [24, 0, 0], rate: 4 });
@@ -326,6 +330,68 @@ function steam(b: Builder, crank: string, cellar: string): void {
   b.connect(tally, 'reached', { object: valve, action: 'close' });
 }
 
+/** Who is about at low tide. Those of the cellar and the tunnel keep to their boats. */
+function people(b: Builder): void {
+  const person = (record: string, name: string, at: Vec3, turn: number, more: Record<string, PropertyValue> = {}) =>
+    b.place('person', name, at, { record, ...more }, turn);
+  person('odile', 'keeper', [540, 140, 0], 180, { talk: 'keeper', moves: 'stands', sight: 3, cone: 140 });
+  person('mina', 'mina', [320, 320, 0], 270, { talk: 'mina', moves: 'looks', sight: 2 });
+  person('wick', 'wick', [540, 600, 0], 90, { talk: 'wick', moves: 'stands', sight: 2 });
+  const around = (who: string, at: Vec3, turn: number, more: Record<string, PropertyValue> = {}) =>
+    person(who, who, at, turn, { talk: `remark_${who}`, ...more });
+  around('harl', [300, 200, 0], 0, { moves: 'wanders', area: 50 });
+  around('tansy', [230, 350, 0], 300, { moves: 'looks' });
+  around('bram', [420, 370, 0], 240);
+  around('iris', [120, 330, 0], 20);
+  around('petra', [600, 400, 0], 200);
+  around('pell', [230, 540, 0], 90);
+  around('juno', [160, 530, 0], 60);
+  around('sorrel', [190, 640, 0], 300, { moves: 'looks' });
+  around('lotte', [370, 640, 0], 270);
+  around('ede', [540, 500, 0], 120);
+  around('gant', [240, 310, -176], 90);
+  around('greta', [110, 230, -176], 0, { moves: 'looks' });
+}
+
+/** By the ids of those who act, which are looked up by name. */
+function scenes(b: Builder): GameMap['sequences'] {
+  const who = (name: string) => Object.entries(b.objects).find(([, object]) => object.name === name)![0];
+  const [keeper, mina, wick] = ['keeper', 'mina', 'wick'].map(who);
+  return {
+    q1: {
+      name: 'to_the_crank',
+      steps: [
+        { who: keeper, do: 'walk', to: [584, 176, 0], wait: true },
+        { who: keeper, do: 'turn', to: 90, wait: true },
+        { who: keeper, do: 'pause', seconds: 0.6, wait: true },
+        { who: keeper, do: 'follow', whom: 'player', gap: 72, wait: false },
+      ],
+      starts: [
+        [490, 140, 0],
+        [540, 90, 0],
+      ],
+    },
+    q2: {
+      name: 'mina_steps_aside',
+      steps: [
+        { who: mina, do: 'walk', to: [290, 350, 0], wait: true },
+        { who: mina, do: 'turn', to: 300, wait: true },
+      ],
+      starts: [[320, 270, 0]],
+    },
+    q3: {
+      name: 'gallery_welcome',
+      steps: [
+        { who: wick, do: 'jump', wait: true },
+        { who: 'player', do: 'walk', to: [590, 570, 0], wait: false },
+        { who: wick, do: 'walk', to: [500, 570, 0], wait: true },
+        { who: wick, do: 'turn', to: 0, wait: true },
+      ],
+      starts: [[590, 620, 0]],
+    },
+  };
+}
+
 export function pumphouseMap(profile: Profile): GameMap {
   const b = new Builder(profile);
   shells(b);
@@ -343,6 +409,14 @@ export function pumphouseMap(profile: Profile): GameMap {
       skyIntensity: 1.4,
       skyMaterial: 'dusk_sky',
       trial: [
+        { walkTo: [490, 140, 0] },
+        { use: 'keeper' },
+        { answer: 'Let me turn the crank.' },
+        { answer: 'won' },
+        { answer: 'Go on' },
+        { wait: 4 },
+        { answer: 'Go on' },
+        { wait: 1 },
         { walkTo: [520, 150, 0] },
         { walkTo: [540, 200, 0] },
         { use: 'crank' },
@@ -388,6 +462,7 @@ export function pumphouseMap(profile: Profile): GameMap {
         loop: true,
       },
     },
+    sequences: scenes(b),
     copies: {
       c1: { prefab: 'mooring', name: 'mooring', position: [24, 200, -176], turn: 90, values: { glow: '#ffd9a0' } },
       c2: { prefab: 'mooring', name: 'mooring_2', position: [24, 330, -176], turn: 90, values: {} },

@@ -53,6 +53,7 @@ export const trialCommand: Command = {
       map: JSON.parse(new TextDecoder().decode(file('map.json'))) as RuntimeMap,
       collision: decodeCollision(file('collision.bin')),
       scripts: open.world.crate.scripts,
+      data: open.world.crate.data,
     };
     const races = options.races === undefined ? RACES : options.races === '0' ? 0 : positive(options.races, 'races', MOST_RACES);
     const raced = races > 0 && options.walk === undefined && isRace(inputs) ? await raceApart(inputs, windsFor(Math.round(races), seed)) : null;

@@ -75,11 +75,13 @@ export function checkCrate(given: CrateWorld, graph = new LinkGraph(given)): Cra
       ),
     ]),
   );
+  const { talks } = talksOf(crate.data);
+  for (const { talk } of talks) for (const step of talk.steps) if (step.do === 'call') called.add(step.function);
   const ofObjects = scriptsOfObjects(world);
   findings.push(...checkScripts(profile, crate.scripts, called, ofObjects));
   const objects = new Set(Object.values(crate.maps).flatMap((map) => Object.values(map.objects).map(({ name }) => name)));
   findings.push(...scriptAdvice({ profile, scripts: crate.scripts, objects, ofObjects: new Set(ofObjects.keys()) }));
-  findings.push(...checkRecords(world, talksOf(crate.data).talks), ...checkTalk(world));
+  findings.push(...checkRecords(world, talks), ...checkTalk(world));
   const names = Object.keys(crate.maps);
   for (const name of names) findings.push(...checkMap(world, name, new Set(functions)), ...checkPrefabs(given, name));
   graph.update(given);

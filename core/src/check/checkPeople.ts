@@ -42,7 +42,8 @@ function checkNames(world: CrateWorld, map: GameMap, mapName: string): Finding[]
       if (typeof value !== 'string' || value === '') continue;
       const lacks =
         property.type === 'record'
-          ? tables.row(property.table ?? '', value) === undefined && `${tables.get(property.table ?? '')?.table.label ?? 'the game'} has no row "${value}"`
+          ? tables.row(property.table ?? '', value) === undefined &&
+            `${tables.get(property.table ?? '')?.table.label ?? 'the game'} has no row "${value}"`
           : property.type === 'talk'
             ? own(crate.data, talkPath(value)) === undefined && `there is no conversation "${value}"`
             : property.type === 'sequence' && !own(map.sequences, value) && `the map has no movement sequence "${value}"`;
@@ -126,12 +127,24 @@ function checkSequences(world: CrateWorld, map: GameMap, mapName: string, grid: 
   const findings: Finding[] = [];
   for (const [id, sequence] of Object.entries(map.sequences)) {
     const tell = (code: string, severity: Finding['severity'], words: string, hint: string, point?: Vec3): void =>
-      void findings.push({ code, severity, stage: 'map', message: `${sequence.name}: ${words}.`, hint, place: { map: mapName, sequence: id, ...(point ? { point } : {}) } });
+      void findings.push({
+        code,
+        severity,
+        stage: 'map',
+        message: `${sequence.name}: ${words}.`,
+        hint,
+        place: { map: mapName, sequence: id, ...(point ? { point } : {}) },
+      });
     if (sequence.steps.length === 0) tell('sequence-empty', 'note', 'nobody does anything', 'Add a step, or take it away.');
     for (const [n, step] of sequence.steps.entries())
       for (const who of step.do === 'follow' ? [step.who, step.whom] : [step.who])
         if (who !== PLAYER && !(map.objects[who] && hasPart(profile, map.objects[who].class, 'actor')))
-          tell('sequence-nobody', 'blocker', `step ${n + 1} is about ${map.objects[who]?.name ?? `"${who}"`}, who is nobody`, 'Choose a person of the map, or the player.');
+          tell(
+            'sequence-nobody',
+            'blocker',
+            `step ${n + 1} is about ${map.objects[who]?.name ?? `"${who}"`}, who is nobody`,
+            'Choose a person of the map, or the player.',
+          );
     for (const [side, start] of (sequence.starts.length > 0 ? sequence.starts : [null]).entries()) {
       const staged = stagedBy(world, map, sequence, start, grid);
       const from = sequence.starts.length > 1 ? `, with the player on side ${side + 1},` : '';
@@ -144,7 +157,13 @@ function checkSequences(world: CrateWorld, map: GameMap, mapName: string, grid: 
           'The game would wait for ever. Do not wait for a step that follows, or lead it another way.',
         );
       for (const { who, at, time, what, code } of meets.slice(0, 5))
-        tell(code, 'warning', `${who}${from} ${what} after ${time.toFixed(1)} s`, code === 'sequence-floor' ? 'Lead them over a floor.' : 'Lead them round it, or wait until it is free.', at);
+        tell(
+          code,
+          'warning',
+          `${who}${from} ${what} after ${time.toFixed(1)} s`,
+          code === 'sequence-floor' ? 'Lead them over a floor.' : 'Lead them round it, or wait until it is free.',
+          at,
+        );
     }
   }
   return findings;

@@ -43,11 +43,18 @@ export function checkRecords(world: CrateWorld, talks: readonly NamedTalk[]): Fi
         message,
         ...(hint ? { hint } : {}),
         place: { file: path, line: lineOfRow(n) },
-        ...(set ? { fix: { kind: 'line', label: 'Set it right', file: path, line: lineOfRow(n), was: JSON.stringify(row), to: JSON.stringify(set) } } : {}),
+        ...(set
+          ? { fix: { kind: 'line', label: 'Set it right', file: path, line: lineOfRow(n), was: JSON.stringify(row), to: JSON.stringify(set) } }
+          : {}),
       });
     };
     if (table.rows !== undefined && document.rows.length !== table.rows)
-      tell(Math.max(0, document.rows.length - 1), 'record-count', 'blocker', `${table.label} has ${document.rows.length} rows; the game has exactly ${table.rows}.`);
+      tell(
+        Math.max(0, document.rows.length - 1),
+        'record-count',
+        'blocker',
+        `${table.label} has ${document.rows.length} rows; the game has exactly ${table.rows}.`,
+      );
     else if (table.most !== undefined && document.rows.length > table.most)
       tell(table.most, 'record-count', 'blocker', `${table.label} has ${document.rows.length} rows; the game has room for ${table.most}.`);
     document.rows.forEach((row, n) => {
@@ -73,7 +80,8 @@ function checkRow(
   const key = keyOf(table, row);
   const who = `${table.label}, ${titleOf(table, row) || `row ${n + 1}`}`;
   if (key === '') tell(n, 'record-key', 'blocker', `${who}: it has no ${table.key}.`, 'Nothing can refer to it.');
-  else if (byKey.get(key) !== n) tell(n, 'record-key', 'blocker', `${table.label}: "${key}" is there twice; the first counts.`, 'Give one of them another key.');
+  else if (byKey.get(key) !== n)
+    tell(n, 'record-key', 'blocker', `${table.label}: "${key}" is there twice; the first counts.`, 'Give one of them another key.');
   for (const id of Object.keys(row))
     if (!columnOf(table, id)) {
       const { [id]: _gone, ...rest } = row;
@@ -91,15 +99,29 @@ function checkRow(
       tell(n, code, severity, `${who}: ${column.label} ${words}.`, column.description, set === undefined ? undefined : { ...row, [column.id]: set });
     }
     if ((column.type === 'picture' || column.type === 'sound') && typeof value === 'string' && value !== '' && !findFile(world, value))
-      tell(n, 'record-file', 'blocker', `${who}: ${column.label} names ${value}, which neither the crate nor the game has.`, 'Import it, or choose another.');
+      tell(
+        n,
+        'record-file',
+        'blocker',
+        `${who}: ${column.label} names ${value}, which neither the crate nor the game has.`,
+        'Import it, or choose another.',
+      );
   }
   for (const { column, to, key: wanted } of tables.referencesOf(table, row))
     if (!tables.row(to, wanted))
-      tell(n, 'record-reference', 'blocker', `${who}: ${column.label} names "${wanted}", which ${tables.get(to)?.table.label ?? to} does not have.`, 'Choose another, or add the row.');
+      tell(
+        n,
+        'record-reference',
+        'blocker',
+        `${who}: ${column.label} names "${wanted}", which ${tables.get(to)?.table.label ?? to} does not have.`,
+        'Choose another, or add the row.',
+      );
   if (!table.used || key === '') return;
   const id = `${table.id}/${key}`;
-  if (!reached.used.has(id)) tell(n, 'record-unused', 'note', `${who} is not used: no map, conversation, script or row names it.`, 'Use it, or take it away.');
-  else if (!reached.reached.has(id)) tell(n, 'record-unreached', 'note', `${who} is named only by rows that nothing leads to.`, 'Use one of them, or take it away.');
+  if (!reached.used.has(id))
+    tell(n, 'record-unused', 'note', `${who} is not used: no map, conversation, script or row names it.`, 'Use it, or take it away.');
+  else if (!reached.reached.has(id))
+    tell(n, 'record-unreached', 'note', `${who} is named only by rows that nothing leads to.`, 'Use one of them, or take it away.');
 }
 
 /** Rows that anything names, and those that maps, conversations and scripts lead to. */

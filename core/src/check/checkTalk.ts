@@ -34,9 +34,32 @@ export function checkTalk(world: CrateWorld): Finding[] {
     const wrong = nameProblem(profile, 'file', talkName(path));
     if (wrong) findings.push({ code: 'file-name', severity: 'blocker', stage: 'scripts', message: `File ${path}: ${wrong}`, place: { file: path } });
   }
+  const held = talksHeld(world);
+  for (const { name, path, talk } of talks)
+    if (!held(name))
+      findings.push({
+        code: 'talk-unused',
+        severity: 'note',
+        stage: 'scripts',
+        message: `${talk.title || path}: nobody holds this conversation.`,
+        hint: 'Give it to a person of a map, or have a signal or a script begin it.',
+        place: { file: path },
+      });
   for (const named of talks) findings.push(...checkSteps(context, named), ...checkPaths(named, settable));
   findings.push(...checkMemory(world, ledger, all));
   return findings;
+}
+
+/** Whether anything begins a conversation: a property, the value of a signal, or a text of a script. */
+function talksHeld({ profile, crate }: CrateWorld): (name: string) => boolean {
+  const named = new Set<string>();
+  for (const map of Object.values(crate.maps)) {
+    for (const { value } of Object.values(map.signals)) if (value !== undefined) named.add(value);
+    for (const object of Object.values(map.objects))
+      for (const property of profile.classes.find(({ id }) => id === object.class)?.properties ?? [])
+        if (property.type === 'talk') named.add(String(object.properties[property.id] ?? ''));
+  }
+  return (name) => named.has(name) || Object.values(crate.scripts).some((source) => source.includes(`"${name}"`));
 }
 
 interface Context {
@@ -83,9 +106,15 @@ function checkSteps({ world, tables, functions, sequences, people }: Context, { 
         break;
       case 'choose': {
         const options = optionsOf(talk.steps, n);
-        if (options === 0) tell('talk-options', 'blocker', 'there is nothing to choose from, and the game would wait for ever', 'Add an option below it.', null);
+        if (options === 0)
+          tell('talk-options', 'blocker', 'there is nothing to choose from, and the game would wait for ever', 'Add an option below it.', null);
         else if (profile.speech && options > profile.speech.choices)
-          tell('talk-options', 'blocker', `${options} can be chosen from; the game shows ${profile.speech.choices}`, 'What is too much is never seen.');
+          tell(
+            'talk-options',
+            'blocker',
+            `${options} can be chosen from; the game shows ${profile.speech.choices}`,
+            'What is too much is never seen.',
+          );
         break;
       }
       case 'contest':
@@ -96,25 +125,33 @@ function checkSteps({ world, tables, functions, sequences, people }: Context, { 
         if (!labels.has(step.to)) tell('talk-label', 'blocker', `there is no label "${step.to}" to go to`, 'Add the label, or choose another.');
         break;
       case 'label':
-        if (labels.get(step.name) !== n) tell('talk-label', 'blocker', `the label "${step.name}" is there twice; the first counts`, 'Give one of them another name.');
+        if (labels.get(step.name) !== n)
+          tell('talk-label', 'blocker', `the label "${step.name}" is there twice; the first counts`, 'Give one of them another name.');
         break;
       case 'call':
-        if (!functions.has(step.function)) tell('talk-function', 'blocker', `there is no function ${step.function}()`, 'Write it under Scripts, or choose another.');
+        if (!functions.has(step.function))
+          tell('talk-function', 'blocker', `there is no function ${step.function}()`, 'Write it under Scripts, or choose another.');
         break;
       case 'move':
         if (!sequences.has(step.sequence))
           tell('talk-sequence', 'blocker', `no map has a movement sequence "${step.sequence}"`, 'Draw it in the map, or choose another.');
         else if (!step.wait && goesOnTalking(talk.steps, n))
-          tell('talk-no-wait', 'note', `the talk goes on while ${step.sequence} is under way`, 'Wait until it is done, unless that is meant.', { ...step, wait: true });
+          tell('talk-no-wait', 'note', `the talk goes on while ${step.sequence} is under way`, 'Wait until it is done, unless that is meant.', {
+            ...step,
+            wait: true,
+          });
         break;
       case 'turn':
-        for (const who of [step.who, step.to]) if (who !== '' && !people.has(who) && !known(who)) tell('talk-person', 'warning', `there is nobody called "${who}"`);
+        for (const who of [step.who, step.to])
+          if (who !== '' && !people.has(who) && !known(who)) tell('talk-person', 'warning', `there is nobody called "${who}"`);
         break;
       case 'sound':
-        if (!findFile(world, step.sound)) tell('talk-sound', 'blocker', `there is no sound ${step.sound || 'chosen'}`, 'Import it, or choose another.');
+        if (!findFile(world, step.sound))
+          tell('talk-sound', 'blocker', `there is no sound ${step.sound || 'chosen'}`, 'Import it, or choose another.');
         break;
     }
-    if (step.do === 'say' && step.voice && !findFile(world, step.voice)) tell('talk-sound', 'blocker', `there is no voice ${step.voice}`, 'Import it, or choose another.');
+    if (step.do === 'say' && step.voice && !findFile(world, step.voice))
+      tell('talk-sound', 'blocker', `there is no voice ${step.voice}`, 'Import it, or choose another.');
     if (profile.speech) checkTexts(profile.speech, step, tell);
   });
   return findings;
@@ -123,9 +160,14 @@ function checkSteps({ world, tables, functions, sequences, people }: Context, { 
 type Tell = (code: string, severity: Finding['severity'], words: string, hint?: string, to?: TalkStep | null) => void;
 
 /** A game that expects four texts reads four, whatever is there. */
-function checkContest(types: readonly { id: string; label: string; texts: readonly { id: string; label: string }[] }[], step: StepOf<'contest'>, tell: Tell): void {
+function checkContest(
+  types: readonly { id: string; label: string; texts: readonly { id: string; label: string }[] }[],
+  step: StepOf<'contest'>,
+  tell: Tell,
+): void {
   const type = types.find(({ id }) => id === step.contest);
-  if (!type) return tell('talk-contest', 'blocker', `the game has no contest "${step.contest}"`, `It has ${types.map(({ id }) => id).join(', ') || 'none'}.`);
+  if (!type)
+    return tell('talk-contest', 'blocker', `the game has no contest "${step.contest}"`, `It has ${types.map(({ id }) => id).join(', ') || 'none'}.`);
   const lacks = type.texts.filter(({ id }) => (own(step.texts, id) ?? '').trim() === '');
   if (lacks.length > 0)
     tell(
@@ -145,11 +187,21 @@ function checkContest(types: readonly { id: string; label: string; texts: readon
 function checkTexts(speech: { letters?: string; line: number; languages?: string[] }, step: TalkStep, tell: Tell): void {
   for (const { text, other } of textsOf(step))
     for (const [language, words] of [['', text], ...Object.entries(other)]) {
-      const lacks = speech.letters === undefined ? [] : [...new Set([...words].filter((letter) => letter !== '\n' && !speech.letters!.includes(letter)))];
+      const lacks =
+        speech.letters === undefined ? [] : [...new Set([...words].filter((letter) => letter !== '\n' && !speech.letters!.includes(letter)))];
       const where = language === '' ? '' : ` (${language})`;
-      if (lacks.length > 0) tell('talk-letters', 'warning', `the game cannot show ${lacks.slice(0, 5).map((letter) => `"${letter}"`).join(', ')}${where}`);
+      if (lacks.length > 0)
+        tell(
+          'talk-letters',
+          'warning',
+          `the game cannot show ${lacks
+            .slice(0, 5)
+            .map((letter) => `"${letter}"`)
+            .join(', ')}${where}`,
+        );
       const { tooLong } = wrapText(words, speech.line, 1);
-      if (tooLong.length > 0) tell('talk-word-long', 'warning', `"${tooLong[0]}" is longer than a line of ${speech.line} characters${where}`, 'The game cuts it.');
+      if (tooLong.length > 0)
+        tell('talk-word-long', 'warning', `"${tooLong[0]}" is longer than a line of ${speech.line} characters${where}`, 'The game cuts it.');
     }
 }
 
@@ -177,7 +229,9 @@ function checkPaths({ path, talk }: NamedTalk, settable: ReadonlySet<string>): F
   if (!whole) return findings;
   const never = talk.steps.flatMap((step, n) => (reached.has(n) ? [] : [{ step, n }]));
   // What stands below a step that is never come to is never come to either.
-  for (const { step, n } of never.filter(({ n: at }) => reached.has(at - 1) || at === 0 || talk.steps[at].depth <= talk.steps[at - 1].depth).slice(0, 20))
+  for (const { step, n } of never
+    .filter(({ n: at }) => reached.has(at - 1) || at === 0 || talk.steps[at].depth <= talk.steps[at - 1].depth)
+    .slice(0, 20))
     findings.push({
       code: 'talk-unreached',
       severity: 'warning',
@@ -189,7 +243,11 @@ function checkPaths({ path, talk }: NamedTalk, settable: ReadonlySet<string>): F
   return findings;
 }
 
-function checkMemory({ profile }: CrateWorld, ledger: ReturnType<typeof memoryLedger>, all: readonly { name: string; number: number; kind: 'flag' | 'value'; label: string }[]): Finding[] {
+function checkMemory(
+  { profile }: CrateWorld,
+  ledger: ReturnType<typeof memoryLedger>,
+  all: readonly { name: string; number: number; kind: 'flag' | 'value'; label: string }[],
+): Finding[] {
   const findings: Finding[] = [];
   const { memory } = profile;
   const tell = (code: string, severity: Finding['severity'], message: string, hint: string, place: Finding['place'] = { file: MEMORY_PATH }) =>
@@ -200,11 +258,22 @@ function checkMemory({ profile }: CrateWorld, ledger: ReturnType<typeof memoryLe
   for (const { name, number, kind } of all) {
     const key = `${kind} ${number}`;
     const other = byNumber.get(key);
-    if (other !== undefined) tell('memory-number', 'blocker', `The ${kind}s ${other} and ${name} both have the number ${number}.`, 'One would overwrite the other; give it a free number.');
+    if (other !== undefined)
+      tell(
+        'memory-number',
+        'blocker',
+        `The ${kind}s ${other} and ${name} both have the number ${number}.`,
+        'One would overwrite the other; give it a free number.',
+      );
     byNumber.set(key, name);
     const range = kind === 'flag' ? memory?.flags : memory?.values;
     if (range && !games.has(name) && (number < range[0] || number > range[1]))
-      tell('memory-range', 'blocker', `The ${kind} ${name} has the number ${number}; crates have ${range[0]} to ${range[1]}.`, 'What is beyond belongs to the game.');
+      tell(
+        'memory-range',
+        'blocker',
+        `The ${kind} ${name} has the number ${number}; crates have ${range[0]} to ${range[1]}.`,
+        'What is beyond belongs to the game.',
+      );
   }
   for (const [name, { kind, uses }] of ledger) {
     const first = uses[0];
@@ -214,12 +283,15 @@ function checkMemory({ profile }: CrateWorld, ledger: ReturnType<typeof memoryLe
       tell('memory-unknown', 'blocker', `Nothing says which number the ${kind} ${name} has.`, 'Add it to what the crate remembers.', place);
       continue;
     }
-    if (known && known.kind !== kind) tell('memory-kind', 'blocker', `${name} is a ${known.kind}, and is used as a ${kind}.`, 'Choose another name for one of them.', place);
+    if (known && known.kind !== kind)
+      tell('memory-kind', 'blocker', `${name} is a ${known.kind}, and is used as a ${kind}.`, 'Choose another name for one of them.', place);
     if (games.has(name)) continue;
     const does = (what: string) => uses.some((use) => use.does === what);
     if (uses.length === 0) tell('memory-unused', 'note', `The ${kind} ${name} is neither set nor read.`, 'Use it, or take it away.');
-    else if (!does('set') && does('read')) tell('memory-never-set', 'warning', `The ${kind} ${name} is read, but nothing ever sets it.`, 'What depends on it never happens.', place);
-    else if (does('set') && !does('read')) tell('memory-never-read', 'note', `The ${kind} ${name} is set, but nothing ever reads it.`, 'It changes nothing.', place);
+    else if (!does('set') && does('read'))
+      tell('memory-never-set', 'warning', `The ${kind} ${name} is read, but nothing ever sets it.`, 'What depends on it never happens.', place);
+    else if (does('set') && !does('read'))
+      tell('memory-never-read', 'note', `The ${kind} ${name} is set, but nothing ever reads it.`, 'It changes nothing.', place);
   }
   return findings;
 }

@@ -15,7 +15,11 @@ export interface MemoryUse {
 /** Names that a step reads and writes. */
 function usesOf(step: TalkStep): { name: string; does: MemoryUse['does']; kind: 'flag' | 'value' }[] {
   const read = (test: Test | undefined): ReturnType<typeof usesOf> =>
-    !test || 'has' in test ? [] : 'flag' in test ? [{ name: test.flag, does: 'read', kind: 'flag' }] : [{ name: test.value, does: 'read', kind: 'value' }];
+    !test || 'has' in test
+      ? []
+      : 'flag' in test
+        ? [{ name: test.flag, does: 'read', kind: 'flag' }]
+        : [{ name: test.value, does: 'read', kind: 'value' }];
   switch (step.do) {
     case 'if':
     case 'option':
@@ -46,7 +50,11 @@ export interface LedgerEntry {
 }
 
 /** By name. Of scripts, every text that is exactly a known name counts as reading, and as setting where `remember` stands before it. */
-export function memoryLedger(talks: readonly NamedTalk[], scripts: Readonly<Record<string, string>>, known: Iterable<{ name: string; kind: 'flag' | 'value' }>): Map<string, LedgerEntry> {
+export function memoryLedger(
+  talks: readonly NamedTalk[],
+  scripts: Readonly<Record<string, string>>,
+  known: Iterable<{ name: string; kind: 'flag' | 'value' }>,
+): Map<string, LedgerEntry> {
   const ledger = new Map<string, LedgerEntry>([...known].map(({ name, kind }) => [name, { kind, uses: [] }]));
   const add = (name: string, kind: 'flag' | 'value', use: MemoryUse) => {
     let entry = ledger.get(name);

@@ -167,7 +167,15 @@ export const TrialStepSchema = Type.Union([
   Type.Object({ walkTo: VectorSchema }, closed),
   Type.Object({ use: Type.String({ description: 'Name of the object to operate.' }) }, closed),
   Type.Object({ wait: Type.Number({ minimum: 0, maximum: 120 }) }, closed),
-  Type.Object({ answer: Type.String({ maxLength: 200, description: 'In a talk: a choice by its words, won or lost; everything else that is said is passed by.' }) }, closed),
+  Type.Object(
+    {
+      answer: Type.String({
+        maxLength: 200,
+        description: 'In a talk: a choice by its words, won or lost; everything else that is said is passed by.',
+      }),
+    },
+    closed,
+  ),
   Type.Object({ expect: Type.Object({ object: Type.String(), property: Type.String(), equals: PropertyValueSchema }, closed) }, closed),
 ]);
 

@@ -56,7 +56,9 @@ export class SequencePlayer {
 
   /** All steps are done but for following, which ends with the sequence unless it is taken over. */
   get over(): boolean {
-    return this.cursor >= this.steps.length && this.awaited === null && [...this.acts.values()].every(({ done, step }) => done || step.do === 'follow');
+    return (
+      this.cursor >= this.steps.length && this.awaited === null && [...this.acts.values()].every(({ done, step }) => done || step.do === 'follow')
+    );
   }
 
   /** Number of the step that it waits at; past the last when all have begun. */
@@ -207,7 +209,8 @@ export function timelineOf(steps: readonly SequenceStep[], movers: ReadonlyMap<s
     });
   note();
   while (!player.over) {
-    if (player.time >= LONGEST || player.stalled > PATIENCE) return { moments, endless: { step: player.at, why: player.time >= LONGEST ? 'long' : 'stalled' } };
+    if (player.time >= LONGEST || player.stalled > PATIENCE)
+      return { moments, endless: { step: player.at, why: player.time >= LONGEST ? 'long' : 'stalled' } };
     player.step(MOMENT);
     note();
   }

@@ -36,7 +36,14 @@ export function stagedBy(world: CrateWorld, map: GameMap, sequence: Sequence, st
     movers.set(id, { position: object.position, turn: object.turn, walk, run: walk * 1.7, hidden: object.properties.hidden === true, rising: null });
   }
   const begins = Object.values(map.objects).find((object) => factOf(profile, object.class, 'start'));
-  movers.set(PLAYER, { position: start ?? begins?.position ?? [0, 0, 0], turn: begins?.turn ?? 0, walk: player.walkSpeed, run: player.runSpeed, hidden: false, rising: null });
+  movers.set(PLAYER, {
+    position: start ?? begins?.position ?? [0, 0, 0],
+    turn: begins?.turn ?? 0,
+    walk: player.walkSpeed,
+    run: player.runSpeed,
+    hidden: false,
+    rising: null,
+  });
   const grounds = groundsOf(map);
   const floorAt = ([x, y, z]: Vec3): number | null => {
     const from: Vec3 = [x, y, z + player.stepHeight];
@@ -80,7 +87,8 @@ function meetings(
       if (wall) tell(id, `solid ${wall.id}`, position, time, 'sequence-solid', `walks into solid ${wall.id}`);
       if (floorAt(position) === null) tell(id, 'floor', position, time, 'sequence-floor', 'walks off the floor');
       for (const [other, { position: there, hidden: gone }] of at)
-        if (other !== id && !gone && boxesTouch(body, bodyAt(there), slim * 0.2)) tell(id, `person ${[id, other].sort().join(' ')}`, position, time, 'sequence-collides', `runs into ${nameOf(other)}`);
+        if (other !== id && !gone && boxesTouch(body, bodyAt(there), slim * 0.2))
+          tell(id, `person ${[id, other].sort().join(' ')}`, position, time, 'sequence-collides', `runs into ${nameOf(other)}`);
     }
   return found;
 }

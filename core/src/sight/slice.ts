@@ -20,11 +20,14 @@ export function wallsAt(world: CrateWorld, map: GameMap, z: number, near?: Box3)
   const opaque = new Map<string, boolean>();
   const stops = (material: string): boolean => {
     let known = opaque.get(material);
-    if (known === undefined) opaque.set(material, (known = materialType(world.profile, findMaterial(world, material)?.material.type ?? '')?.opaque ?? true));
+    if (known === undefined)
+      opaque.set(material, (known = materialType(world.profile, findMaterial(world, material)?.material.type ?? '')?.opaque ?? true));
     return known;
   };
   const misses = (box: Box3): boolean =>
-    box.min[2] > z || box.max[2] < z || (near !== undefined && [0, 1].some((axis) => box.min[axis] > near.max[axis] || box.max[axis] < near.min[axis]));
+    box.min[2] > z ||
+    box.max[2] < z ||
+    (near !== undefined && [0, 1].some((axis) => box.min[axis] > near.max[axis] || box.max[axis] < near.min[axis]));
   const walls: Segment[] = [];
   for (const collider of collidersOf(map)) {
     if (misses(collider.box) || !wears(collider, stops)) continue;

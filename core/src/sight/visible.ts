@@ -108,7 +108,9 @@ function sweep(segments: readonly Segment[], start: number, width: number, corne
         ]
       : [{ segment: [first, last], from, to: from + span }];
   });
-  const angles = [...new Set([0, width, ...swept.flatMap(({ from, to }) => [from, to])])].filter((angle) => angle >= 0 && angle <= width).sort((a, b) => a - b);
+  const angles = [...new Set([0, width, ...swept.flatMap(({ from, to }) => [from, to])])]
+    .filter((angle) => angle >= 0 && angle <= width)
+    .sort((a, b) => a - b);
   const byStart = [...swept].sort((a, b) => a.from - b.from);
   let next = 0;
   let open: Swept[] = [];
@@ -144,6 +146,13 @@ function onRay(segment: Segment, angle: number): Point2 {
   return [Math.cos(angle) * away, Math.sin(angle) * away];
 }
 
+/** Whether the middle of three points lies on the way from the first to the last. */
+function isStraight(a: Point2, b: Point2, c: Point2): boolean {
+  const across = (b[0] - a[0]) * (c[1] - b[1]) - (b[1] - a[1]) * (c[0] - b[0]);
+  const onwards = (b[0] - a[0]) * (c[0] - b[0]) + (b[1] - a[1]) * (c[1] - b[1]);
+  return Math.abs(across) < 1e-9 && onwards > 0;
+}
+
 /** Without corners that say nothing. */
 function tidy(corners: readonly Point2[]): Point2[] {
   const out: Point2[] = [];
@@ -151,14 +160,13 @@ function tidy(corners: readonly Point2[]): Point2[] {
     const last = out[out.length - 1];
     if (last && Math.hypot(corner[0] - last[0], corner[1] - last[1]) < 1e-7) continue;
     const before = out[out.length - 2];
-    if (before && last) {
-      const straight = (last[0] - before[0]) * (corner[1] - last[1]) - (last[1] - before[1]) * (corner[0] - last[0]);
-      const onwards = (last[0] - before[0]) * (corner[0] - last[0]) + (last[1] - before[1]) * (corner[1] - last[1]);
-      if (Math.abs(straight) < 1e-9 && onwards > 0) out.pop();
-    }
+    if (before && last && isStraight(before, last, corner)) out.pop();
     out.push(corner);
   }
   if (out.length > 1 && Math.hypot(out[0][0] - out[out.length - 1][0], out[0][1] - out[out.length - 1][1]) < 1e-7) out.pop();
+  // It begins anywhere, in the middle of a wall as well.
+  if (out.length > 3 && isStraight(out[out.length - 1], out[0], out[1])) out.shift();
+  if (out.length > 3 && isStraight(out[out.length - 2], out[out.length - 1], out[0])) out.pop();
   return out;
 }
 

@@ -106,10 +106,21 @@ export function cellProblems(column: Column, value: CellValue): { code: string; 
     case 'rows': {
       if (!Array.isArray(value)) return [{ code: 'record-kind', words: 'has to be a list of rows' }];
       if (least !== undefined && value.length < least)
-        return [{ code: 'record-few', words: value.length === 0 ? `is empty; it needs ${least} at least` : `has ${value.length}; it needs ${least} at least` }];
+        return [
+          {
+            code: 'record-few',
+            words: value.length === 0 ? `is empty; it needs ${least} at least` : `has ${value.length}; it needs ${least} at least`,
+          },
+        ];
       // One too many overwrites what comes after it in many games.
       return most !== undefined && value.length > most
-        ? [{ code: 'record-many', words: `has ${value.length}; there is room for ${most}, and what is too much overwrites its neighbour`, set: (value as string[]).slice(0, most) }]
+        ? [
+            {
+              code: 'record-many',
+              words: `has ${value.length}; there is room for ${most}, and what is too much overwrites its neighbour`,
+              set: (value as string[]).slice(0, most),
+            },
+          ]
         : [];
     }
     case 'reference':

@@ -80,7 +80,12 @@ function rowsOfCsv(table: Table, text: string, file: string): Read {
     return column;
   });
   if (!columns.some((column) => column?.id === table.key))
-    throw new UnreadableInput('csv-key', `${file}: there is no column "${table.key}".`, { file, line: 1 }, 'Rows are known by it; add it as the first column.');
+    throw new UnreadableInput(
+      'csv-key',
+      `${file}: there is no column "${table.key}".`,
+      { file, line: 1 },
+      'Rows are known by it; add it as the first column.',
+    );
   return {
     problems,
     rows: rows.map((cells, n) =>

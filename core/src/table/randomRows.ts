@@ -29,11 +29,16 @@ export const MOST_RANDOM = 1000;
 const TRIES = 2000;
 
 /** @throws FormulaProblem for a budget that cannot be worked out */
-export function randomRows(tables: Tables, table: Table, document: TableDocument, rule: RandomRule): { document: TableDocument; made: number; problem?: string } {
+export function randomRows(
+  tables: Tables,
+  table: Table,
+  document: TableDocument,
+  rule: RandomRule,
+): { document: TableDocument; made: number; problem?: string } {
   const random = chance(rule.seed);
   const rows: Row[] = [];
   const most = Math.min(MOST_RANDOM, rule.count);
-  for (let tries = 0; rows.length < most; ) {
+  for (let tries = 0; rows.length < most;) {
     const row: Record<string, CellValue> = {};
     for (const column of table.columns) if (column.type !== 'formula') row[column.id] = draw(tables, column, rule.columns[column.id] ?? {}, random);
     row[table.key] = `${rule.key}_${rows.length + 1}`;
@@ -46,13 +51,22 @@ export function randomRows(tables: Tables, table: Table, document: TableDocument
       tries = 0;
     } else if (++tries === TRIES) {
       const made = insertRows(table, document, document.rows.length - 1, rows);
-      return { document: made, made: rows.length, problem: `No row within the budgets in ${TRIES} tries: the ranges of the columns do not lead there.` };
+      return {
+        document: made,
+        made: rows.length,
+        problem: `No row within the budgets in ${TRIES} tries: the ranges of the columns do not lead there.`,
+      };
     }
   }
   return { document: insertRows(table, document, document.rows.length - 1, rows), made: rows.length };
 }
 
-function draw(tables: Tables, column: Column, { least = column.least ?? 0, most = column.most ?? 100, among }: ColumnRule, random: () => number): CellValue {
+function draw(
+  tables: Tables,
+  column: Column,
+  { least = column.least ?? 0, most = column.most ?? 100, among }: ColumnRule,
+  random: () => number,
+): CellValue {
   const pick = (list: readonly string[]) => (list.length === 0 ? null : list[Math.floor(random() * list.length)]);
   switch (column.type) {
     case 'number': {

@@ -106,7 +106,10 @@ export class Tables {
       case 'formula':
         return this.worth(table, row, column.formula ?? '0', depth + 1);
       case 'choice':
-        return Math.max(0, (column.choices ?? []).findIndex((choice) => choice.id === value));
+        return Math.max(
+          0,
+          (column.choices ?? []).findIndex((choice) => choice.id === value),
+        );
       case 'flags':
         return rest.length === 0 ? (value as string[]).length : Number((value as string[]).includes(rest[0]));
       case 'reference': {

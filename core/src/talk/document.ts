@@ -106,7 +106,8 @@ export function readTalk(text: string, path: string): Talk {
     try {
       readDocument(JSON.stringify(one), schema, 'step');
     } catch (error) {
-      if (error instanceof UnreadableInput) wrong(n, `(${one.do}) is not as it has to be: ${error.message.replace(/^step: /, '').replace(/\.$/, '')}`);
+      if (error instanceof UnreadableInput)
+        wrong(n, `(${one.do}) is not as it has to be: ${error.message.replace(/^step: /, '').replace(/\.$/, '')}`);
       throw error;
     }
   });
@@ -183,7 +184,9 @@ export function textsOf(one: TalkStep): { id: string; text: string; other: Reado
     return Object.entries(one.texts).map(([id, text]) => ({
       id,
       text,
-      other: Object.fromEntries(Object.entries(one.other ?? {}).flatMap(([language, texts]) => (texts[id] === undefined ? [] : [[language, texts[id]]]))),
+      other: Object.fromEntries(
+        Object.entries(one.other ?? {}).flatMap(([language, texts]) => (texts[id] === undefined ? [] : [[language, texts[id]]])),
+      ),
     }));
   return [];
 }

@@ -31,7 +31,10 @@ export function pathsThrough(talk: Talk, settable: ReadonlySet<string>): TalkPat
   const has = [...new Set(tests.flatMap((test) => ('has' in test ? [test.has] : [])))];
   // Values and things are known by what the tests ask of them.
   const keyOf = ({ at, mind }: TalkState) =>
-    `${at}|${[...mind.flags].filter((flag) => asked.has(flag)).sort().join(',')}|${interesting
+    `${at}|${[...mind.flags]
+      .filter((flag) => asked.has(flag))
+      .sort()
+      .join(',')}|${interesting
       .map(({ value, than }) => Math.sign((mind.values[value] ?? 0) - than))
       .join()}|${has.map((what) => Number((mind.items[what] ?? 0) > 0)).join('')}`;
 

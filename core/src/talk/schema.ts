@@ -38,7 +38,10 @@ export const MemorySchema = Type.Object(
     values: Type.Tuple([Type.Integer({ minimum: 0 }), Type.Integer({ minimum: 0 })]),
     range: Type.Tuple([Type.Integer(), Type.Integer()], { description: 'What a value can be.' }),
     game: Type.Array(
-      Type.Object({ name: Id, number: Type.Integer({ minimum: 0 }), kind: Type.Union([Type.Literal('flag'), Type.Literal('value')]), label: Type.String() }, closed),
+      Type.Object(
+        { name: Id, number: Type.Integer({ minimum: 0 }), kind: Type.Union([Type.Literal('flag'), Type.Literal('value')]), label: Type.String() },
+        closed,
+      ),
       { description: 'What the game itself remembers, which crates read and may set.' },
     ),
   },

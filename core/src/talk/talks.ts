@@ -27,7 +27,10 @@ export function talksOf(data: Readonly<Record<string, string>>): { talks: NamedT
 }
 
 /** What can be remembered: the game's first. Of a file that cannot be read, nothing. */
-export function rememberedOf(memory: Memory | undefined, data: Readonly<Record<string, string>>): { all: Remembered[]; own: readonly Remembered[]; problem: UnreadableInput | null } {
+export function rememberedOf(
+  memory: Memory | undefined,
+  data: Readonly<Record<string, string>>,
+): { all: Remembered[]; own: readonly Remembered[]; problem: UnreadableInput | null } {
   const text = own(data, MEMORY_PATH);
   const kept = text === undefined ? [] : readKept(text, MEMORY_PATH);
   const mine = kept instanceof UnreadableInput ? [] : kept;

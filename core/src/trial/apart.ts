@@ -53,7 +53,7 @@ export type TrialOrder =
   /** `player` is who does it; the first without it. */
   | { type: 'operate'; look: Vec3; player?: number }
   /** Answers in a conversation, by number. */
-  | { type: 'answer'; choice: number }
+  | { type: 'answer'; choice: number; player?: number }
   /** Throws what is carried. */
   | { type: 'fling'; look: Vec3; player?: number }
   /** Somebody comes in, or goes. */
@@ -330,6 +330,8 @@ export class TrialSession {
   private guestActs(world: TrialWorld, order: Extract<TrialOrder, { player?: number }>): void {
     if (order.type === 'operate') world.operate(order.look, order.player);
     else if (order.type === 'fling') world.fling(order.look, order.player);
+    // A conversation is everybody's: whoever answers first has answered.
+    else if (order.type === 'answer') world.answer(order.choice);
     else world.glide(order.player);
   }
 

@@ -255,7 +255,7 @@ export class People {
     const { feet } = this.world.walker;
     const [dx, dy, dz] = sub(feet, mover.position);
     const cone = numberOf(item.properties.cone) || 360;
-    const off = Math.abs(((((Math.atan2(dy, dx) * 180) / Math.PI - mover.turn) % 360) + 540) % 360 - 180);
+    const off = Math.abs((((((Math.atan2(dy, dx) * 180) / Math.PI - mover.turn) % 360) + 540) % 360) - 180);
     const near = !actor.hidden && Math.hypot(dx, dy) <= steps * sight.step && Math.abs(dz) <= sight.height && off <= cone / 2;
     const seeing = near && (!sight.walls || this.clear(mover.position, feet));
     if (seeing === actor.seeing) return;

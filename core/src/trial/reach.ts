@@ -36,7 +36,8 @@ export function reachedAhead<T extends Reachable>(
     const target = [0, 1, 2].map((a) => Math.min(box.max[a], Math.max(box.min[a], eye[a] + ahead[a] * far))) as Vec3;
     const to = sub(target, eye);
     const away = length(to);
-    if (away > reach) continue;
+    // What lies deeper than the reach is looked at just there, and rounding must not put it beyond.
+    if (away > reach + 1e-6) continue;
     const facing = away < 1e-6 ? 1 : dot(normalise(to), ahead);
     if (facing < AHEAD) continue;
     const score = away * (2 - facing);

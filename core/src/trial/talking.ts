@@ -47,7 +47,8 @@ const AT_ONCE = 1000;
 
 export class Talking {
   mind: Mind = EMPTY_MIND;
-  private held: { name: string; with: string; machine: TalkMachine; state: TalkState; until: number | null; waits: 'time' | 'move' | null } | null = null;
+  private held: { name: string; with: string; machine: TalkMachine; state: TalkState; until: number | null; waits: 'time' | 'move' | null } | null =
+    null;
   private shown: ShownTalk | null = null;
   private contests = 0;
   private readonly tables: Tables;
@@ -136,7 +137,14 @@ export class Talking {
       const at = held.state.at!;
       world.came(held.name, at);
       const question = held.machine.question(held.state);
-      if (question?.ask === 'option') return this.show(held.name, at, '', '', question.options.map(({ text }) => text));
+      if (question?.ask === 'option')
+        return this.show(
+          held.name,
+          at,
+          '',
+          '',
+          question.options.map(({ text }) => text),
+        );
       if (question?.ask === 'contest') {
         const type = world.profile.contests?.find(({ id }) => id === question.step.contest);
         const [before] = type?.texts ?? [];
@@ -197,7 +205,10 @@ export class Talking {
       try {
         const held = contend(sidesOf(tables, of.table, model, mine, theirs), model.rounds, chance(++this.contests * 7919));
         won = held.won;
-        world.print('system', `${type!.label} with ${this.nameOf(against)}: ${won ? 'won' : 'lost'} after ${held.rounds} ${held.rounds === 1 ? 'round' : 'rounds'}.`);
+        world.print(
+          'system',
+          `${type!.label} with ${this.nameOf(against)}: ${won ? 'won' : 'lost'} after ${held.rounds} ${held.rounds === 1 ? 'round' : 'rounds'}.`,
+        );
       } catch (error) {
         if (!(error instanceof FormulaProblem)) throw error;
         world.print('error', `The contest cannot be held: ${error.message}.`);

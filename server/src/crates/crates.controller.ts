@@ -21,7 +21,8 @@ import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import { writeGlb } from '@violet-crate/core/asset/mesh/write/writeGlb';
 import { writeObj } from '@violet-crate/core/asset/mesh/write/writeObj';
 import { mapModel } from '@violet-crate/core/stages/exportMap';
-import { isScript } from '@violet-crate/core/crate/contents';
+import { isData, isScript } from '@violet-crate/core/crate/contents';
+import { dataProblem } from '@violet-crate/core/check/dataProblem';
 import { own } from '@violet-crate/core/own';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { MapEditSchema, type MapEdit } from '@violet-crate/core/document/edit';
@@ -31,7 +32,7 @@ import type { Response } from 'express';
 import { ImportsService } from '../assets/imports.service.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { UPLOAD_LIMITS, uploadedPath } from '../http/upload.ts';
-import { ArchiveDto, CopyDto, CrateGameDto, ManifestDto, MapEditsDto, NewCrateDto, ScriptDto, WalkDto } from './crates.dto.ts';
+import { ArchiveDto, CopyDto, CrateGameDto, DataDto, ManifestDto, MapEditsDto, NewCrateDto, ScriptDto, WalkDto } from './crates.dto.ts';
 import { CratesService, plannedPaths } from './crates.service.ts';
 import { ShelfService } from './shelf.service.ts';
 
@@ -195,6 +196,18 @@ export class CratesController {
     const profile = this.crates.game(id).profile;
     const problem = nameProblem(profile, 'file', /^scripts\/([^/]*)\.lua$/.exec(file)?.[1] ?? '');
     if (!isScript(file) || problem) throw new Problem(422, 'file-name', `"${joinPath(path)}": ${problem ?? 'a script’s name ends in .lua.'}`);
+    this.crates.writeFiles(id, [{ path: file, bytes: new TextEncoder().encode(body.source) }]);
+    return { path: file, sha256: this.crates.fileHash(id, file) };
+  }
+
+  @Put(':id/data/*path')
+  @ApiOperation({
+    summary: 'Saves a table (records/TABLE.json), a conversation (talk/NAME.json) or what is remembered; a new name makes a new file.',
+  })
+  saveData(@Param('id') id: string, @Param('path') path: string | string[], @Body() body: DataDto) {
+    const file = joinPath(path);
+    const problem = isData(file) ? dataProblem(this.crates.game(id).profile, file, body.source) : `${file} is no file of game data.`;
+    if (problem) throw new Problem(422, 'data', problem);
     this.crates.writeFiles(id, [{ path: file, bytes: new TextEncoder().encode(body.source) }]);
     return { path: file, sha256: this.crates.fileHash(id, file) };
   }

@@ -1,5 +1,6 @@
 import type { About, Claim } from '@violet-crate/core/crate/manifest';
 import { TEMPLATES } from '@violet-crate/core/crate/template';
+import { DATA_LIMIT } from '@violet-crate/core/check/dataProblem';
 import { SCRIPT_LIMIT } from '@violet-crate/core/script/check';
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { Type } from 'class-transformer';
@@ -149,6 +150,13 @@ export class ScriptDto {
   @ApiProperty()
   @IsString()
   @MaxLength(SCRIPT_LIMIT, { message: `A script may have ${SCRIPT_LIMIT} characters.` })
+  source!: string;
+}
+
+export class DataDto {
+  @ApiProperty({ description: 'The whole file: see docs/formats.md.' })
+  @IsString()
+  @MaxLength(DATA_LIMIT, { message: `A file of game data may have ${DATA_LIMIT} characters.` })
   source!: string;
 }
 

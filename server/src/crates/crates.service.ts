@@ -603,4 +603,10 @@ const now = (): string => new Date().toISOString();
 
 /** Paths that a crate would have, for display. */
 export const plannedPaths = (contents: CrateContents): string[] =>
-  ['crate.json', ...Object.keys(contents.maps).map(mapPath), ...Object.keys(contents.scripts), ...Object.keys(contents.data), ...contents.files.map((f) => f.path)].sort();
+  [
+    'crate.json',
+    ...Object.keys(contents.maps).map(mapPath),
+    ...Object.keys(contents.scripts),
+    ...Object.keys(contents.data),
+    ...contents.files.map((f) => f.path),
+  ].sort();

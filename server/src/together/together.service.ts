@@ -96,6 +96,7 @@ export class TogetherService implements OnApplicationShutdown {
       map: JSON.parse(new TextDecoder().decode(file('map.json'))) as RuntimeMap,
       collision: decodeCollision(file('collision.bin')),
       scripts: world.crate.scripts,
+      data: world.crate.data,
     };
     const id = randomUUID();
     const trial = openTrial({ heard: (news) => this.heard(id, news), stopped: (finding) => this.stopped(id, finding) });

@@ -3,7 +3,8 @@
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Intent } from '@violet-crate/core/trial/move';
 
-export type Wish = { type: 'want'; intent: Intent } | { type: 'operate' | 'fling'; look: Vec3 } | { type: 'glide' };
+export type Wish =
+  { type: 'want'; intent: Intent } | { type: 'operate' | 'fling'; look: Vec3 } | { type: 'glide' } | { type: 'answer'; choice: number };
 
 /** Null where it says nothing that is known. */
 export function readWish(text: string): Wish | null {
@@ -14,8 +15,10 @@ export function readWish(text: string): Wish | null {
     return null;
   }
   if (typeof given !== 'object' || given === null) return null;
-  const { type, look, intent } = given as Record<string, unknown>;
+  const { type, look, intent, choice } = given as Record<string, unknown>;
   if (type === 'glide') return { type };
+  if (type === 'answer')
+    return Number.isInteger(choice) && (choice as number) >= 0 && (choice as number) < 100 ? { type, choice: choice as number } : null;
   if (type === 'operate' || type === 'fling') return isDirection(look) ? { type, look } : null;
   if (type !== 'want' || typeof intent !== 'object' || intent === null) return null;
   const { move, run, jump, crouch, look: eyes } = intent as Record<string, unknown>;

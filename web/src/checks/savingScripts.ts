@@ -1,5 +1,6 @@
 /** Sends scripts as they were typed, a moment after the last key; goes on trying while the server is away. */
 
+import { isScript } from '@violet-crate/core/crate/contents';
 import { message, RequestProblem, sendJson } from '../api/http.ts';
 import { refreshFreshness } from '../state/crateSlice.ts';
 import { scriptDropped, scriptRefused, scriptSaved } from '../state/scriptsSlice.ts';
@@ -23,7 +24,7 @@ async function sendAll(): Promise<void> {
   for (const script of store.getState().scripts.unsaved) {
     const { crateId, path, source } = script;
     try {
-      await sendJson('PUT', `/api/crates/${crateId}/${path}`, { source });
+      await sendJson('PUT', `/api/crates/${crateId}/${isScript(path) ? path : `data/${path}`}`, { source });
       store.dispatch(scriptSaved(script));
       saved.add(crateId);
     } catch (error) {

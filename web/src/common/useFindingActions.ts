@@ -1,5 +1,7 @@
 import { useNavigate } from 'react-router';
 import type { Finding } from '@violet-crate/core/finding';
+import { isData } from '@violet-crate/core/crate/contents';
+import { withLine } from '@violet-crate/core/document/lineFix';
 import { copyOf } from '@violet-crate/core/map/prefab';
 import { thingOfEntry } from '@violet-crate/core/link/thing';
 import { message, sendJson } from '../api/http.ts';
@@ -7,6 +9,7 @@ import { mendSetup } from '../api/mendSetup.ts';
 import { useCrateChange } from './useCrateChange.ts';
 import { refreshSetup } from '../state/crateSlice.ts';
 import { edited, prefabOpened } from '../state/mapSlice.ts';
+import { scriptTyped } from '../state/scriptsSlice.ts';
 import { selected, shown, viewChanged } from '../state/viewSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 
@@ -16,6 +19,7 @@ export function useFindingActions() {
   const navigate = useNavigate();
   const view = useAppSelector((s) => s.crate.view);
   const map = useAppSelector((s) => s.map.map);
+  const data = useAppSelector((s) => s.crate.data);
   const changeCrate = useCrateChange();
 
   const canShow = (finding: Finding): boolean => finding.place !== undefined || finding.stage === 'setup';
@@ -26,6 +30,7 @@ export function useFindingActions() {
     const to = (path: string) => void navigate(`/crates/${view.id}/${path}`);
     if (place.map !== undefined) {
       // What belongs to a copy of a prefab is shown by its copy.
+      if (place.sequence) dispatch(viewChanged({ panel: 'people', scene: place.sequence }));
       const copy = place.copy ?? (map && (place.object ?? place.solid) ? copyOf(map, (place.object ?? place.solid)!) : null);
       if (copy) dispatch(selected({ kind: 'copies', ids: [copy] }));
       else if (place.object) dispatch(selected({ kind: 'objects', ids: [place.object] }));
@@ -35,6 +40,7 @@ export function useFindingActions() {
       dispatch(viewChanged({ tool: 'select' }));
       to('map');
     } else if (place.file?.startsWith('scripts/')) to(`scripts?file=${encodeURIComponent(place.file)}&line=${place.line ?? 1}`);
+    else if (place.file !== undefined && isData(place.file)) to(`data?file=${encodeURIComponent(place.file)}&line=${place.line ?? 1}`);
     else if (place.file === 'crate.json') to('publish');
     else if (finding.stage === 'links' && place.file) to(`links?thing=${encodeURIComponent(thingOfEntry(place.file))}`);
     else if (finding.stage === 'setup') to('setup');
@@ -49,6 +55,11 @@ export function useFindingActions() {
         // Fixes are edits of the map, not of a prefab that happens to be open.
         dispatch(prefabOpened(null));
         dispatch(edited(by.edit));
+      }
+      if (by.kind === 'line') {
+        const source = withLine(data[by.file] ?? '', by.line, by.was, by.to);
+        if (source === null) return 'It was changed meanwhile: the line is no longer there.';
+        dispatch(scriptTyped({ crateId: view.id, path: by.file, source }));
       }
       if (by.kind === 'crate') await changeCrate(view.id, [by.change]);
       else if (by.kind === 'reconvert') await sendJson('POST', `/api/crates/${view.id}/assets/reconvert`, { path: by.file, options: by.options });

@@ -139,6 +139,11 @@ export function LibraryPage() {
         <button className="btn btn-quiet" aria-expanded={watching} onClick={() => setWatching(!watching)}>
           <Icon name="eye" /> Watch a folder
         </button>
+        {((profile.tables?.length ?? 0) > 0 || profile.speech) && (
+          <Link className="btn btn-quiet" to={`/crates/${view.id}/data`}>
+            <Icon name="table" /> Game data
+          </Link>
+        )}
         {(profile.banks?.length ?? 0) > 0 && (
           <Link className="btn btn-quiet" to={`/crates/${view.id}/banks`}>
             <Icon name="hdd" /> Game banks

@@ -15,6 +15,7 @@ import { HistoryPanel } from './panels/HistoryPanel.tsx';
 import { GroundPanel } from './ground/GroundPanel.tsx';
 import { Inspector } from './Inspector.tsx';
 import { RoutePanel } from './route/RoutePanel.tsx';
+import { PeoplePanel } from './people/PeoplePanel.tsx';
 import { MapPicture } from './overview/MapPicture.tsx';
 import { ZoneSheet } from './route/ZoneSheet.tsx';
 import { keyName, commandKeys, MAP_COMMANDS, mapContext, runMapCommand } from './commands/mapCommands.ts';
@@ -40,6 +41,7 @@ const PANELS: [Panel, string][] = [
   ['properties', 'Properties'],
   ['ground', 'Ground'],
   ['route', 'Route'],
+  ['people', 'People'],
   ['outline', 'Outline'],
   ['history', 'History'],
   ['budget', 'Budget'],
@@ -198,6 +200,8 @@ export function MapPage() {
               <GroundPanel />
             ) : panel === 'route' ? (
               <RoutePanel />
+            ) : panel === 'people' ? (
+              <PeoplePanel />
             ) : panel === 'outline' ? (
               <OutlinePanel />
             ) : panel === 'history' ? (

@@ -3,6 +3,7 @@
 import type { PartId } from '@violet-crate/core/part/parts';
 import { partsOf } from '@violet-crate/core/profile/parts';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import { actor } from './actor.tsx';
 import { breakable } from './breakable.ts';
 import { carrier } from './carrier.ts';
 import { counter } from './counter.ts';
@@ -28,6 +29,7 @@ import { water } from './water.ts';
 import { zone } from './zone.ts';
 
 const LOOKS: Partial<Record<PartId, Look>> = {
+  actor,
   start,
   light,
   use,

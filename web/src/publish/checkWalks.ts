@@ -31,7 +31,7 @@ async function inputsOf(world: CrateWorld, build: Build, source: AssetSource): P
     file('map.json').then((answer) => answer.json() as Promise<RuntimeMap>),
     file('collision.bin').then(async (answer) => decodeCollision(new Uint8Array(await answer.arrayBuffer()))),
   ]);
-  return { profile: world.profile, map, collision, scripts: world.crate.scripts, wasmUri };
+  return { profile: world.profile, map, collision, scripts: world.crate.scripts, data: world.crate.data, wasmUri };
 }
 
 /** Lets the explorer try everything in the built map. @throws Error with a sentence where it did not come back */

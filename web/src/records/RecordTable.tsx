@@ -22,6 +22,8 @@ export interface RecordColumn {
   kind: 'number' | 'text' | 'choice' | 'list';
   /** Words for numbers. */
   choices?: Readonly<Record<string, string>>;
+  /** Shown only. */
+  fixed?: boolean;
 }
 export interface RecordRow {
   /** Its number in the list, whatever order is shown. */
@@ -41,6 +43,12 @@ interface Props {
   query: string;
   chosen: number | null;
   choose(n: number): void;
+  /** Rows that are marked, by their numbers. */
+  mark?(rows: readonly number[]): void;
+  /** Columns beside the number that stay where they are. */
+  frozen?: number;
+  /** What is wrong in cells, by `row.column`. */
+  wrong?: ReadonlyMap<string, string>;
   /** Several at once, as pasted or filled: one step of the history. */
   change(changes: CellChange[]): void;
 }
@@ -70,13 +78,15 @@ export const cellText = ({ kind, choices }: RecordColumn, value: number | string
         ? `${value} rows`
         : String(value);
 
+const canEdit = ({ kind, fixed }: RecordColumn): boolean => kind !== 'list' && !fixed;
+
 interface Spot {
   row: number;
   column: number;
 }
 
 /** Rows of a table, edited in place like a sheet: arrows, typing, ranges with Shift, copying and pasting with tabs, filling down. */
-export function RecordTable({ label, columns, rows, query, chosen, choose, change }: Props) {
+export function RecordTable({ label, columns, rows, query, chosen, choose, change, mark, frozen = 0, wrong }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const [at, setAt] = useState<Spot>({ row: 0, column: 0 });
   const [anchor, setAnchor] = useState<Spot>(at);
@@ -118,11 +128,28 @@ export function RecordTable({ label, columns, rows, query, chosen, choose, chang
     if (editing === null && scroller.current?.contains(document.activeElement)) scroller.current.querySelector<HTMLElement>('[data-at]')?.focus();
   }, [place.row, place.column, editing, shown]);
 
+  // Another row was chosen elsewhere: the sheet goes there.
+  const followed = useRef<number | null>(null);
+  useEffect(() => {
+    if (chosen === followed.current) return;
+    followed.current = chosen;
+    const row = shown.findIndex(({ original }) => original.n === chosen);
+    if (row < 0) return;
+    setAt((before) => (before.row === row ? before : { ...before, row }));
+    setAnchor((before) => (shown[before.row]?.original.n === chosen ? before : { ...before, row }));
+    virtual.scrollToIndex(row);
+  }, [chosen, shown, virtual]);
+
   const go = (to: Spot, extend: boolean) => {
     const next = { row: Math.max(0, Math.min(shown.length - 1, to.row)), column: Math.max(0, Math.min(columns.length - 1, to.column)) };
     setAt(next);
     if (!extend) setAnchor(next);
-    if (shown[next.row]) choose(shown[next.row].original.n);
+    const from = extend ? anchor.row : next.row;
+    mark?.(shown.slice(Math.min(from, next.row), Math.max(from, next.row) + 1).map(({ original }) => original.n));
+    if (shown[next.row]) {
+      followed.current = shown[next.row].original.n;
+      choose(followed.current);
+    }
     virtual.scrollToIndex(next.row);
   };
   const finish = (step: number) => {
@@ -135,7 +162,7 @@ export function RecordTable({ label, columns, rows, query, chosen, choose, chang
   };
   const begin = (text?: string) => {
     const column = columns[place.column];
-    if (here && column.kind !== 'list') setEditing(text ?? String(here.cells[column.id] ?? ''));
+    if (here && canEdit(column)) setEditing(text ?? String(here.cells[column.id] ?? ''));
   };
   const fill = () => {
     const from = shown[range.top]?.original;
@@ -146,7 +173,7 @@ export function RecordTable({ label, columns, rows, query, chosen, choose, chang
         .flatMap(({ original }) =>
           columns
             .slice(range.left, range.right + 1)
-            .flatMap((column) => (column.kind === 'list' ? [] : [{ n: original.n, column: column.id, text: String(from.cells[column.id] ?? '') }])),
+            .flatMap((column) => (!canEdit(column) ? [] : [{ n: original.n, column: column.id, text: String(from.cells[column.id] ?? '') }])),
         ),
     );
   };
@@ -189,7 +216,7 @@ export function RecordTable({ label, columns, rows, query, chosen, choose, chang
         const row = shown[range.top + dy]?.original;
         return row
           ? line.flatMap((text, dx) =>
-              columns[range.left + dx] && columns[range.left + dx].kind !== 'list' ? [{ n: row.n, column: columns[range.left + dx].id, text }] : [],
+              columns[range.left + dx] && canEdit(columns[range.left + dx]) ? [{ n: row.n, column: columns[range.left + dx].id, text }] : [],
             )
           : [];
       }),
@@ -202,10 +229,14 @@ export function RecordTable({ label, columns, rows, query, chosen, choose, chang
         <thead>
           <tr>
             <th className="number">#</th>
-            {table.getHeaderGroups()[0].headers.map((header) => {
+            {table.getHeaderGroups()[0].headers.map((header, n) => {
               const sorted = header.column.getIsSorted();
               return (
-                <th key={header.id} aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : 'none'}>
+                <th
+                  key={header.id}
+                  className={n < frozen ? 'frozen' : ''}
+                  aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : 'none'}
+                >
                   <button className="btn-plain" onClick={header.column.getToggleSortingHandler()}>
                     {String(header.column.columnDef.header)} {sorted && <Icon name={sorted === 'asc' ? 'caret-up-fill' : 'caret-down-fill'} />}
                   </button>
@@ -234,7 +265,8 @@ export function RecordTable({ label, columns, rows, query, chosen, choose, chang
                       data-at={on ? '' : undefined}
                       data-cell={`${original.n}.${column.id}`}
                       aria-selected={within}
-                      className={`${column.kind === 'number' ? 'text-end' : ''} ${column.kind === 'list' ? 'faint' : ''}`}
+                      className={`${column.kind === 'number' ? 'text-end' : ''} ${canEdit(column) ? '' : 'faint'} ${c < frozen ? 'frozen' : ''} ${wrong?.has(`${original.n}.${column.id}`) ? 'wrong' : ''}`}
+                      title={wrong?.get(`${original.n}.${column.id}`)}
                       onClick={(event) => {
                         if (on && editing !== null) return;
                         if (editing !== null) finish(0);

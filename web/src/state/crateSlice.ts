@@ -253,8 +253,24 @@ const slice = createSlice({
         state.error = message(action.error.message ?? 'The crate could not be loaded.');
       })
       .addCase(openCrate.fulfilled, (state, { payload }) => {
-        const { view, game, base, required, setup, steps, gameChange, newerProfile, scripts, data, otherMaps, builds, packages, releases, watch, folder } =
-          payload;
+        const {
+          view,
+          game,
+          base,
+          required,
+          setup,
+          steps,
+          gameChange,
+          newerProfile,
+          scripts,
+          data,
+          otherMaps,
+          builds,
+          packages,
+          releases,
+          watch,
+          folder,
+        } = payload;
         Object.assign(state, {
           status: 'ready',
           error: '',

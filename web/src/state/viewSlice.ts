@@ -12,7 +12,7 @@ import { openCrate } from './crateSlice.ts';
 export type Tool = string;
 export type Mode = 'solids' | 'faces' | 'edges' | 'corners';
 export type Pane = 'plan' | 'section' | 'perspective';
-export type Panel = 'properties' | 'ground' | 'route' | 'outline' | 'history' | 'budget';
+export type Panel = 'properties' | 'ground' | 'route' | 'people' | 'outline' | 'history' | 'budget';
 
 /** Several kinds may be selected at once; faces and corners belong to selected solids. */
 export interface Selection extends Record<MemberKind, string[]> {
@@ -118,6 +118,12 @@ export interface ViewState {
   /** Metres a second at which jumps are shown. */
   jumpSpeed: number;
   sheet: 'zones' | 'picture' | null;
+  /** Movement sequence that is watched, the second and the side of the player; whose next step a click is. */
+  scene: string;
+  sceneTime: number;
+  sceneSide: number;
+  sceneWho: string;
+  sceneAdding: boolean;
 }
 
 const STORED_SHAPES = 'violet-crate-shapes';
@@ -181,6 +187,11 @@ const initialState: ViewState = {
   contours: true,
   jumpSpeed: 18,
   sheet: null,
+  scene: '',
+  sceneTime: 0,
+  sceneSide: 0,
+  sceneWho: '',
+  sceneAdding: false,
 };
 
 export type GridChoice = 'game' | 'finer' | 'coarser';

@@ -93,6 +93,7 @@ export function openWorld(change: (world: CrateWorld) => void = () => {}, { find
     newerProfile: null,
     scripts: crate.scripts,
     otherMaps: {},
+    data: crate.data,
     map: { map: crate.maps.hall, revision: 1 },
     mapName: 'hall',
     builds: [],

@@ -170,6 +170,12 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
       const { current } = stage;
       if (isTyping(event.target) || event.ctrlKey || event.altKey || event.metaKey || !current?.running) return;
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+      const { talk } = current.running.state ?? {};
+      if (talk && (/^[1-9]$/.test(key) || (talk.answers.length === 1 && (key === 'Enter' || key === 'q')))) {
+        if (!event.repeat) current.answer(key === 'Enter' || key === 'q' ? 0 : Number(key) - 1);
+        event.preventDefault();
+        return;
+      }
       const once = { q: current.operate, f: current.fling, g: current.glide, p: pause, v: current.changeView, i: picture }[key];
       if (once) {
         if (event.repeat) return;
@@ -218,7 +224,9 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
   const race = Object.keys(map?.routes ?? {}).length > 0;
   const enter = () => {
     setStarted(true);
-    if (document.pointerLockElement === host.current) stage.current?.operate();
+    const talk = stage.current?.running?.state?.talk;
+    if (talk?.answers.length === 1) stage.current?.answer(0);
+    else if (document.pointerLockElement === host.current) stage.current?.operate();
     else void Promise.resolve(host.current?.requestPointerLock?.()).catch(() => {});
   };
   const nameOf = (id: string) => stage.current?.running?.objects.get(id)?.object.name ?? id;
@@ -295,6 +303,21 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
                 , <kbd>F</kbd>: throw it
               </>
             )}
+          </div>
+        )}
+        {shown?.talk && !shown.ended && (
+          <div className="talk-panel" role="dialog" aria-label="Conversation">
+            {shown.talk.who && <strong>{shown.talk.who}</strong>}
+            {shown.talk.text && <p>{shown.talk.text}</p>}
+            <ol>
+              {shown.talk.answers.map((answer, n) => (
+                <li key={n}>
+                  <button className="btn btn-quiet btn-sm" onClick={() => stage.current?.answer(n)}>
+                    <kbd>{n + 1}</kbd> {answer}
+                  </button>
+                </li>
+              ))}
+            </ol>
           </div>
         )}
         {shown?.words && (

@@ -65,7 +65,7 @@ export async function loadRun(
   if (!alive()) return null;
   const run = new TrialRun(shared === undefined ? undefined : sharedWorker(shared));
   try {
-    await run.begin({ profile: world.profile, map, collision, scripts: world.crate.scripts, wasmUri }, walk);
+    await run.begin({ profile: world.profile, map, collision, scripts: world.crate.scripts, data: world.crate.data, wasmUri }, walk);
     const scene = new TrialScene(world, run.objects, source, renderer, { visibility, probes }, collision.grounds.length > 0);
     await scene.load(glb, light, map.settings, async (name) => (has(name) ? (await file(name)).arrayBuffer() : undefined));
     if (!alive()) {

@@ -53,6 +53,7 @@ export function wishOf(order: TrialOrder): object | null {
     return last ? { type: 'want', intent: { ...last, jump: order.intents.some(({ jump }) => jump), look: last.look ?? order.look } } : null;
   }
   if (order.type === 'operate' || order.type === 'fling') return { type: order.type, look: order.look };
+  if (order.type === 'answer') return { type: 'answer', choice: order.choice };
   return order.type === 'glide' ? { type: 'glide' } : null;
 }
 

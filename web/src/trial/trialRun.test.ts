@@ -37,6 +37,7 @@ const state = (change: Partial<TrialState> = {}): TrialNews => ({
     objects: [],
     removed: [],
     played: null,
+    talk: null,
     changed: [],
     demonstration: null,
     ...change,

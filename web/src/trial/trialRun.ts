@@ -113,6 +113,11 @@ export class TrialRun {
     this.watchdog.say({ type: 'fling', look });
   }
 
+  /** Answers in a conversation, by number. */
+  answer(choice: number): void {
+    this.watchdog.say({ type: 'answer', choice });
+  }
+
   glide(): void {
     this.watchdog.say({ type: 'glide' });
   }

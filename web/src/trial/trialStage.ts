@@ -13,6 +13,7 @@ import type { RaceState } from '@violet-crate/core/trial/race';
 import type { LiveMap } from '@violet-crate/core/trial/liveMap';
 import type { Intent } from '@violet-crate/core/trial/move';
 import type { Walk } from '@violet-crate/core/trial/walk';
+import type { ShownTalk } from '@violet-crate/core/trial/talking';
 import type { Offer } from '@violet-crate/core/trial/players';
 import { TIME_STEP } from '@violet-crate/core/trial/world';
 import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
@@ -42,6 +43,7 @@ export interface Shown {
   /** Share of the player's health; null where the game counts none. */
   health: number | null;
   offer: Offer | null;
+  talk: ShownTalk | null;
   lines: ConsoleLine[];
   ended: TrialRun['ended'];
   /** Why it was ended from outside. */
@@ -199,6 +201,7 @@ export class TrialStage {
   picture = (width: number, height: number): string => this.stage.picture(width, height);
 
   operate = (): void => this.run?.operate(this.look());
+  answer = (choice: number): void => this.run?.answer(choice);
   fling = (): void => this.run?.fling(this.look());
   glide = (): void => this.run?.glide();
   /** From behind the vehicle, or from its seat. */
@@ -348,6 +351,7 @@ export class TrialStage {
       yaw: this.yaw,
       flying: state.flying,
       health: state.health && state.health.now / state.health.full,
+      talk: state.talk,
       offer: state.offer,
       lines: [...run.lines],
       ended: run.ended,

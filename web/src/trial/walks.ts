@@ -28,7 +28,7 @@ export async function loadWalk(source: AssetSource, map: string, name: string): 
 /** A run's inputs with the scripts of the crate as they are now, and what has changed in its map since the build. */
 function asNow(inputs: TrialInputs, world: CrateWorld) {
   const edit = new LiveMap(inputs.map, inputs.collision).follow(world)?.edit;
-  return { inputs: { ...inputs, scripts: world.crate.scripts }, ...(edit ? { edit } : {}) };
+  return { inputs: { ...inputs, scripts: world.crate.scripts, data: world.crate.data }, ...(edit ? { edit } : {}) };
 }
 
 /** Plays walks back in the map as it is now, and says what they came by. @throws Error with a sentence where a run did not come back */
@@ -53,6 +53,6 @@ export async function exploreMap(
   { seconds, seed, stop }: { seconds: number; seed: number; stop: AbortSignal },
   start?: StartWorker,
 ): Promise<Exploration> {
-  const order = { type: 'explore' as const, inputs: { ...inputs, scripts: world.crate.scripts }, seed, seconds };
+  const order = { type: 'explore' as const, inputs: { ...inputs, scripts: world.crate.scripts, data: world.crate.data }, seed, seconds };
   return (await inWorker(order, 'explored', { start, heartbeat: EXPLORE_HEARTBEAT, stop })).exploration;
 }

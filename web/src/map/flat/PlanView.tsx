@@ -18,6 +18,11 @@ import { brushGround } from '../ground/brushing.ts';
 import { drawContours, drawGround, drawThings, TilePictures, type GroundLook } from '../ground/groundPlan.ts';
 import { surfaceColours } from '../ground/groundColours.ts';
 import { fallsTo, slopeWordAt, slopeWords } from '../ground/slopeWords.ts';
+import { PLAYER } from '@violet-crate/core/document/schema';
+import { hasPart } from '@violet-crate/core/profile/parts';
+import { sightOf } from '@violet-crate/core/sight/sightOf';
+import { selectWorld } from '../../state/world.ts';
+import { drawScene, drawSight, stage } from '../people/peopleDraw.ts';
 import { drawRoutes } from '../route/routeDraw.ts';
 import { MEMBER_LOOKS } from '../member/members.ts';
 import { FlatView, type SheetProps } from './FlatView.tsx';
@@ -54,6 +59,18 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
   const crateId = useAppSelector((s) => s.crate.view?.id);
   const cameBy = onPlan && coverage && coverage.map === mapName && coverage.crateId === crateId ? coverage.data : null;
   const ghost = useGhost();
+  const world = useAppSelector(selectWorld);
+  // What the chosen people see; of all while the panel is theirs.
+  const watchers = view.panel === 'people' ? Object.keys(whole.objects) : view.selection.objects;
+  const watching = watchers.filter((id) => whole.objects[id] && hasPart(profile, whole.objects[id].class, 'actor')).join(' ');
+  const sights = useMemo(
+    () => (world ? watching.split(' ').flatMap((id) => (whole.objects[id] ? (sightOf(world, whole, whole.objects[id]) ?? []) : [])) : []),
+    [world, whole, watching],
+  );
+  const scenePlayed = useMemo(
+    () => (world && view.panel === 'people' && view.scene !== '' ? stage(world, whole, view.scene, view.sceneSide) : null),
+    [world, whole, view.panel, view.scene, view.sceneSide],
+  );
   const projection = useMemo(
     () => planProjection(doc),
     // `useDocument` makes its answer anew at every render; what of it matters here is listed.
@@ -132,6 +149,21 @@ export function PlanView({ aligned, ...looked }: SheetProps & { aligned: boolean
     const moved = gestures.doing === 'move' ? (gestures.state as Move) : null;
     if (moved?.copies) drawChosen(canvas, at, scene, [0, 0]);
     drawChosen(canvas, at, scene, moved?.by ?? [0, 0]);
+    for (const sight of sights) drawSight(context, place, at.scale, sight, colours);
+    if (scenePlayed)
+      drawScene(
+        {
+          context,
+          place,
+          scale: at.scale,
+          colours,
+          nameOf: (id) => (id === PLAYER ? 'player' : (whole.objects[id]?.name ?? id)),
+          radius: profile.player.radius,
+        },
+        scenePlayed,
+        view.sceneTime,
+        new Set(whole.sequences[view.scene].steps.map(({ who }) => who)),
+      );
     if (aligned) drawLinesInPlan(canvas, at, map, view, colours.warm);
     if (opened) drawAround(context, place);
     drawSectionLine(context, place);

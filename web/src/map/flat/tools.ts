@@ -17,10 +17,11 @@ import { push } from './gesture/push.ts';
 import { resize } from './gesture/resize.ts';
 import { marquee, pickTarget } from './gesture/select.ts';
 import { sculpt } from './gesture/sculpt.ts';
+import { stride } from './gesture/stride.ts';
 import { turn } from './gesture/turn.ts';
 
 const GESTURES: Record<string, readonly Gesture[]> = {
-  select: [pickTarget, landing, corners, push, grip, turn, resize, move, marquee],
+  select: [pickTarget, stride, landing, corners, push, grip, turn, resize, move, marquee],
   room: [drawSolid],
   solid: [drawSolid],
   place: [place],

@@ -1,8 +1,12 @@
+import { useMemo } from 'react';
 import type { PropertyValue } from '@violet-crate/core/document/schema';
 import { ASSETS, isFileKind } from '@violet-crate/core/crate/assetKind';
 import { SYMBOLS } from '@violet-crate/core/overview/symbols';
 import { classOf, type PropertyDefinition } from '@violet-crate/core/profile/schema';
 import { globalFunctions } from '@violet-crate/core/script/check';
+import { keyOf, titleOf } from '@violet-crate/core/table/document';
+import { Tables } from '@violet-crate/core/table/tables';
+import { talksOf } from '@violet-crate/core/talk/talks';
 import { useAppSelector } from '../../state/store.ts';
 import { CheckField, ChoiceField, Field, NumberField, TextField, VectorField } from '../../common/fields.tsx';
 import { useDocument } from '../editing/useDocument.ts';
@@ -22,8 +26,9 @@ export function PropertyField({
   /** Lets the user click the object in a view. */
   onPick?(): void;
 }) {
-  const { view, base, scripts } = useAppSelector((s) => s.crate);
+  const { view, base, scripts, data } = useAppSelector((s) => s.crate);
   const { map, profile } = useDocument();
+  const tables = useMemo(() => new Tables(profile.tables ?? [], data), [profile, data]);
   const files = [...view!.files.map((f) => [f.path, 'crate'] as const), ...base!.files.map((f) => [f.path, 'game'] as const)];
   const none = ['', '(none)'] as const;
   const fileChoices = (folder: string) =>
@@ -99,6 +104,35 @@ export function PropertyField({
           label={label}
           value={String(value)}
           choices={[none, ...globalFunctions(scripts).map((f) => [f, `${f}()`] as const)]}
+          onCommit={onCommit}
+        />
+      );
+    case 'record': {
+      const of = tables.get(definition.table ?? '');
+      return (
+        <ChoiceField
+          label={label}
+          value={String(value)}
+          choices={[none, ...(of?.document.rows.map((row) => [keyOf(of.table, row), titleOf(of.table, row)] as const) ?? [])]}
+          onCommit={onCommit}
+        />
+      );
+    }
+    case 'talk':
+      return (
+        <ChoiceField
+          label={label}
+          value={String(value)}
+          choices={[none, ...talksOf(data).talks.map(({ name, talk }) => [name, talk.title || name] as const)]}
+          onCommit={onCommit}
+        />
+      );
+    case 'sequence':
+      return (
+        <ChoiceField
+          label={label}
+          value={String(value)}
+          choices={[none, ...Object.entries(map.sequences).map(([id, { name }]) => [id, name] as const)]}
           onCommit={onCommit}
         />
       );
