@@ -17,6 +17,7 @@ import { packCommand } from './commands/pack.ts';
 import { publishCommand } from './commands/publish.ts';
 import { doctorCommand } from './commands/doctor.ts';
 import { gamesCommand } from './commands/games.ts';
+import { recordsCommand } from './commands/records.ts';
 import { bankCommand } from './commands/bank.ts';
 import { linksCommand } from './commands/links.ts';
 import { requireCommand } from './commands/require.ts';
@@ -55,6 +56,7 @@ const COMMANDS: Record<string, Command> = {
   install: installCommand,
   mods: modsCommand,
   sync: syncCommand,
+  records: recordsCommand,
   bank: bankCommand,
   patch: patchCommand,
   'merge-map': mergeMapCommand,

@@ -7,6 +7,7 @@ import type { TrialNews, TrialOrder } from '@violet-crate/core/trial/apart';
 import type { CoverageData } from '@violet-crate/core/trial/coverage';
 import type { Exploration } from '@violet-crate/core/trial/explore';
 import type { TrialReport } from '@violet-crate/core/trial/headless';
+import type { Rider } from '@violet-crate/core/trial/riders';
 import type { RaceReport } from '@violet-crate/core/trial/raceTrial';
 import type { WalkReport } from '@violet-crate/core/trial/record';
 import type { Walk } from '@violet-crate/core/trial/walk';
@@ -48,13 +49,14 @@ export async function exploreApart(
   return apart({ type: 'explore', inputs, seed, seconds }, 'explored', heartbeat);
 }
 
-/** Races that a driver rides, one per wind; or why that came to no end. */
+/** Races that a driver, or each of the riders, rides in each wind; or why that came to no end. */
 export async function raceApart(
   inputs: TrialInputs,
   winds: WindSetting[],
   heartbeat = HEARTBEAT,
+  riders?: Rider[],
 ): Promise<{ reports: RaceReport[] } | { stopped: Finding }> {
-  return apart({ type: 'race', inputs, winds }, 'raced', heartbeat);
+  return apart({ type: 'race', inputs, winds, ...(riders ? { riders } : {}) }, 'raced', heartbeat);
 }
 
 /** Gives an order to a thread of its own, and waits for the one answer. */

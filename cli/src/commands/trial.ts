@@ -13,6 +13,7 @@ import {
   floorWalked,
   type CoverageSummary,
 } from '@violet-crate/core/trial/coverage';
+import { ridersOf } from '@violet-crate/core/trial/riders';
 import { isRace, raceFindings, windsFor, type RaceReport } from '@violet-crate/core/trial/raceTrial';
 import type { Exploration } from '@violet-crate/core/trial/explore';
 import { exploreApart, playWalksApart, raceApart, runTrialApart } from '@violet-crate/host/trialApart';
@@ -22,13 +23,14 @@ import { buildAll } from './build.ts';
 
 export const trialCommand: Command = {
   summary: 'Run the built main map without a screen: walk its trial steps and its recorded walks, run its scripts.',
-  usage: 'crate trial DIR [--walk NAME] [--coverage] [--explore SECONDS] [--races N] [--seed N]',
+  usage: 'crate trial DIR [--walk NAME] [--coverage] [--explore SECONDS] [--races N] [--riders] [--seed N]',
   options: {
     game: { value: 'DIR', summary: 'the game’s install' },
     ...PROGRAMS_OPTION,
     walk: { value: 'NAME', summary: 'play this recorded walk only' },
     coverage: { summary: 'say what never happened in any walk' },
     explore: { value: 'SECONDS', summary: 'let the explorer try everything for so long, and say what it found' },
+    riders: { summary: 'everybody of the crate who races rides once, in the wind as the weather has it' },
     races: { value: 'N', summary: 'winds in which the driver rides a race, 20 without it; 0 leaves races out' },
     seed: { value: 'N', summary: 'chance of the explorer and of the winds; 1 without it' },
   },
@@ -57,6 +59,12 @@ export const trialCommand: Command = {
     };
     const races = options.races === undefined ? RACES : options.races === '0' ? 0 : positive(options.races, 'races', MOST_RACES);
     const raced = races > 0 && options.walk === undefined && isRace(inputs) ? await raceApart(inputs, windsFor(Math.round(races), seed)) : null;
+    const listed = options.riders === undefined ? null : ridersOf(inputs.profile, inputs.data);
+    if (listed?.riders.length === 0)
+      throw new UnreadableInput('riders-none', 'Nobody races in this crate.', {}, 'Add rows to the table of the game’s riders.');
+    const rode = listed && isRace(inputs) ? await raceApart(inputs, windsFor(1, seed), undefined, listed.riders) : null;
+    const standings =
+      rode && 'reports' in rode ? [...rode.reports].sort((a, b) => Number(b.finished) - Number(a.finished) || a.seconds - b.seconds) : [];
     const ridden = raced && 'reports' in raced ? raced.reports : [];
     const coverage = options.coverage !== undefined;
     const report = options.walk === undefined ? await runTrialApart(inputs) : null;
@@ -102,6 +110,7 @@ export const trialCommand: Command = {
         ok,
         walks: reports,
         ...(ridden.length > 0 ? { races: ridden.map(({ track: _track, ...race }) => race) } : {}),
+        ...(standings.length > 0 ? { standings: standings.map(({ track: _track, ...race }) => race) } : {}),
         ...(exploration ? { exploration: { ...exploration, coverage: undefined, findings: undefined } } : {}),
         ...(summary ? { coverage: summary } : {}),
         findings,
@@ -110,6 +119,11 @@ export const trialCommand: Command = {
         ...lines,
         ...reports.map(walkLine),
         ...raceLines(ridden),
+        ...standings.map(
+          ({ rider, finished, seconds, crashes, topSpeed }, n) =>
+            `${String(n + 1).padStart(3)}. ${(rider ?? '').padEnd(20)} ${finished ? `${seconds.toFixed(2)} s` : 'did not finish'}, ${crashes.length} crashes, ${topSpeed} m/s at most`,
+        ),
+        ...(listed?.problems ?? []),
         ...(exploration ? explorationLines(exploration) : []),
         ...(summary ? [coverageLine(summary)] : []),
         findingLines(findings),

@@ -133,6 +133,9 @@ function rowsReached({ profile, crate }: CrateWorld, tables: Tables, talks: read
       if (step.do === 'say') names.add(step.who);
       else if (step.do === 'contest') names.add(step.against);
       else if (step.do === 'give' || step.do === 'take') names.add(step.what);
+  // All who race are in the race.
+  const racing = profile.riders && tables.get(profile.riders.table);
+  if (racing) for (const key of racing.byKey.keys()) roots.push(`${racing.table.id}/${key}`);
   for (const model of profile.contestModels ?? []) if (model.challenger !== undefined) roots.push(`${model.table}/${model.challenger}`);
   for (const map of Object.values(crate.maps))
     for (const object of Object.values(map.objects))

@@ -19,6 +19,8 @@ export interface Renaming {
   edits: Record<string, MapEdit>;
   /** New text of the scripts that change. */
   scripts: Record<string, string>;
+  /** New text of tables and conversations that change. */
+  data?: Record<string, string>;
   /** Files that move: from, to. */
   moves: [string, string][];
 }
@@ -42,7 +44,8 @@ export const picturesFollow = (materials: readonly CrateMaterial[], from: string
   });
 
 /** What has to follow when an asset's file gets another path: maps and scripts. */
-export const followPath = (world: CrateWorld, from: string, to: string): Pick<Renaming, 'edits' | 'scripts'> => ({
+export const followPath = (world: CrateWorld, from: string, to: string): Pick<Renaming, 'edits' | 'scripts' | 'data'> => ({
+  data: changedData(world, from, to),
   edits: mapEdits(world, `Rename ${from} to ${to}`, FILE_KINDS, from, to),
   scripts: changedScripts(world, from, to),
 });
@@ -172,6 +175,16 @@ function mapEdits(
     if (edit) edits[mapName] = edit;
   }
   return edits;
+}
+
+/** Paths stand in tables and conversations as whole texts of JSON. */
+function changedData({ crate }: CrateWorld, from: string, to: string): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(crate.data).flatMap(([path, text]) => {
+      const next = text.split(JSON.stringify(from)).join(JSON.stringify(to));
+      return next === text ? [] : [[path, next]];
+    }),
+  );
 }
 
 function changedScripts(world: CrateWorld, from: string, to: string): Record<string, string> {

@@ -8,7 +8,7 @@ import { own } from '../own.ts';
 
 export interface Use {
   /** `map pumphouse`, `material brick`, `model models/pump.glb`, `script scripts/main.lua`. */
-  by: 'map' | 'material' | 'model' | 'script';
+  by: 'map' | 'material' | 'model' | 'script' | 'data';
   name: string;
   /** How often, and in plain words what: "12 faces", "object lamp_3", "line 14". */
   what: string;
@@ -72,5 +72,9 @@ export function usageOf(world: CrateWorld): Map<string, Use[]> {
       if (names.has(value) || own(world.crate.scripts, value) !== undefined) add(value, use);
       else if (materials.has(value)) add(`material:${value}`, use);
     }
+  for (const [path, text] of Object.entries(world.crate.data))
+    text.split('\n').forEach((line, n) => {
+      for (const [, quoted] of line.matchAll(/"((?:textures|sounds)\/[^"\\]+)"/g)) add(quoted, { by: 'data', name: path, what: `line ${n + 1}`, line: n + 1 });
+    });
   return uses;
 }

@@ -92,14 +92,14 @@ function changed(world: CrateWorld, change: LinkChange): CrateContents {
 }
 
 /** Renaming, carried out on a crate in memory. */
-function renamed(crate: CrateContents, { manifest, edits, scripts, moves }: Partial<Renaming>): CrateContents {
+function renamed(crate: CrateContents, { manifest, edits, scripts, data, moves }: Partial<Renaming>): CrateContents {
   const to = new Map(moves);
   const moved = (path: string) => to.get(path) ?? path;
   return {
     manifest: manifest ?? crate.manifest,
     maps: Object.fromEntries(Object.entries(crate.maps).map(([name, map]) => [name, edits?.[name] ? applyEdit(map, edits[name]) : map])),
     scripts: Object.fromEntries(Object.entries({ ...crate.scripts, ...scripts }).map(([path, source]) => [moved(path), source])),
-    data: crate.data,
+    data: { ...crate.data, ...data },
     files: crate.files.map((file) => ({ ...file, path: moved(file.path) })),
   };
 }

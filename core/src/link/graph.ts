@@ -10,7 +10,11 @@ import { prefabsOf } from '../document/prefabGraph.ts';
 import { assetKindOf } from '../crate/assetKind.ts';
 import { readScript } from '../script/check.ts';
 import { stringsOf, type LuaString } from '../script/strings.ts';
-import { needsOfAsset, needsOfCopy, needsOfMaterial, needsOfObject, needsOfSignal, needsOfSolid, needsOfTerrain, type Need } from './needs.ts';
+import { needsOfAsset, needsOfCopy, needsOfMaterial, needsOfObject, needsOfSignal, needsOfSolid, needsOfTable, needsOfTalk, needsOfTerrain, type Need } from './needs.ts';
+import { recordsPath } from '../table/document.ts';
+import { Tables } from '../table/tables.ts';
+import { isTalk, MEMORY_PATH, talkName } from '../talk/document.ts';
+import { talksOf } from '../talk/talks.ts';
 import { thingId, thingOf, type Thing } from './thing.ts';
 
 /** One reason why a thing needs another: which member, in which role. */
@@ -213,6 +217,7 @@ export class LinkGraph {
       (path, name) => [{ from: thingId('function', name), use: { who: `${name}()` }, needs: [{ to: thingId('script', path), what: 'defines it' }] }],
       [],
     );
+    this.followData(follow);
     // A script of objects alone runs with those.
     const byObjects = (path: string) =>
       this.neededBy(thingId('script', path)).some((tie) => [...tie.uses.keys()].some((key) => !/^(runs|functions)\//.test(key)));
@@ -224,6 +229,24 @@ export class LinkGraph {
         (_, path) => [{ from: thingId('map', map), use: { who: 'the game', map }, needs: [{ to: thingId('script', path), what: 'runs it' }] }],
         [],
       );
+  }
+
+  /** Tables and conversations travel with every map: the game reads them all. */
+  private followData(follow: Follow): void {
+    const { crate, profile } = this.world;
+    const tables = new Tables(profile.tables ?? [], crate.data);
+    const held = Object.fromEntries(Object.entries(crate.data).filter(([path]) => path !== MEMORY_PATH));
+    const idOf = (path: string) => (isTalk(path) ? thingId('talk', talkName(path)) : thingId('table', path.replace(/^records\/|\.json$/g, '')));
+    follow('data', held, (text, path) => {
+      if (!isTalk(path)) {
+        const found = [...tables].find(({ table }) => recordsPath(table.id) === path);
+        return found ? [{ from: idOf(path), use: { who: path }, needs: needsOfTable(found.table, found.document) }] : [];
+      }
+      const { talks } = talksOf({ [path]: text });
+      return talks.map(({ talk }) => ({ from: idOf(path), use: { who: path }, needs: needsOfTalk(talk) }));
+    });
+    for (const map of Object.keys(crate.maps))
+      follow(`reads/${map}`, held, (_, path) => [{ from: thingId('map', map), use: { who: 'the game', map }, needs: [{ to: idOf(path), what: 'reads it' }] }], []);
   }
 
   /** Assets and materials that a script names: by a text that is exactly their path or name. */

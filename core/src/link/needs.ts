@@ -7,6 +7,10 @@ import { MATERIAL_PICTURES } from '../library/usage.ts';
 import { isSymbol } from '../overview/symbols.ts';
 import { classOf, type Profile, type PropertySchema } from '../profile/schema.ts';
 import type { Static } from '@sinclair/typebox';
+import { own } from '../own.ts';
+import type { TableDocument } from '../table/document.ts';
+import type { Table } from '../table/schema.ts';
+import { lineOfStep, type Talk } from '../talk/document.ts';
 import { thingId } from './thing.ts';
 
 /** @property to id of a thing; see `thing.ts` */
@@ -26,13 +30,15 @@ export function needsOfSolid(solid: Solid): Need[] {
 }
 
 /** What one property of an object needs. @param map where paths are looked up */
-function needOfProperty({ type, label, symbols }: Property, value: unknown, map: string): Need[] {
+function needOfProperty({ type, label, symbols, table }: Property, value: unknown, map: string): Need[] {
   if (typeof value !== 'string' || value === '') return [];
   const what = label.toLowerCase();
   if (symbols && isSymbol(value)) return [{ to: thingId('icon', value), what }];
   if (isFileKind(type)) return [{ to: thingId(type, value), what }];
   if (type === 'material') return [{ to: thingId('material', value), what }];
   if (type === 'script') return [{ to: thingId('function', value), what }];
+  if (type === 'record' && table) return [{ to: thingId('table', table), what }];
+  if (type === 'talk') return [{ to: thingId('talk', value), what }];
   if (type === 'path') return [{ to: thingId('path', `${map}/${value}`), what }];
   return [];
 }
@@ -66,6 +72,33 @@ export const needsOfMaterial = (material: CrateMaterial): Need[] =>
   MATERIAL_PICTURES.flatMap((picture) => {
     const path = material[picture];
     return path ? [{ to: thingId('texture', path), what: PICTURE_WORDS[picture] }] : [];
+  });
+
+/** A table needs the pictures and sounds of its rows, and the tables that they refer to; each is one reason, however many rows. */
+export function needsOfTable(table: Table, { rows }: TableDocument): Need[] {
+  const needs = new Map<string, Need & { rows: number }>();
+  const add = (to: string, what: string) => {
+    const known = needs.get(to);
+    if (known) known.rows++;
+    else needs.set(to, { to, what, rows: 1 });
+  };
+  for (const row of rows)
+    for (const column of table.columns) {
+      const value = own(row, column.id);
+      if (value === undefined || value === null || value === '' || (Array.isArray(value) && value.length === 0)) continue;
+      if (column.type === 'picture') add(thingId('texture', String(value)), column.label.toLowerCase());
+      else if (column.type === 'sound') add(thingId('sound', String(value)), column.label.toLowerCase());
+      else if ((column.type === 'reference' || column.type === 'rows') && column.table !== table.id) add(thingId('table', column.table!), column.label.toLowerCase());
+    }
+  return [...needs.values()].map(({ to, what, rows: count }) => ({ to, what: `${what} of ${count} ${count === 1 ? 'row' : 'rows'}` }));
+}
+
+export const needsOfTalk = ({ steps }: Talk): Need[] =>
+  steps.flatMap((step, n): Need[] => {
+    const line = lineOfStep(n);
+    if (step.do === 'say') return step.voice ? [{ to: thingId('sound', step.voice), what: `voice of step ${n + 1}`, line }] : [];
+    if (step.do === 'sound') return step.sound ? [{ to: thingId('sound', step.sound), what: `step ${n + 1}`, line }] : [];
+    return step.do === 'call' && step.function ? [{ to: thingId('function', step.function), what: `step ${n + 1}`, line }] : [];
   });
 
 const PICTURE_WORDS: Record<(typeof MATERIAL_PICTURES)[number], string> = {

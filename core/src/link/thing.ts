@@ -2,6 +2,8 @@
 
 import { assetKindOf, isAssetKind } from '../crate/assetKind.ts';
 import { findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
+import { recordsPath } from '../table/document.ts';
+import { talkPath } from '../talk/document.ts';
 import { own } from '../own.ts';
 
 /** In the order in which lists show them, with what one is called. */
@@ -18,6 +20,8 @@ export const LINK_KINDS = {
   subtitle: 'subtitle',
   script: 'script',
   function: 'function',
+  table: 'table',
+  talk: 'conversation',
   pack: 'pack',
   crate: 'crate',
   game: 'game',
@@ -72,6 +76,13 @@ export function thingOf(world: CrateWorld, functions: ReadonlyMap<string, string
     case 'script': {
       const source = own(crate.scripts, name);
       return source === undefined ? thing('missing') : thing('crate', { bytes: new TextEncoder().encode(source).length });
+    }
+    case 'table':
+    case 'talk': {
+      const text = own(crate.data, kind === 'table' ? recordsPath(name) : talkPath(name));
+      if (text !== undefined) return thing('crate', { bytes: new TextEncoder().encode(text).length });
+      // A table that the game has and the crate has no rows of is empty, not missing.
+      return thing(kind === 'table' && profile.tables?.some(({ id: known }) => known === name) ? 'game' : 'missing');
     }
     case 'function':
       return thing(functions.has(name) ? 'crate' : profile.scripts.api.some((one) => one.name === name) ? 'game' : 'missing');

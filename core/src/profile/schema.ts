@@ -290,6 +290,16 @@ export const ProfileSchema = Type.Object(
     ),
     tables: Type.Optional(Type.Array(TableSchema, { maxItems: 64, description: 'Game data that crates have rows of.' })),
     contestModels: Type.Optional(Type.Array(ModelSchema, { maxItems: 16, description: 'How contests are decided.' })),
+    riders: Type.Optional(
+      Type.Object(
+        {
+          table: Id,
+          nerve: Type.String({ description: 'Formula: what the speed that a steady driver dares in bends is multiplied by.' }),
+          vehicle: Type.Record(Id, Type.String(), { description: 'Properties of the vehicle that is ridden, as formulas over the row.' }),
+        },
+        { ...closed, description: 'Rows of a table race.' },
+      ),
+    ),
     contests: Type.Optional(Type.Array(ContestTypeSchema, { maxItems: 32 })),
     speech: Type.Optional(SpeechSchema),
     memory: Type.Optional(MemorySchema),

@@ -26,6 +26,7 @@ import { isGone, type TrialObject } from './objects.ts';
 import type { Offer } from './players.ts';
 import type { ShownTalk } from './talking.ts';
 import type { RaceState } from './race.ts';
+import type { Rider } from './riders.ts';
 import { RaceDriver } from './raceDriver.ts';
 import { runRace, type RaceReport } from './raceTrial.ts';
 import type { WindSetting } from './wind.ts';
@@ -42,7 +43,7 @@ export type TrialOrder =
   /** A search for all that can happen, for so many seconds. */
   | { type: 'explore'; inputs: TrialInputs; seed: number; seconds: number }
   /** Races that a driver rides without a screen, one per wind. */
-  | { type: 'race'; inputs: TrialInputs; winds: WindSetting[] }
+  | { type: 'race'; inputs: TrialInputs; winds: WindSetting[]; riders?: Rider[] }
   /** Asks for what was recorded so far. */
   | { type: 'recorded' }
   /**
@@ -76,7 +77,7 @@ export type TrialOrder =
   | { type: 'evaluate'; text: string }
   | { type: 'glide'; player?: number }
   /** A driver rides the race in the player's place, or no longer. */
-  | { type: 'drive'; on: boolean }
+  | { type: 'drive'; on: boolean; nerve?: number }
   | { type: 'demonstrate'; steps: TrialStep[] };
 
 /** What the worker says. */
@@ -264,7 +265,8 @@ export class TrialSession {
     if (order.type === 'race') {
       const reports: RaceReport[] = [];
       const beat = this.beats();
-      for (const wind of order.winds) reports.push(await runRace(order.inputs, wind, this.watcher, beat));
+      for (const wind of order.winds)
+        for (const rider of order.riders ?? [undefined]) reports.push(await runRace(order.inputs, wind, this.watcher, beat, rider));
       return this.post({ type: 'raced', reports });
     }
     if (order.type === 'begin') {
@@ -304,7 +306,7 @@ export class TrialSession {
       if (order.type === 'join') world.players.join(order.name);
       else world.players.leave(order.player);
     } else if ('player' in order && order.player !== undefined && order.player > 0) this.guestActs(world, order);
-    else if (order.type === 'drive') this.rider = order.on && world.race ? new RaceDriver(world) : null;
+    else if (order.type === 'drive') this.rider = order.on && world.race ? new RaceDriver(world, order.nerve) : null;
     else if (order.type === 'watch') this.watched = order.expressions;
     else if (order.type === 'logs') world.scripts.logAt(order.points);
     else if (order.type === 'measure') world.scripts.measure(order.on);

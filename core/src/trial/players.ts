@@ -35,7 +35,7 @@ export interface Player {
 
 /** What a player can do with what is before it. */
 export interface Offer {
-  does: 'operate' | 'pick up' | 'set down' | 'ride' | 'get off';
+  does: 'operate' | 'talk to' | 'pick up' | 'set down' | 'ride' | 'get off';
   name: string;
 }
 
@@ -232,6 +232,8 @@ export class Players {
     if (hands?.held) return { does: 'set down', name: nameOf(hands.held), act: () => void hands.release() };
     const usable = this.usable(player, look);
     if (usable && world.vehicles.get(usable.id)) return { does: 'ride', name: usable.object.name, act: () => this.board(player, usable) };
+    if (usable && usable.properties.talk && usable.parts.some(({ part }) => part.person))
+      return { does: 'talk to', name: usable.object.name, act: () => world.use(usable) };
     if (usable) return { does: 'operate', name: usable.object.name, act: () => world.use(usable) };
     const liftable = hands?.liftable(this.eye(player), look, this.withinReach(player));
     return hands && liftable ? { does: 'pick up', name: nameOf(liftable), act: () => hands.take(liftable) } : null;

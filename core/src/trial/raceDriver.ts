@@ -35,7 +35,11 @@ export class RaceDriver {
   private bestAt = 0;
   private asking = 0;
 
-  constructor(private readonly world: TrialWorld) {
+  /** @param nerve what the speed that it dares in bends is multiplied by */
+  constructor(
+    private readonly world: TrialWorld,
+    private readonly nerve = 1,
+  ) {
     const { metres } = world.profile.unit;
     // Metres from here on.
     this.line = smoothLine(world.race!.route.points, false, 2 / metres).map((p) => p.map((v) => v * metres) as Vec3);
@@ -93,9 +97,9 @@ export class RaceDriver {
     // Curvature of the circle that leads to the target (pure pursuit): 2 sin(off) / distance.
     const turn = ((2 * Math.sin(off)) / Math.max(1, Math.hypot(dx, dy))) * Math.max(speed, 2);
     const steer = Math.max(-1, Math.min(1, Math.abs(off) > 1 ? Math.sign(off) : turn / vehicle.facts.steer));
-    let most = FASTEST;
+    let most = FASTEST * Math.max(1, this.nerve);
     for (let ahead = 0; ahead <= SEES; ahead += 6) {
-      const bend = Math.sqrt(DARES * this.radiusAt(this.along + ahead));
+      const bend = this.nerve * Math.sqrt(DARES * this.radiusAt(this.along + ahead));
       most = Math.min(most, Math.sqrt(bend * bend + 2 * SLOWS * ahead));
     }
     const brake = onGround && speed > most + 0.5 ? Math.min(1, (speed - most) / 4) : 0;

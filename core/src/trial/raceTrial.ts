@@ -4,11 +4,14 @@ import type { Finding } from '../finding.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { partsOf } from '../profile/parts.ts';
 import { RaceDriver } from './raceDriver.ts';
+import { withRider, type Rider } from './riders.ts';
 import type { TrialWatcher } from './scripts.ts';
 import { TIME_STEP, TrialWorld, type TrialInputs } from './world.ts';
 import type { WindSetting } from './wind.ts';
 
 export interface RaceReport {
+  /** Who rode; nobody in particular without it. */
+  rider?: string;
   wind: WindSetting;
   finished: boolean;
   /** Seconds, to the finish or until it was given up. */
@@ -36,10 +39,16 @@ export const isRace = ({ map, profile }: Pick<TrialInputs, 'map' | 'profile'>): 
     (object) => object.properties.ridden === true && partsOf(profile, object.class).some((part) => part.id === 'vehicle'),
   );
 
-export async function runRace(inputs: TrialInputs, wind: WindSetting, watcher: TrialWatcher = {}, beat: () => void = () => {}): Promise<RaceReport> {
-  const world = await TrialWorld.begin({ ...inputs, wind }, watcher);
+export async function runRace(
+  inputs: TrialInputs,
+  wind: WindSetting,
+  watcher: TrialWatcher = {},
+  beat: () => void = () => {},
+  rider?: Rider,
+): Promise<RaceReport> {
+  const world = await TrialWorld.begin({ ...(rider ? withRider(inputs, rider) : inputs), wind }, watcher);
   const race = world.race!;
-  const driver = new RaceDriver(world);
+  const driver = new RaceDriver(world, rider?.nerve);
   const track: number[] = [];
   let topSpeed = 0;
   const sameCrashes = () => {
@@ -49,17 +58,18 @@ export async function runRace(inputs: TrialInputs, wind: WindSetting, watcher: T
   for (let n = 0; n * TIME_STEP < LIMIT && !race.finished && !world.ended && sameCrashes() < TRIES; n++) {
     world.step(driver.tick());
     beat();
-    const rider = world.vehicles.get(world.players.first.riding ?? '');
-    if (!rider) break;
-    topSpeed = Math.max(topSpeed, Math.hypot(...rider.state.velocity));
+    const ridden = world.vehicles.get(world.players.first.riding ?? '');
+    if (!ridden) break;
+    topSpeed = Math.max(topSpeed, Math.hypot(...ridden.state.velocity));
     if (n % TRACK_EVERY === 0) {
       const { metres } = inputs.profile.unit;
-      track.push(...rider.state.at.map((v) => Math.round((v / metres) * 100) / 100), Math.round(rider.state.heading * 1000) / 1000);
+      track.push(...ridden.state.at.map((v) => Math.round((v / metres) * 100) / 100), Math.round(ridden.state.heading * 1000) / 1000);
     }
   }
   const state = race.state(world.time);
   const nameOf = (id: string) => world.objects.get(id)?.object.name ?? id;
   const report: RaceReport = {
+    ...(rider ? { rider: rider.name } : {}),
     wind,
     finished: race.finished,
     seconds: Math.round((state.time ?? world.time) * 100) / 100,

@@ -63,7 +63,7 @@ export class Recorder {
     if (!this.full) this.inputs.push({ text: actText(act), steps: 0 });
     if (act.act === 'operate') {
       const offer = world.offer(act.look);
-      if (offer) this.mark(offer.does === 'operate' ? `${USED}${offer.name}` : `${offer.does} ${offer.name}`);
+      if (offer) this.mark(offer.does === 'operate' || offer.does === 'talk to' ? `${USED}${offer.name}` : `${offer.does} ${offer.name}`);
       world.operate(act.look);
     } else if (act.act === 'fling') world.fling(act.look);
     else if (act.act === 'answer') world.answer(act.choice);

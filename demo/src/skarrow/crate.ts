@@ -8,6 +8,7 @@ import type { Profile } from '@violet-crate/core/profile/schema';
 import type { Rgb } from '../noise.ts';
 import { withPicture } from '../pictures.ts';
 import { paintTexture } from '../textures.ts';
+import { snowgateData } from './racers.ts';
 import { snowgateMap } from './map.ts';
 
 const SCRIPT = `-- Snowgate Ridge: a race over a crest, a frozen tarn and through a wood.
@@ -66,7 +67,12 @@ export async function snowgateCrate(profile: Profile): Promise<FileTree> {
     assets: {},
   };
   const manifest = icons.reduce(enterAsset, start);
-  const tree = writeDocuments({ manifest, maps: { snowgate: snowgateMap(profile) }, scripts: { [profile.scripts.main]: SCRIPT } });
+  const tree = writeDocuments({
+    manifest,
+    maps: { snowgate: snowgateMap(profile) },
+    scripts: { [profile.scripts.main]: SCRIPT },
+    data: snowgateData(profile),
+  });
   for (const asset of icons) for (const [path, bytes] of asset.files) tree.set(path, bytes);
   return withPicture(tree, 'snowgate');
 }

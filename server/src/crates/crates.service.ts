@@ -434,7 +434,7 @@ export class CratesService {
           .run();
       this.writeFiles(
         id,
-        Object.entries(renaming.scripts ?? {}).map(([path, source]) => ({ path, bytes: new TextEncoder().encode(source) })),
+        Object.entries({ ...renaming.scripts, ...renaming.data }).map(([path, source]) => ({ path, bytes: new TextEncoder().encode(source) })),
         (manifest) => renaming.manifest ?? manifest,
       );
       for (const [name, edit] of Object.entries(renaming.edits ?? {})) this.editMap(id, name, this.map(id, name).revision, [edit]);

@@ -65,7 +65,8 @@ export function AssetDetail({ entry, source, code, onRemoved, onMoved }: Props) 
       if (use.object) dispatch(selected({ kind: 'objects', ids: [use.object] }));
       else if (use.solid) dispatch(selected({ kind: 'solids', ids: [use.solid] }));
       void navigate(`/crates/${view.id}/map`);
-    } else if (use.by === 'script') void navigate(`/crates/${view.id}/scripts?file=${encodeURIComponent(use.name)}&line=${use.line ?? 1}`);
+    } else if (use.by === 'data') void navigate(`/crates/${view.id}/data?file=${encodeURIComponent(use.name)}&line=${use.line ?? 1}`);
+    else if (use.by === 'script') void navigate(`/crates/${view.id}/scripts?file=${encodeURIComponent(use.name)}&line=${use.line ?? 1}`);
     else onMoved(use.by === 'material' ? `material:${use.name}` : use.name);
   };
 

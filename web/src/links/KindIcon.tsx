@@ -14,6 +14,8 @@ const ICONS: Record<LinkKind, string> = {
   subtitle: 'chat-square-text',
   script: 'file-earmark-code',
   function: 'braces',
+  table: 'table',
+  talk: 'chat-left-text',
   pack: 'box2',
   crate: 'box-seam',
   game: 'controller',

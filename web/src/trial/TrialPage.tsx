@@ -295,7 +295,7 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
         {loaded && !shown?.ended && <OverlayMenu shown={overlays} onChange={showOverlays} />}
         {shown?.reach && <div className="reach">{shown.reach}</div>}
         {loaded && !shown?.ended && shared === undefined && <TimeBar {...time} onPause={pause} onStep={step} onSpeed={(speed) => pass({ speed })} />}
-        {shown?.offer && !shown.ended && !(shown.ride && shown.ride.speed > 1) && (
+        {shown?.offer && !shown.talk && !shown.ended && !(shown.ride && shown.ride.speed > 1) && (
           <div className="offer">
             <kbd>Q</kbd> or click: {shown.offer.does} {shown.offer.name}
             {shown.offer.does === 'set down' && (
