@@ -99,6 +99,21 @@ export class Application {
     return (await response.json()) as T;
   }
 
+  post<T>(path: string, body: object, method = 'POST'): Promise<T> {
+    return this.json<T>(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  }
+
+  /** Waits until a job is over, and answers how. */
+  async over(job: { id: string }, seconds = 90): Promise<string> {
+    for (let n = 0; n < seconds * 4; n++) {
+      const jobs = await this.json<{ id: string; state: string }[]>('/api/jobs');
+      const state = jobs.find(({ id }) => id === job.id)?.state ?? '';
+      if (!['queued', 'running', 'paused', ''].includes(state)) return state;
+      await new Promise((resolve) => setTimeout(resolve, 250));
+    }
+    throw new Error(`job ${job.id} is not over after ${seconds} s`);
+  }
+
   private async run(file: string, ready: string, env: Record<string, string> = {}): Promise<void> {
     const child = spawn(process.execPath, [join(ROOT, file)], {
       env: {

@@ -10,16 +10,8 @@ let application: Application;
 let crate: string;
 test.describe.configure({ mode: 'serial' });
 
-const post = <T>(path: string, body: object, method = 'POST') =>
-  application.json<T>(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
-
-async function done(job: { id: string }): Promise<void> {
-  await expect
-    .poll(async () => (await application.json<{ id: string; state: string }[]>('/api/jobs')).find(({ id }) => id === job.id)?.state, {
-      timeout: 90_000,
-    })
-    .toBe('done');
-}
+const post = <T>(path: string, body: object, method?: string) => application.post<T>(path, body, method);
+const done = async (job: { id: string }) => expect(await application.over(job)).toBe('done');
 
 interface MapAnswer {
   revision: number;

@@ -4,6 +4,7 @@ import { loadProfile } from '@violet-crate/core/profile/load';
 import { checkCrate } from '@violet-crate/core/check/checkCrate';
 import { newCrateContents } from '@violet-crate/core/crate/template';
 import { boxMinusBox, box } from './boxMinusBox.ts';
+import { pumphouseData } from './people.ts';
 import { pumphouseMap } from './pumphouse.ts';
 
 const profile = loadProfile(readFileSync(new URL('../../core/profiles/brinewick.json', import.meta.url), 'utf8'), 'brinewick.json');
@@ -13,7 +14,7 @@ describe('Pumphouse at Low Tide', () => {
   const map = pumphouseMap(profile);
 
   it('is without a fault of its own: on the grid, nothing twice, in order', () => {
-    const crate = { ...newCrateContents(profile, { name: 'pumphouse', title: 'Pumphouse', template: 'blank' }), maps: { pumphouse: map } };
+    const crate = { ...newCrateContents(profile, { name: 'pumphouse', title: 'Pumphouse', template: 'blank' }), maps: { pumphouse: map }, data: pumphouseData(profile) };
     const base = { format: 1 as const, title: 'None', version: '1.0.0', materials: [], assets: {}, files: [] };
     // Links and sizes of models come with the game's install; e2e/commandLine.sh checks the whole.
     const ELSEWHERE = ['signal-broken', 'object-in-solid'];

@@ -1,6 +1,6 @@
 /**
  * A stand-in game: `--mod NAME --map NAME` in the folder of the game. It loads a mod as docs/formats.md describes it, plays it
- * without a picture, and is told things on its standard input: `use NAME`, `state NAME`, `contest NAME`, `where`, `map NAME`, `reload`, `quit`.
+ * without a picture, and is told things on its standard input: `use NAME`, `answer N`, `state NAME`, `contest NAME`, `where`, `map NAME`, `reload`, `quit`.
  */
 
 import { existsSync, writeFileSync } from 'node:fs';
@@ -66,7 +66,7 @@ export async function playGame(folder: string): Promise<void> {
     } else if (words[0] === 'contest') contest(words.slice(1).join(' '));
     else if (words[0] === 'reload') {
       if (await play.loadScripts()) print('reloaded');
-    } else if (['use', 'state', 'where'].includes(words[0])) play.tell(words);
+    } else if (['use', 'answer', 'state', 'where'].includes(words[0])) play.tell(words);
     else if (words[0]) print(`warning: what is "${words[0]}"?`);
   }
 }

@@ -49,6 +49,8 @@ export interface GameData {
   player: { height: number; radius: number; gravity: number; reach: number };
   classes: Map<string, { parts: string[]; useEvent?: string }>;
   startup: string;
+  /** Texts that a contest of each kind has to have. */
+  contests: Map<string, string[]>;
 }
 
 const json = (file: string, what: string): Record<string, unknown> => {
@@ -66,6 +68,7 @@ export function readGame(folder: string): GameData {
     player: GameData['player'];
     classes: { id: string; parts: string[]; useEvent?: string }[];
     scripts: { startup: string };
+    contests?: { id: string; texts: { id: string }[] }[];
   };
   const { version } = json(join(folder, profile.install.versionFile), profile.install.versionFile);
   return {
@@ -76,6 +79,7 @@ export function readGame(folder: string): GameData {
     player: profile.player,
     classes: new Map(profile.classes.map(({ id, parts, useEvent }) => [id, { parts, useEvent }])),
     startup: profile.scripts.startup,
+    contests: new Map((profile.contests ?? []).map(({ id, texts }) => [id, texts.map((text) => text.id)])),
   };
 }
 

@@ -4,6 +4,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { LuaFactory, type LuaEngine } from 'wasmoon';
 import type { GameData, GameObject, LoadedMap, Signal } from './mod.ts';
+import { Talk } from './talk.ts';
 import { heightOn, Refusal } from './readers.ts';
 
 export const STEPS_PER_SECOND = 20;
@@ -24,6 +25,8 @@ export class Play {
   private fall = 0;
   private time = 0;
   won = false;
+  private readonly memory = new Map<string, number | boolean>();
+  private talk: Talk | null = null;
 
   constructor(
     private readonly game: GameData,
@@ -54,6 +57,8 @@ export class Play {
         if (object) object.properties[property] = value;
       },
       win: (text: string) => this.win(text),
+      recall: (name: string) => this.memory.get(name) ?? false,
+      remember: (name: string, value: number | boolean) => void this.memory.set(name, value),
       after: (seconds: number, id: number) => this.later(seconds, () => this.run('violet_resume', id)),
     };
     engine.global.set('bridge', bridge);
@@ -66,6 +71,8 @@ export class Play {
       function get(name, property) local v = host.get(tostring(name), tostring(property)) return v end
       function set(name, property, value) host.set(tostring(name), tostring(property), value) end
       function win(text) host.win(text and tostring(text) or "") end
+      function recall(name) return host.recall(tostring(name)) end
+      function remember(name, value) if value == nil then value = true end host.remember(tostring(name), value) end
       function after(seconds, fn) next_id = next_id + 1 pending[next_id] = fn host.after(tonumber(seconds) or 0, next_id) end
       function violet_resume(id) local fn = pending[id] pending[id] = nil if fn then fn() end end
       function violet_call(name, ...)
@@ -141,6 +148,7 @@ export class Play {
 
   /** What was typed: `use NAME`, `state NAME`. */
   tell(words: string[]): void {
+    if (words[0] === 'answer') return this.talk ? this.talk.answer(Number(words[1])) : this.print('warning: nobody talks');
     const object = this.objects.get(words[1] ?? '');
     if (words[0] === 'where') return this.print(`player: ${this.feet.map((v) => Math.round(v)).join(' ')}`);
     if (!object) return this.print(`warning: there is no object ${words[1] ?? ''}`);
@@ -148,7 +156,17 @@ export class Play {
     const event = this.game.classes.get(object.class)?.useEvent;
     if (!event) return this.print(`warning: ${object.name} cannot be used`);
     this.print(`used: ${object.name}`);
+    if (typeof object.properties.talk === 'string' && object.properties.talk !== '') this.hold(object.properties.talk);
     this.emit(object, event);
+  }
+
+  private hold(name: string): void {
+    this.talk = new Talk(this.folder, name, {
+      memory: this.memory,
+      print: this.print,
+      call: (fn) => this.call(fn),
+      textsOf: (contest) => this.game.contests.get(contest) ?? [],
+    });
   }
 
   private parts({ class: of }: GameObject): string[] {
@@ -192,7 +210,10 @@ export class Play {
 
   private act(object: Live | undefined, action: string, value: string | null): void {
     if (!object) return this.print('warning: a script fires an object that is not there');
-    if (action === 'raise') object.heading = 1;
+    if (action === 'open' || action === 'close') object.properties.open = action === 'open';
+    else if (action === 'pass') {
+      if (object.properties.open !== false) this.emit(object, 'passed');
+    } else if (action === 'raise') object.heading = 1;
     else if (action === 'lower') object.heading = -1;
     else if (action === 'light' || action === 'douse') object.properties.lit = action === 'light';
     else if (action === 'complete') {
