@@ -371,6 +371,31 @@ cp "$work/ledger.mine.bnk" "$game/ledger.tide_room_local.bnk"
 (cd "$game" && printf 'contest Odile Marsh\nquit\n' | node bin/brinewick.mjs --mod tide_room_local --map tide_room >"$work/out")
 grep -q 'Odile Marsh with 4 wits' "$work/out" && ok "the game plays it" || fail "contest"
 
+# Tables and conversations: checked, out to CSV and in again, and what is wrong with them stops a build.
+cp -r "$demo" "$work/told"
+records() { crate records "$work/told" "$@" --game "$game"; }
+expect_code 0 "records check" records check --json
+[ "$(field tables.1.rows <"$work/out")" = 25 ] && [ "$(field conversations.0.name <"$work/out")" = keeper ] && ok "tables and conversations" || fail "records"
+expect_code 0 "records export" records export --table people --out "$work/people.csv"
+expect_code 0 "records import without a change" records import --table people --from "$work/people.csv" --json
+[ "$(field written <"$work/out")" = false ] && ok "nothing to write" || fail "round trip of CSV"
+sed 's/^odile,\([^,]*\),\([^,]*\),,26,/odile,\1,\2,,99,/' "$work/people.csv" >"$work/more.csv"
+expect_code 0 "records import, planned" records import --table people --from "$work/more.csv" --plan
+grep -q 'changed  odile, Breath: 26 → 99' "$work/out" && ok "says what would change" || fail "plan"
+expect_code 0 "records import" records import --table people --from "$work/more.csv"
+expect_code 1 "records check, out of range" records check
+grep -q 'records/people.json:6' "$work/out" && ok "with the line" || fail "line"
+printf 'id,breath\nodile,"12\n' >"$work/open.csv"
+expect_code 2 "a quote that is open" records import --table people --from "$work/open.csv"
+expect_code 2 "a table that is none" records export --table ghosts --out "$work/x.csv"
+sed -i 's/"full":"[^"]*"//; s/,}/}/' "$work/told/talk/keeper.json"
+sed -i 's/"breath":99/"breath":26/' "$work/told/records/people.json"
+expect_code 1 "a contest that lacks a text" crate build "$work/told" --game "$game" --quality draft
+grep -q 'talk-contest-text' "$work/out" && ok "stops the build" || fail "contest text"
+printf '{"format":1,"title":"x","steps":[{"depth":0,"do":"dance"}]}' >"$work/told/talk/keeper.json"
+expect_code 1 "a step that is none" records check
+grep -q 'step 1 does "dance"' "$work/out" && ok "by its number" || fail "step"
+
 # A third game, built from nothing but docs/profiles.md.
 mkdir -p "$work/oxbow/base" "$work/oxbow/mods"
 node -e '

@@ -27,6 +27,24 @@ import { encodeKtx2 } from '@violet-crate/core/asset/texture/encodeKtx2';
 const text = (content) => new TextEncoder().encode(content);
 const pixels = Uint8Array.from({ length: 8 * 8 * 4 }, (_, i) => (i % 4 === 3 ? 255 : (i * 37) % 256));
 const picture = { width: 8, height: 8, data: pixels };
+const TABLE = `{"format":1,"table":"kit","rows":[
+    {"id":"hook","weight":3,"name":"Hook","parts":["rope","hook"],"of":"rope"},
+    {"id":"rope","weight":4,"name":"Rope","parts":[],"of":null}
+]}`;
+const TALK = `{"format":1,"title":"x","steps":[
+    {"depth":0,"do":"label","name":"a"},
+    {"depth":0,"do":"if","test":{"flag":"met","on":true}},
+    {"depth":1,"do":"say","who":"odile","text":"You again."},
+    {"depth":0,"do":"else"},
+    {"depth":1,"do":"set","flag":"met"},
+    {"depth":0,"do":"choose"},
+    {"depth":1,"do":"option","text":"On."},
+    {"depth":2,"do":"contest","contest":"wits","against":"odile","flag":"won","texts":{"before":"So."}},
+    {"depth":3,"do":"lost"},
+    {"depth":4,"do":"go","to":"a"},
+    {"depth":1,"do":"option","text":"Off.","test":{"value":"n","is":">","than":2}},
+    {"depth":0,"do":"end"}
+]}`;
 const CUBE = `mtllib a.mtl
 o cube
 ${[0, 1, 2, 3, 4, 5, 6, 7].map((i) => `v ${i & 1} ${(i >> 1) & 1} ${i >> 2}`).join('\n')}
@@ -244,6 +262,9 @@ export async function seeds() {
         ]),
       ),
     ],
+    talk: ['a.talk.json', text(TALK)],
+    table: ['a.table.json', text(TABLE)],
+    csv: ['a.csv', text('id,weight,name\r\nhook,3,"a, b"\r\nrope,4,"say ""so"""\r\n')],
     bank: ['a.bnk', smallBank()],
     patch: [
       'a.vcdiff',

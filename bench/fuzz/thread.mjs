@@ -12,10 +12,30 @@ import { readBank } from '@violet-crate/core/bank/read';
 import { LAYOUT, smallBank } from '@violet-crate/core/bank/testing';
 import { writeBank } from '@violet-crate/core/bank/write';
 import { applyPatch } from '@violet-crate/core/patch/applyPatch';
+import { cellProblems } from '@violet-crate/core/table/cell';
+import { readTable, valueAt } from '@violet-crate/core/table/document';
+import { planImport } from '@violet-crate/core/table/exchange';
+import { Tables } from '@violet-crate/core/table/tables';
+import { readTalk, writeTalk } from '@violet-crate/core/talk/document';
+import { pathsThrough } from '@violet-crate/core/talk/paths';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { readScript } from '@violet-crate/core/script/check';
 
 const { file, bytes, cases, seed } = workerData;
+
+const KIT = {
+  id: 'kit',
+  label: 'Kit',
+  key: 'id',
+  columns: [
+    { id: 'id', label: 'Key', type: 'text', most: 20 },
+    { id: 'name', label: 'Name', type: 'text', letters: 'abcdef' },
+    { id: 'weight', label: 'Weight', type: 'number', least: 0, most: 50 },
+    { id: 'parts', label: 'Parts', type: 'rows', table: 'kit', most: 3 },
+    { id: 'of', label: 'Of', type: 'reference', table: 'kit' },
+    { id: 'load', label: 'Load', type: 'formula', formula: 'sum(parts.load) + of.weight + weight * 2' },
+  ],
+};
 
 async function read(damaged) {
   if (file.endsWith('.zip')) return readZip(damaged, file, { maxEntry: 1 << 24, maxTotal: 1 << 25, maxEntries: 100 });
@@ -25,6 +45,26 @@ async function read(damaged) {
     // What reads is written, and nobody changed it.
     return writeBank(damaged, LAYOUT, bank.data);
   }
+  const text = () => new TextDecoder().decode(damaged);
+  if (file.endsWith('.talk.json')) {
+    const talk = readTalk(text(), 'talk/a.json');
+    pathsThrough(talk, new Set(['met', 'won']));
+    // What was read is written as what reads the same.
+    if (JSON.stringify(readTalk(writeTalk(talk), 'talk/a.json')) !== JSON.stringify(talk)) throw new Error('another one after writing');
+    return talk;
+  }
+  if (file.endsWith('.table.json')) {
+    const document = readTable(text(), 'records/kit.json');
+    const tables = new Tables([KIT], {}, document);
+    for (const row of document.rows)
+      for (const column of KIT.columns) {
+        cellProblems(column, valueAt(column, row));
+        if (column.type === 'formula') tables.computed(KIT, row, column);
+        else tables.referencesOf(KIT, row);
+      }
+    return document;
+  }
+  if (file.endsWith('.csv')) return planImport(KIT, { format: 1, table: 'kit', rows: [] }, text(), file);
   if (file.endsWith('.vcdiff')) return applyPatch(smallBank(), damaged, file, 1 << 24);
   switch (assetKindOf(file)) {
     case 'model':

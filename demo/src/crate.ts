@@ -23,12 +23,10 @@ function startup()
 end
 
 function crank_turned()
+  turns = turns + 1
   if not recall("outwitted") then
     say("A chain holds the crank. The keeper beside it shakes her head.")
-    return
-  end
-  turns = turns + 1
-  if turns == 1 then
+  elseif get("sluice", "raised") == 0 then
     say("The chain bites. Somewhere below, the sluice rises.")
   else
     say("The crank turns freely: the sluice is open.")

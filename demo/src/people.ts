@@ -98,6 +98,27 @@ const keeper: TalkStep[] = [
   d2.say('odile', 'Mind the wet step.', 'Vorsicht, die Stufe ist nass.'),
 ];
 
+/** A word of each of the others, before and after the keeper was outwitted. */
+const REMARKS: Record<string, readonly [string, string]> = {
+  tansy: ['I ferry what floats. You do not look as if you did.', 'They say you out-talked Odile. Ferry is free tonight.'],
+  bram: ['Tallow, tallow. Everybody wants light, nobody wants the smell.', 'For you a candle extra. She bought two, out of spite.'],
+  iris: ['A rope walks backwards. So should you, near that hatch.', 'Backwards into luck, I heard.'],
+  pell: ['I have seen nine tides out of this cellar.', 'Ten now. The tenth was yours.'],
+  juno: ['Salt keeps. Words do not.', 'Yours kept long enough, it seems.'],
+  harl: ['My barge draws four feet. This canal gives me three.', 'With the sluice up I float again. I owe you.'],
+  sorrel: ['Wind from the lock, fog by the bell.', 'Clear for once. Do not get used to it.'],
+  gant: ['Down there it is green, and then it is black.', 'Drained, is it? Then I shall have to walk.'],
+  lotte: ['A net is holes tied together.', 'You slipped through hers.'],
+  ede: ['One for the flood, two for the ebb, three for supper.', 'I rang four. Nobody knew what it meant. I meant you.'],
+  greta: ['Oars are in the rack. Hands off the green pair.', 'Take the green pair. You have earned blisters.'],
+  petra: ['A lock is two doors and patience.', 'And a key, which is you.'],
+};
+
+/** Those who are about and can be asked; what the others say stands in Mina's book. */
+const ABOUT = ['harl', 'pell', 'gant'];
+const book = (depth: number, which: 0 | 1): TalkStep[] =>
+  Object.entries(REMARKS).flatMap(([who, words]) => (ABOUT.includes(who) ? [] : [at(depth).say(who, words[which])]));
+
 const mina: TalkStep[] = [
   d0.say('mina', 'Hush. I am writing the tide down.'),
   d0.step({ do: 'choose' }),
@@ -107,10 +128,18 @@ const mina: TalkStep[] = [
   d2.step({ do: 'else' }),
   d3.say('mina', 'That nobody turns the crank but Odile. She likes true things.'),
   d3.say('mina', 'And that she tires of three in a row.'),
+  d1.option('Who else is about tonight?'),
+  d2.say('mina', 'I have it all here. Listen.'),
+  d2.step({ do: 'if', test: is('outwitted') }),
+  ...book(3, 1),
+  d2.step({ do: 'else' }),
+  ...book(3, 0),
   d1.option('You stand in the way.'),
   d2.step({ do: 'move', sequence: 'mina_steps_aside', wait: true }),
   d2.say('mina', 'There. Ink does not run, you know.'),
   d1.option('Contend with me.'),
+  d2.step({ do: 'if', test: is('mina_bested') }),
+  d3.say('mina', 'Again? You never disturb me, any more.'),
   d2.step({
     do: 'contest',
     contest: 'wits',
@@ -119,11 +148,6 @@ const mina: TalkStep[] = [
   }),
   d3.step({ do: 'won' }),
   d4.step({ do: 'set', flag: 'mina_bested' }),
-  d1.option('I will not disturb you.'),
-  d2.step({ do: 'if', test: is('mina_bested') }),
-  d3.say('mina', 'You never do, any more.'),
-  d2.step({ do: 'else' }),
-  d3.say('mina', 'You do. But the page is full.'),
 ];
 
 const wick: TalkStep[] = [
@@ -141,22 +165,6 @@ const wick: TalkStep[] = [
   d1.option('Nothing else.'),
   d0.say('wick', 'Keep your wick dry.'),
 ];
-
-/** The others have a word each for whoever asks, before and after the keeper was outwitted. */
-const REMARKS: Record<string, readonly [string, string]> = {
-  tansy: ['I ferry what floats. You do not look as if you did.', 'They say you out-talked Odile. Ferry is free tonight.'],
-  bram: ['Tallow, tallow. Everybody wants light, nobody wants the smell.', 'For you a candle extra. She bought two, out of spite.'],
-  iris: ['A rope walks backwards. So should you, near that hatch.', 'Backwards into luck, I heard.'],
-  pell: ['I have seen nine tides out of this cellar.', 'Ten now. The tenth was yours.'],
-  juno: ['Salt keeps. Words do not.', 'Yours kept long enough, it seems.'],
-  harl: ['My barge draws four feet. This canal gives me three.', 'With the sluice up I float again. I owe you.'],
-  sorrel: ['Wind from the lock, fog by the bell.', 'Clear for once. Do not get used to it.'],
-  gant: ['Down there it is green, and then it is black.', 'Drained, is it? Then I shall have to walk.'],
-  lotte: ['A net is holes tied together.', 'You slipped through hers.'],
-  ede: ['One for the flood, two for the ebb, three for supper.', 'I rang four. Nobody knew what it meant. I meant you.'],
-  greta: ['Oars are in the rack. Hands off the green pair.', 'Take the green pair. You have earned blisters.'],
-  petra: ['A lock is two doors and patience.', 'And a key, which is you.'],
-};
 
 const remark = (who: string, [before, after]: readonly [string, string]): TalkStep[] => [
   d0.step({ do: 'if', test: is('outwitted') }),
@@ -188,7 +196,7 @@ export function pumphouseData(profile: Profile): Record<string, string> {
     talk('keeper', 'The keeper of the low sluice', keeper),
     talk('mina', 'She writes the tide down', mina),
     talk('wick', 'In the gallery', wick),
-    ...Object.entries(REMARKS).map(([who, words]) => talk(`remark_${who}`, `A word with ${nameOf(who)}`, remark(who, words))),
+    ...ABOUT.map((who) => talk(`remark_${who}`, `A word with ${nameOf(who)}`, remark(who, REMARKS[who]))),
     [
       MEMORY_PATH,
       writeMemory([

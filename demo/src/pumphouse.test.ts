@@ -14,7 +14,11 @@ describe('Pumphouse at Low Tide', () => {
   const map = pumphouseMap(profile);
 
   it('is without a fault of its own: on the grid, nothing twice, in order', () => {
-    const crate = { ...newCrateContents(profile, { name: 'pumphouse', title: 'Pumphouse', template: 'blank' }), maps: { pumphouse: map }, data: pumphouseData(profile) };
+    const crate = {
+      ...newCrateContents(profile, { name: 'pumphouse', title: 'Pumphouse', template: 'blank' }),
+      maps: { pumphouse: map },
+      data: pumphouseData(profile),
+    };
     const base = { format: 1 as const, title: 'None', version: '1.0.0', materials: [], assets: {}, files: [] };
     // Links and sizes of models come with the game's install; e2e/commandLine.sh checks the whole.
     const ELSEWHERE = ['signal-broken', 'object-in-solid'];

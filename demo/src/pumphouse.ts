@@ -340,17 +340,8 @@ function people(b: Builder): void {
   const around = (who: string, at: Vec3, turn: number, more: Record<string, PropertyValue> = {}) =>
     person(who, who, at, turn, { talk: `remark_${who}`, ...more });
   around('harl', [300, 200, 0], 0, { moves: 'wanders', area: 50 });
-  around('tansy', [230, 350, 0], 300, { moves: 'looks' });
-  around('bram', [420, 370, 0], 240);
-  around('iris', [120, 330, 0], 20);
-  around('petra', [600, 400, 0], 200);
   around('pell', [230, 540, 0], 90);
-  around('juno', [160, 530, 0], 60);
-  around('sorrel', [190, 640, 0], 300, { moves: 'looks' });
-  around('lotte', [370, 640, 0], 270);
-  around('ede', [540, 500, 0], 120);
   around('gant', [240, 310, -176], 90);
-  around('greta', [110, 230, -176], 0, { moves: 'looks' });
 }
 
 /** By the ids of those who act, which are looked up by name. */
@@ -383,7 +374,6 @@ function scenes(b: Builder): GameMap['sequences'] {
       name: 'gallery_welcome',
       steps: [
         { who: wick, do: 'jump', wait: true },
-        { who: 'player', do: 'walk', to: [590, 570, 0], wait: false },
         { who: wick, do: 'walk', to: [500, 570, 0], wait: true },
         { who: wick, do: 'turn', to: 0, wait: true },
       ],

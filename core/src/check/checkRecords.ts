@@ -3,7 +3,7 @@
 import { findFile, type CrateWorld } from '../crate/world.ts';
 import { unreadableFinding, type Finding } from '../finding.ts';
 import { cellProblems } from '../table/cell.ts';
-import { keyOf, lineOfRow, recordsPath, titleOf, valueAt, type Row } from '../table/document.ts';
+import { givenAt, keyOf, lineOfRow, recordsPath, titleOf, type Row } from '../table/document.ts';
 import { columnOf, type Table } from '../table/schema.ts';
 import { Tables } from '../table/tables.ts';
 import type { NamedTalk } from '../talk/talks.ts';
@@ -93,7 +93,7 @@ function checkRow(
       if ('problem' in computed) tell(n, 'record-formula', 'warning', `${who}: ${column.label} cannot be worked out: ${computed.problem}.`);
       continue;
     }
-    const value = valueAt(column, row);
+    const value = givenAt(column, row);
     for (const { code, words, set } of cellProblems(column, value)) {
       const severity = code === 'record-text-long' || code === 'record-letters' || code === 'record-flags' ? 'warning' : 'blocker';
       tell(n, code, severity, `${who}: ${column.label} ${words}.`, column.description, set === undefined ? undefined : { ...row, [column.id]: set });

@@ -66,12 +66,10 @@ export function memoryLedger(
       for (const { name, does, kind } of usesOf(step)) add(name, kind, { does, path, step: n });
     });
   for (const [path, source] of Object.entries(scripts)) {
-    const lines = source.split('\n');
-    for (const { value, line } of stringsOf(source))
+    for (const { value, line, from, to } of stringsOf(source))
       if (ledger.has(value)) {
-        const before = (lines[line - 1] ?? '').split(value)[0];
-        const set = /\bremember\s*\(?\s*["']$/.test(before.slice(-40));
-        const off = set && /^["']\s*,\s*false\b/.test((lines[line - 1] ?? '').slice(before.length + value.length));
+        const set = /\bremember\s*\(?\s*$/.test(source.slice(Math.max(0, from - 40), from));
+        const off = set && /^\s*,\s*false\b/.test(source.slice(to, to + 40));
         add(value, ledger.get(value)!.kind, { does: off ? 'clear' : set ? 'set' : 'read', path, line });
       }
   }

@@ -29,7 +29,16 @@ export interface CrateContents {
 }
 
 /** The folders of a crate in the order in which people fill them. */
-export const CRATE_FOLDERS = ['maps', ...ASSET_KINDS.map((kind) => ASSETS[kind].folder), 'records', 'talk', 'banks', 'sources', 'previews', 'walks'] as const;
+export const CRATE_FOLDERS = [
+  'maps',
+  ...ASSET_KINDS.map((kind) => ASSETS[kind].folder),
+  'records',
+  'talk',
+  'banks',
+  'sources',
+  'previews',
+  'walks',
+] as const;
 
 /** What lies in a crate's folder and is none of the crate: results, what others make there, and what a merge could not merge. */
 export const isBesideCrate = (path: string): boolean => path === 'build' || path === 'node_modules' || /^maps\/[^/]+\.conflicts\.json$/.test(path);

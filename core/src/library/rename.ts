@@ -10,6 +10,8 @@ import { globalName, replaceAt } from '../script/names.ts';
 import { replaceStrings } from '../script/strings.ts';
 import { previewPath } from '../crate/contents.ts';
 import type { AssetRecord, CrateManifest, CrateMaterial } from '../crate/manifest.ts';
+import { writeTalk } from '../talk/document.ts';
+import { talksOf } from '../talk/talks.ts';
 import { MATERIAL_PICTURES } from './usage.ts';
 import type { CrateWorld } from '../crate/world.ts';
 
@@ -107,7 +109,7 @@ export function renameMaterial(world: CrateWorld, from: string, to: string): Ren
 }
 
 /** Gives a global function of the scripts another name, with all that call it: scripts, signals, properties of objects, prefabs. */
-export function renameFunction(world: CrateWorld, from: string, to: string): Pick<Renaming, 'edits' | 'scripts'> {
+export function renameFunction(world: CrateWorld, from: string, to: string): Pick<Renaming, 'edits' | 'scripts' | 'data'> {
   const { occurrences } = globalName(world.crate.scripts, from);
   const scripts: Record<string, string> = {};
   for (const [path, source] of Object.entries(world.crate.scripts)) {
@@ -115,7 +117,14 @@ export function renameFunction(world: CrateWorld, from: string, to: string): Pic
     if (own.length > 0) scripts[path] = replaceAt(source, own, to);
   }
   const inSignal = (signal: Signal): Signal => ('script' in signal.to && signal.to.script === from ? { ...signal, to: { script: to } } : signal);
-  return { scripts, edits: mapEdits(world, `Rename ${from}() to ${to}()`, ['script'], from, to, inSignal) };
+  const data = Object.fromEntries(
+    talksOf(world.crate.data).talks.flatMap(({ path, talk }) => {
+      const calls = talk.steps.some((step) => step.do === 'call' && step.function === from);
+      const steps = talk.steps.map((step) => (step.do === 'call' && step.function === from ? { ...step, function: to } : step));
+      return calls ? [[path, writeTalk({ ...talk, steps })] as const] : [];
+    }),
+  );
+  return { scripts, data, edits: mapEdits(world, `Rename ${from}() to ${to}()`, ['script'], from, to, inSignal) };
 }
 
 function mapEdits(

@@ -74,7 +74,8 @@ export function usageOf(world: CrateWorld): Map<string, Use[]> {
     }
   for (const [path, text] of Object.entries(world.crate.data))
     text.split('\n').forEach((line, n) => {
-      for (const [, quoted] of line.matchAll(/"((?:textures|sounds)\/[^"\\]+)"/g)) add(quoted, { by: 'data', name: path, what: `line ${n + 1}`, line: n + 1 });
+      for (const [, quoted] of line.matchAll(/"((?:textures|sounds)\/[^"\\]+)"/g))
+        add(quoted, { by: 'data', name: path, what: `line ${n + 1}`, line: n + 1 });
     });
   return uses;
 }

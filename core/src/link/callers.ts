@@ -4,13 +4,15 @@ import { expandMap } from '../map/prefab.ts';
 import type { GameMap } from '../document/schema.ts';
 import { classOf, type Profile } from '../profile/schema.ts';
 import { readScript } from '../script/check.ts';
+import { lineOfStep } from '../talk/document.ts';
+import { talksOf } from '../talk/talks.ts';
 import { own } from '../own.ts';
 
 export interface Caller {
-  by: 'function' | 'script' | 'signal' | 'game';
-  /** Name of the calling function, path of the script, or name of the object whose signal it is. */
+  by: 'function' | 'script' | 'signal' | 'talk' | 'game';
+  /** Name of the calling function, path of the script, name of the object whose signal it is, or title of the conversation. */
   name: string;
-  /** Script and line of the call. */
+  /** Script or conversation, and line of the call. */
   path?: string;
   line?: number;
   /** Map and id of the object whose signal it is. */
@@ -23,6 +25,7 @@ export function callersOf(
   profile: Profile,
   scripts: Readonly<Record<string, string>>,
   maps: Readonly<Record<string, GameMap>>,
+  data: Readonly<Record<string, string>> = {},
 ): Map<string, Caller[]> {
   const callers = new Map<string, Caller[]>();
   const add = (name: string, caller: Caller) => {
@@ -51,6 +54,10 @@ export function callersOf(
         if (type === 'script' && typeof properties[id] === 'string' && properties[id] !== '')
           add(properties[id], { by: 'signal', name, map, object });
   }
+  for (const { name, path, talk } of talksOf(data).talks)
+    talk.steps.forEach((step, n) => {
+      if (step.do === 'call') add(step.function, { by: 'talk', name: talk.title || name, path, line: lineOfStep(n) });
+    });
   add(profile.scripts.startup, { by: 'game', name: profile.title });
   return callers;
 }

@@ -10,7 +10,18 @@ import { prefabsOf } from '../document/prefabGraph.ts';
 import { assetKindOf } from '../crate/assetKind.ts';
 import { readScript } from '../script/check.ts';
 import { stringsOf, type LuaString } from '../script/strings.ts';
-import { needsOfAsset, needsOfCopy, needsOfMaterial, needsOfObject, needsOfSignal, needsOfSolid, needsOfTable, needsOfTalk, needsOfTerrain, type Need } from './needs.ts';
+import {
+  needsOfAsset,
+  needsOfCopy,
+  needsOfMaterial,
+  needsOfObject,
+  needsOfSignal,
+  needsOfSolid,
+  needsOfTable,
+  needsOfTalk,
+  needsOfTerrain,
+  type Need,
+} from './needs.ts';
 import { recordsPath } from '../table/document.ts';
 import { Tables } from '../table/tables.ts';
 import { isTalk, MEMORY_PATH, talkName } from '../talk/document.ts';
@@ -246,7 +257,12 @@ export class LinkGraph {
       return talks.map(({ talk }) => ({ from: idOf(path), use: { who: path }, needs: needsOfTalk(talk) }));
     });
     for (const map of Object.keys(crate.maps))
-      follow(`reads/${map}`, held, (_, path) => [{ from: thingId('map', map), use: { who: 'the game', map }, needs: [{ to: idOf(path), what: 'reads it' }] }], []);
+      follow(
+        `reads/${map}`,
+        held,
+        (_, path) => [{ from: thingId('map', map), use: { who: 'the game', map }, needs: [{ to: idOf(path), what: 'reads it' }] }],
+        [],
+      );
   }
 
   /** Assets and materials that a script names: by a text that is exactly their path or name. */

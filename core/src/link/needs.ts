@@ -88,7 +88,8 @@ export function needsOfTable(table: Table, { rows }: TableDocument): Need[] {
       if (value === undefined || value === null || value === '' || (Array.isArray(value) && value.length === 0)) continue;
       if (column.type === 'picture') add(thingId('texture', String(value)), column.label.toLowerCase());
       else if (column.type === 'sound') add(thingId('sound', String(value)), column.label.toLowerCase());
-      else if ((column.type === 'reference' || column.type === 'rows') && column.table !== table.id) add(thingId('table', column.table!), column.label.toLowerCase());
+      else if ((column.type === 'reference' || column.type === 'rows') && column.table !== table.id)
+        add(thingId('table', column.table!), column.label.toLowerCase());
     }
   return [...needs.values()].map(({ to, what, rows: count }) => ({ to, what: `${what} of ${count} ${count === 1 ? 'row' : 'rows'}` }));
 }

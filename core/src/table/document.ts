@@ -57,7 +57,14 @@ export function emptyValue(column: Column): CellValue {
   }
 }
 
-export const valueAt = (column: Column, row: Row): CellValue => own(row, column.id) ?? emptyValue(column);
+/** What a file has in a cell, whatever it is; for checks. */
+export const givenAt = (column: Column, row: Row): CellValue => own(row, column.id) ?? emptyValue(column);
+
+/** A cell’s value; where it has to be a list and is none, an empty one. */
+export function valueAt(column: Column, row: Row): CellValue {
+  const value = givenAt(column, row);
+  return (column.type === 'flags' || column.type === 'rows') && !Array.isArray(value) ? [] : value;
+}
 
 export const keyOf = (table: Table, row: Row): string => {
   const key = own(row, table.key);

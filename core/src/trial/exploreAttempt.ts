@@ -23,9 +23,14 @@ const QUIET = 1;
 const APPROACHES = 3;
 const DETOURS = 3;
 
+/** Steps of time that a conversation may take: a minute. */
+const MOST_SAID = 3600;
+
 export class Attempts {
   /** Where the walker stood before something and got no further. */
   readonly stuck = new Map<string, { at: Vec3; towards: string }>();
+  /** How often each answer of a conversation was given. */
+  private readonly said = new Map<string, number>();
   /** Objects that change by themselves. */
   readonly restless = new Set<string>();
 
@@ -49,6 +54,7 @@ export class Attempts {
       const done = this.approach(walker, ground, reached, box, () => this.offered(world, walker, item), world);
       if (done !== 'done') return done;
       walker.operate(world.objects.boxNow(item));
+      this.converse({ world, walker });
     } else {
       const inside = () => within(box, world.walker.feet, world.profile.player);
       const done = this.approach(
@@ -64,6 +70,21 @@ export class Attempts {
     }
     this.settle({ world, walker });
     return 'done';
+  }
+
+  /** Holds a conversation to its end: contests are won, and of answers that one is given which was given least before. */
+  private converse({ world, walker }: Trier): void {
+    for (let n = 0; world.talking.under && n < MOST_SAID; n++) {
+      const { now } = world.talking;
+      if (now) {
+        const won = now.answers.indexOf('Let it be won');
+        const given = (choice: number) => this.said.get(`${now.talk} ${now.step} ${choice}`) ?? 0;
+        const choice = won >= 0 ? won : now.answers.map((_, i) => i).reduce((a, b) => (given(b) < given(a) ? b : a), 0);
+        this.said.set(`${now.talk} ${now.step} ${choice}`, given(choice) + 1);
+        walker.answer(choice);
+      }
+      if (!walker.step({})) return;
+    }
   }
 
   /** Carries on to a box and sets down there what is in hand. */

@@ -33,7 +33,8 @@ export class Ground {
 
   static async of(world: TrialWorld): Promise<Ground> {
     const { player } = world.profile;
-    const solids = [...world.standing()].map(solidOf);
+    // People come and go, and are walked round.
+    const solids = [...world.standing()].filter(({ id }) => !world.people.has(id)).map(solidOf);
     const climbs = [...world.objects].flatMap((item) => item.climbs);
     const cell = Math.max(1, Math.round(player.radius / 2));
     return new Ground(await buildNavigation({ solids, climbs, player, cell }), world);
@@ -41,7 +42,10 @@ export class Ground {
 
   /** What the ground of a world depends on: the same text where the ground is the same. */
   static keyOf(world: TrialWorld): string {
-    return [...world.objects.standing()].map(({ id, box }) => `${id} ${[...box.min, ...box.max].map((v) => Math.round(v)).join(' ')}`).join(';');
+    return [...world.objects.standing()]
+      .filter(({ id }) => !world.people.has(id))
+      .map(({ id, box }) => `${id} ${[...box.min, ...box.max].map((v) => Math.round(v)).join(' ')}`)
+      .join(';');
   }
 
   free(): void {

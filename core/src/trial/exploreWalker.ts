@@ -57,6 +57,11 @@ export class ExploreWalker {
     return true;
   }
 
+  /** Answers in a conversation, by number. */
+  answer(choice: number): void {
+    this.recorder.act({ act: 'answer', choice });
+  }
+
   towards(box: Box3): Vec3 {
     // As it is recorded: what is just in reach must still be so when it is played back.
     return roundLook(normalise(sub(boxCentre(box), this.world.eye())));

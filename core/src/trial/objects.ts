@@ -21,8 +21,10 @@ export interface TrialObject extends Item {
   /** Where parts have moved it to, and whether they took it away, in the step before this one. */
   pose: Pose;
   wasGone: boolean;
-  /** Where something else than its parts has moved it: a vehicle that is ridden. */
+  /** Where something else than its parts has moved it: a vehicle that is ridden, somebody who walks. */
   driven: Pose | null;
+  /** What stops players where it was last asked for, and the pose that it was then. */
+  posed?: { pose: Pose; obstacle: Obstacle };
 }
 
 /** Whether an object is no longer there. */
@@ -132,7 +134,12 @@ export class TrialObjects {
   *standing(): Iterable<Obstacle> {
     for (const item of this.byId.values()) {
       if (!item.rest || this.bodies?.has(item.id) || isGone(item)) continue;
-      yield isAtRest(item.pose) ? item.rest : poseObstacle(item.rest, item.pose, item.object.position);
+      if (isAtRest(item.pose)) yield item.rest;
+      else {
+        // Asked for many times in a step, and the same as long as it has not moved.
+        if (item.posed?.pose !== item.pose) item.posed = { pose: item.pose, obstacle: poseObstacle(item.rest, item.pose, item.object.position) };
+        yield item.posed.obstacle;
+      }
     }
   }
 

@@ -46,6 +46,8 @@ interface Person {
   rest: number;
   along: number;
   following: { gap: number; trail: Vec3[] } | null;
+  /** Where it was put last. */
+  placed: { position: Vec3; turn: number };
 }
 
 /** Seconds between two thoughts of somebody who looks about or wanders, least and most. */
@@ -69,6 +71,10 @@ export class People {
     return [...this.people.values()].some(({ item }) => item.properties.moves === 'wanders');
   }
 
+  has(id: string): boolean {
+    return this.people.has(id);
+  }
+
   walkBy(way: WayFinder): void {
     this.way = way;
   }
@@ -87,6 +93,7 @@ export class People {
       rest: 1,
       along: 0,
       following: null,
+      placed: { position: item.object.position, turn: item.object.turn },
     });
   }
 
@@ -307,8 +314,12 @@ export class People {
     };
   }
 
-  private place({ item, mover }: Person): void {
+  private place({ item, mover, placed }: Person): void {
     const { position, turn } = item.object;
+    // Who stands still stays the same value, which nothing has to look at again.
+    if (placed.position === mover.position && placed.turn === mover.turn) return;
+    placed.position = mover.position;
+    placed.turn = mover.turn;
     item.driven = { offset: sub(mover.position, position), turn: turnAbout([0, 0, 1], mover.turn - turn) };
   }
 }

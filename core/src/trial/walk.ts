@@ -164,20 +164,26 @@ const ENDS = { won: 'the run was won', fell: 'the player fell out of the world',
 /** Distance in units from the straight way within which a corner of the track is left out. */
 const CORNER = 6;
 
-/** The walk as trial steps: straight ways between the corners of its track, with what was operated in between. */
+/** What was chosen in a conversation, and how a contest ended, as marks tell it. */
+const SAID = /^> (.{1,200})$|: (won|lost)(?:\.| after \d+ rounds?\.)$/;
+
+/** The walk as trial steps: straight ways between the corners of its track, with what was operated and answered in between. */
 export function walkSteps({ track, marks }: Pick<Walk, 'track' | 'marks'>): TrialStep[] {
-  const uses = marks.flatMap(([second, text]) =>
-    text.startsWith(USED) ? [{ index: Math.round((second * STEPS_PER_SECOND) / TRACK_EVERY), name: text.slice(USED.length) }] : [],
-  );
+  const uses = marks.flatMap(([second, text]): { index: number; step: TrialStep }[] => {
+    const index = Math.round((second * STEPS_PER_SECOND) / TRACK_EVERY);
+    if (text.startsWith(USED)) return [{ index, step: { use: text.slice(USED.length) } }];
+    const said = SAID.exec(text);
+    return said ? [{ index, step: { answer: said[1] ?? said[2] } }] : [];
+  });
   const steps: TrialStep[] = [];
   let from = 0;
   const walkUntil = (index: number) => {
     for (const point of corners(track.slice(from, index + 1))) steps.push({ walkTo: point.map((v) => Math.round(v) + 0) as Vec3 });
     from = Math.max(from, index);
   };
-  for (const { index, name } of uses) {
+  for (const { index, step } of uses) {
     walkUntil(Math.min(index, track.length - 1));
-    steps.push({ use: name });
+    steps.push(step);
   }
   walkUntil(track.length - 1);
   return steps;

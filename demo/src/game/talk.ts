@@ -87,7 +87,9 @@ export class Talk {
       const { memory } = game;
       if (step.do === 'say') game.print(`says: ${step.who || 'you'}: ${step.text}`);
       else if (step.do === 'choose') {
-        this.open = this.children(at).flatMap((i) => (this.steps[i].test && !this.holds(this.steps[i].test!) ? [] : [{ step: i, text: this.steps[i].text! }]));
+        this.open = this.children(at).flatMap((i) =>
+          this.steps[i].test && !this.holds(this.steps[i].test!) ? [] : [{ step: i, text: this.steps[i].text! }],
+        );
         if (this.open.length > 0) return this.open.forEach(({ text }, i) => game.print(`answer ${i + 1}: ${text}`));
         this.open = null;
       } else if (step.do === 'contest') {

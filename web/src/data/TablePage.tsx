@@ -2,7 +2,17 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { cellProblems, cellWords } from '@violet-crate/core/table/cell';
-import { keyOf, lineOfRow, readTable, recordsPath, titleOf, valueAt, writeTable, type TableDocument } from '@violet-crate/core/table/document';
+import {
+  givenAt,
+  keyOf,
+  lineOfRow,
+  readTable,
+  recordsPath,
+  titleOf,
+  valueAt,
+  writeTable,
+  type TableDocument,
+} from '@violet-crate/core/table/document';
 import { insertRows, newRow, removeRows, renameKey, typeCells } from '@violet-crate/core/table/edit';
 import { exportCsv } from '@violet-crate/core/table/exchange';
 import type { Column, Table } from '@violet-crate/core/table/schema';
@@ -311,7 +321,7 @@ function shownRows(tables: Tables, table: Table, document: TableDocument | null)
 
 /** What is wrong in a cell, as its title says it. */
 function problemOf(tables: Tables, table: Table, column: Column, row: TableDocument['rows'][number]): string | null {
-  const [first] = cellProblems(column, valueAt(column, row));
+  const [first] = cellProblems(column, givenAt(column, row));
   if (first) return `${column.label} ${first.words}.`;
   const lost = tables.referencesOf(table, row).find((one) => one.column === column && tables.row(one.to, one.key) === undefined);
   return lost ? `There is no row "${lost.key}".` : null;

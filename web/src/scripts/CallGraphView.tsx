@@ -5,11 +5,11 @@ import { callGraph, NODE_HEIGHT } from './callGraph.ts';
 
 /** Who calls whom, signals included; what nothing reaches is dashed and named. */
 export function CallGraphView({ onLine }: { onLine(path: string, line: number): void }) {
-  const { profile, scripts } = useAppSelector((s) => s.crate);
+  const { profile, scripts, data } = useAppSelector((s) => s.crate);
   const { map, name } = useAppSelector((s) => s.map);
   const graph = useMemo(
-    () => (profile ? callGraph(scripts, callersOf(profile, scripts, map ? { [name]: map } : {})) : null),
-    [profile, scripts, map, name],
+    () => (profile ? callGraph(scripts, callersOf(profile, scripts, map ? { [name]: map } : {}, data)) : null),
+    [profile, scripts, map, name, data],
   );
   if (!graph || graph.nodes.length === 0) return <p className="faint p-3 mb-0">No script defines a function yet.</p>;
   const lost = graph.nodes.filter(({ unreached }) => unreached);

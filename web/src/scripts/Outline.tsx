@@ -9,13 +9,13 @@ import { useAppDispatch, useAppSelector } from '../state/store.ts';
 export function Outline({ path, onLine }: { path: string; onLine(path: string, line: number): void }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const { view, profile, scripts } = useAppSelector((s) => s.crate);
+  const { view, profile, scripts, data } = useAppSelector((s) => s.crate);
   const { map, name } = useAppSelector((s) => s.map);
   const source = scripts[path] ?? '';
   const reading = useMemo(() => readScript(path, source), [path, source]);
   const callers = useMemo(
-    () => (profile ? callersOf(profile, scripts, map ? { [name]: map } : {}) : new Map<string, Caller[]>()),
-    [profile, scripts, map, name],
+    () => (profile ? callersOf(profile, scripts, map ? { [name]: map } : {}, data) : new Map<string, Caller[]>()),
+    [profile, scripts, map, name, data],
   );
   if (reading.findings[0])
     return (
@@ -24,7 +24,8 @@ export function Outline({ path, onLine }: { path: string; onLine(path: string, l
       </p>
     );
   const open = (caller: Caller) => {
-    if (caller.path && caller.line) onLine(caller.path, caller.line);
+    if (caller.by === 'talk' && view) void navigate(`/crates/${view.id}/data?file=${encodeURIComponent(caller.path!)}&line=${caller.line}`);
+    else if (caller.path && caller.line) onLine(caller.path, caller.line);
     else if (caller.object && view) {
       dispatch(selected({ kind: 'objects', ids: [caller.object] }));
       void navigate(`/crates/${view.id}/map`);
@@ -54,9 +55,11 @@ export function Outline({ path, onLine }: { path: string; onLine(path: string, l
                         <button className="btn btn-link btn-sm p-0 align-baseline" onClick={() => open(caller)}>
                           {caller.by === 'signal'
                             ? `a signal of ${caller.name}`
-                            : caller.by === 'script'
-                              ? `${caller.name}:${caller.line}`
-                              : caller.name}
+                            : caller.by === 'talk'
+                              ? `the conversation ${caller.name}`
+                              : caller.by === 'script'
+                                ? `${caller.name}:${caller.line}`
+                                : caller.name}
                         </button>
                       )}
                     </span>

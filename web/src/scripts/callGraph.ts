@@ -7,7 +7,7 @@ import { readScript } from '@violet-crate/core/script/check';
 export interface GraphNode {
   id: string;
   /** Of what it is: a function of the crate, a script’s top level, an object that sends a signal, the game. */
-  kind: 'function' | 'script' | 'object' | 'game';
+  kind: 'function' | 'script' | 'object' | 'talk' | 'game';
   label: string;
   /** Where a function is written. */
   path?: string;

@@ -1,4 +1,6 @@
 import { useState, type FormEvent } from 'react';
+import { PLAYER } from '@violet-crate/core/document/schema';
+import { freshId } from '@violet-crate/core/document/edit';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import type { WalkReport } from '@violet-crate/core/trial/record';
 import { walkSteps, type Walk } from '@violet-crate/core/trial/walk';
@@ -82,6 +84,22 @@ export function WalksPanel({ map, source, run, onPlay }: Props) {
       return `The map’s trial steps are now those of ${one}: ${trial.length} of them. Undo brings the old ones back.`;
     });
 
+  const sequences = useAppSelector((s) => s.map.map?.sequences) ?? {};
+  /** Where somebody walked, as a movement sequence of the player: another one can be given its steps in the map. */
+  const asSequence = (one: string) =>
+    attempt('Reading', async () => {
+      const ways = walkSteps(await loadWalk(source, map, one)).flatMap((step) => ('walkTo' in step ? [step.walkTo] : []));
+      if (ways.length === 0) return `Nobody walks in ${one}.`;
+      const [start, ...rest] = ways;
+      const to = {
+        name: one.slice(0, 60),
+        steps: rest.map((place) => ({ who: PLAYER, do: 'walk' as const, to: place, wait: true })),
+        starts: [start],
+      };
+      dispatch(edited({ name: `movement sequence from ${one}`, changes: [{ of: 'sequences', id: freshId(sequences, 'q'), to }] }));
+      return `${one} is a movement sequence of the map now, with ${rest.length} places. Look at it under People in the map.`;
+    });
+
   return (
     <div className="trial-list">
       <form className="p-2 border-bottom" onSubmit={save}>
@@ -132,6 +150,14 @@ export function WalksPanel({ map, source, run, onPlay }: Props) {
               title="Make it the map’s trial steps"
             >
               <Icon name="list-ol" />
+            </button>
+            <button
+              className="btn btn-quiet btn-sm"
+              onClick={() => void asSequence(one)}
+              aria-label={`Make ${one} a movement sequence`}
+              title="Make it a movement sequence of the map"
+            >
+              <Icon name="person-walking" />
             </button>
             <button className="btn btn-quiet btn-sm" onClick={() => void drop(one)} aria-label={`Remove ${one}`} title="Remove">
               <Icon name="trash" />

@@ -32,7 +32,10 @@ export const RuntimeMapSchema = Type.Object(
     sequences: Type.Optional(
       Type.Record(
         Type.String(),
-        Type.Object({ name: Type.String(), steps: Type.Array(Type.Union([SequenceStepSchema, Type.Object({ do: Type.Literal('end') }, closed)])) }, closed),
+        Type.Object(
+          { name: Type.String(), steps: Type.Array(Type.Union([SequenceStepSchema, Type.Object({ do: Type.Literal('end') }, closed)])) },
+          closed,
+        ),
       ),
     ),
     scripts: Type.Array(Type.String()),

@@ -15,10 +15,12 @@ interface Props {
   change(n: number, next: TalkStep): void;
 }
 
+const NO_LANGUAGES: readonly string[] = [];
+
 /** All texts of a conversation in one sheet: who says them, how long they are, in which languages, and how they are spelt. */
 export function TextSheet({ world, talk, chosen, choose, change }: Props) {
   const { speech } = world.profile;
-  const languages = speech?.languages ?? [];
+  const languages = speech?.languages ?? NO_LANGUAGES;
   const texts = useMemo(() => talk.steps.flatMap((step, n) => textsOf(step).map((one) => ({ n, step, ...one }))), [talk]);
   const spelt = useSpelling(world, texts);
   const columns = useMemo(
