@@ -13,6 +13,7 @@ import {
   floorWalked,
   type CoverageSummary,
 } from '@violet-crate/core/trial/coverage';
+import { talkFindings } from '@violet-crate/core/trial/talkCoverage';
 import { ridersOf } from '@violet-crate/core/trial/riders';
 import { isRace, raceFindings, windsFor, type RaceReport } from '@violet-crate/core/trial/raceTrial';
 import type { Exploration } from '@violet-crate/core/trial/explore';
@@ -90,7 +91,7 @@ export const trialCommand: Command = {
       ...('stopped' in played ? [played.stopped] : []),
       ...(exploration?.findings ?? []),
       ...(explored && 'stopped' in explored ? [explored.stopped] : []),
-      ...(coverage ? coverageFindings(profile, name, map, scripts, came.data()) : []),
+      ...(coverage ? [...coverageFindings(profile, name, map, scripts, came.data()), ...talkFindings(inputs.data, came.data())] : []),
       ...(coverage && ground ? floorFindings(name, ground, came.data()) : []),
     ];
     const ok =

@@ -3,6 +3,7 @@
 import { Type } from '@sinclair/typebox';
 import { readDocument } from '../document/readDocument.ts';
 import { own } from '../own.ts';
+import { UnreadableInput } from '../unreadable.ts';
 import type { Column, Table } from './schema.ts';
 
 /** A key, a text, a number; keys or bits; none. */
@@ -15,16 +16,35 @@ export interface TableDocument {
   rows: readonly Row[];
 }
 
-const ValueSchema = Type.Union([Type.String(), Type.Number(), Type.Array(Type.String()), Type.Null()]);
+/** Rows are looked at by hand: a hundred thousand of them are too many for a general checker. */
 const DocumentSchema = Type.Object(
-  { format: Type.Literal(1), table: Type.String(), rows: Type.Array(Type.Record(Type.String(), ValueSchema), { maxItems: 1_000_000 }) },
+  { format: Type.Literal(1), table: Type.String(), rows: Type.Array(Type.Unknown(), { maxItems: 1_000_000 }) },
   { additionalProperties: false },
 );
+
+const isValue = (value: unknown): boolean =>
+  value === null || typeof value === 'string' || typeof value === 'number' || (Array.isArray(value) && value.every((one) => typeof one === 'string'));
 
 export const recordsPath = (table: string): string => `records/${table}.json`;
 
 /** @throws UnreadableInput with line or member */
-export const readTable = (text: string, path: string): TableDocument => readDocument(text, DocumentSchema, path);
+export function readTable(text: string, path: string): TableDocument {
+  const document = readDocument(text, DocumentSchema, path) as TableDocument;
+  document.rows.forEach((row: unknown, n) => {
+    const wrong = (where: string, what: string) => {
+      throw new UnreadableInput(
+        'document-schema',
+        `${path}: ${where}: ${what}.`,
+        { file: path, line: lineOfRow(n) },
+        'The expected form is in docs/talk.md.',
+      );
+    };
+    if (typeof row !== 'object' || row === null || Array.isArray(row)) return wrong(`/rows/${n}`, 'a row has to be an object');
+    for (const key in row)
+      if (!isValue((row as Record<string, unknown>)[key])) wrong(`/rows/${n}/${key}`, 'has to be a text, a number, a list of texts, or null');
+  });
+  return document;
+}
 
 /** Columns of a row in the order of the table; what the table does not know comes after them and is kept. */
 export function writeTable(table: Table | undefined, { table: id, rows }: TableDocument): string {

@@ -120,7 +120,7 @@ export function MemoryPage({ crateId, world, go }: Props) {
               <th>Name</th>
               <th>Kind</th>
               <th>Number</th>
-              <th>Means</th>
+              <th style={{ minWidth: '16rem' }}>Means</th>
               <th>Set by</th>
               <th>Cleared by</th>
               <th>Read by</th>

@@ -11,6 +11,7 @@ import {
   titleOf,
   valueAt,
   writeTable,
+  type Row,
   type TableDocument,
 } from '@violet-crate/core/table/document';
 import { insertRows, newRow, removeRows, renameKey, typeCells } from '@violet-crate/core/table/edit';
@@ -40,6 +41,10 @@ interface Props {
   line: number;
 }
 
+/** What texts that were made here are, so that an edit keeps the rows that it did not touch; the last few. */
+const madeHere = new Map<string, TableDocument>();
+const MADE = 6;
+
 /** Rows of one table as a sheet, and one of them as a form. */
 export function TablePage({ crateId, world, table, line }: Props) {
   const path = recordsPath(table.id);
@@ -59,6 +64,8 @@ export function TablePage({ crateId, world, table, line }: Props) {
   }, [line]);
   const read = useMemo((): { document: TableDocument } | { problem: string } => {
     if (file.text === null) return { document: { format: 1, table: table.id, rows: [] } };
+    const made = madeHere.get(file.text);
+    if (made) return { document: made };
     try {
       return { document: readTable(file.text, path) };
     } catch (error) {
@@ -80,7 +87,12 @@ export function TablePage({ crateId, world, table, line }: Props) {
             .includes(filter.text.toLowerCase()),
         );
   const chosen = Math.min(row, document.rows.length - 1);
-  const put = (next: TableDocument) => file.change(writeTable(table, next));
+  const put = (next: TableDocument) => {
+    const text = writeTable(table, next);
+    if (madeHere.size >= MADE) madeHere.delete(madeHere.keys().next().value!);
+    madeHere.set(text, next);
+    file.change(text);
+  };
   const change = (changes: CellChange[]) => {
     const keys = changes.filter(({ column }) => column === table.key);
     // Another key is followed by all that refer to the row.
@@ -301,26 +313,49 @@ function columnsOf(tables: Tables, table: Table): RecordColumn[] {
   });
 }
 
+interface ShownRow {
+  /** Documents of the other tables, which formulas and references look into. */
+  others: readonly TableDocument[];
+  cells: RecordRow['cells'];
+  wrong: readonly [string, string][];
+}
+/** Rows as they were shown last: an edit makes new values of what it changes, and of nothing else. */
+const shownBefore = new WeakMap<Row, ShownRow>();
+
 function shownRows(tables: Tables, table: Table, document: TableDocument | null): { rows: RecordRow[]; wrong: Map<string, string> } {
   const wrong = new Map<string, string>();
+  const others = [...tables].flatMap((one) => (one.table.id === table.id ? [] : [one.document]));
+  // What looks into its own table depends on all of it.
+  const closed = !table.columns.some((column) => column.table === table.id);
   const rows = (document?.rows ?? []).map((row, n): RecordRow => {
-    const cells = Object.fromEntries(
-      table.columns.map((column) => {
-        const value = valueAt(column, row);
-        const problem = problemOf(tables, table, column, row);
-        if (problem) wrong.set(`${n}.${column.id}`, problem);
-        if (column.type !== 'formula') return [column.id, typeof value === 'number' ? value : cellWords(value)];
-        const computed = tables.computed(table, row, column);
-        return [column.id, 'value' in computed ? Math.round(computed.value * 100) / 100 : '?'];
-      }),
-    );
-    return { n, cells };
+    let shown = shownBefore.get(row);
+    if (!shown || !closed || shown.others.some((one, i) => one !== others[i])) {
+      shown = showRow(tables, table, row, others);
+      shownBefore.set(row, shown);
+    }
+    for (const [column, problem] of shown.wrong) wrong.set(`${n}.${column}`, problem);
+    return { n, cells: shown.cells };
   });
   return { rows, wrong };
 }
 
+function showRow(tables: Tables, table: Table, row: Row, others: readonly TableDocument[]): ShownRow {
+  const wrong: [string, string][] = [];
+  const cells = Object.fromEntries(
+    table.columns.map((column) => {
+      const value = valueAt(column, row);
+      const problem = problemOf(tables, table, column, row);
+      if (problem) wrong.push([column.id, problem]);
+      if (column.type !== 'formula') return [column.id, typeof value === 'number' ? value : cellWords(value)];
+      const computed = tables.computed(table, row, column);
+      return [column.id, 'value' in computed ? Math.round(computed.value * 100) / 100 : '?'];
+    }),
+  );
+  return { others, cells, wrong };
+}
+
 /** What is wrong in a cell, as its title says it. */
-function problemOf(tables: Tables, table: Table, column: Column, row: TableDocument['rows'][number]): string | null {
+function problemOf(tables: Tables, table: Table, column: Column, row: Row): string | null {
   const [first] = cellProblems(column, givenAt(column, row));
   if (first) return `${column.label} ${first.words}.`;
   const lost = tables.referencesOf(table, row).find((one) => one.column === column && tables.row(one.to, one.key) === undefined);

@@ -1,3 +1,4 @@
+import { talkFindings } from '@violet-crate/core/trial/talkCoverage';
 import { lazy, Suspense, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import type { Navmesh } from '@violet-crate/core/stages/navigation/navmesh';
@@ -148,7 +149,11 @@ export function ExplorePanel({ map, run, ground = null, onPlay }: Props) {
               {ground && <Floor walked={floorWalked(ground, data)} />}
             </dl>
             <FindingList
-              findings={[...coverageFindings(profile, map, run!.inputs!.map, scripts, data), ...(ground ? floorFindings(map, ground, data) : [])]}
+              findings={[
+                ...coverageFindings(profile, map, run!.inputs!.map, scripts, data),
+                ...talkFindings(run!.inputs!.data ?? {}, data),
+                ...(ground ? floorFindings(map, ground, data) : []),
+              ]}
               empty="All of it happened."
             />
           </section>
