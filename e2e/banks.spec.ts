@@ -29,6 +29,14 @@ test('a fourth member of a party is moved with its pointer; the original stays; 
   const people = page.getByRole('grid', { name: 'People' });
   await expect(people.locator('[data-cell="0.name"]')).toHaveText('Odile Marsh');
 
+  // Another bank of the game beside this one, in words.
+  await page.getByRole('button', { name: 'Changes 0' }).click();
+  const second = readFileSync(join(application.game, 'ledger.bnk'));
+  await page.getByLabel('Bank to compare with').setInputFiles({ name: 'second.bnk', mimeType: 'application/octet-stream', buffer: second });
+  await expect(page.getByText('Nothing is different in second.bnk.')).toBeVisible();
+  await page.getByRole('button', { name: 'No longer with second.bnk' }).click();
+  await page.getByRole('button', { name: /^People/ }).click();
+
   // A party of four.
   await page.getByRole('button', { name: 'Add to party' }).click();
   const party = page.getByRole('grid', { name: 'Party' });

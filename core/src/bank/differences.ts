@@ -1,7 +1,8 @@
 /** Two banks of one layout in the words of the layout. */
 
 import { plainTarget, type BankLayout } from './layout.ts';
-import type { BankData, BankValue, Row } from './read.ts';
+import type { BankDocument } from './document.ts';
+import type { BankValue, Row } from './read.ts';
 
 export interface Difference {
   /** `people 3 Ada, party 2, level` */
@@ -10,23 +11,35 @@ export interface Difference {
   after: string | null;
 }
 
+/** What of a bank is compared: a read one has all of it. */
+export interface Compared {
+  sections: Readonly<Record<string, { rows: readonly Row[] }>>;
+  blocks: Readonly<Record<string, { text?: string; rows?: readonly Row[] }>>;
+}
+
+/** A bank as it is edited, for comparing it with another one. */
+export const comparable = ({ sections, blocks }: BankDocument): Compared => ({
+  sections: Object.fromEntries(Object.entries(sections).map(([name, rows]) => [name, { rows: rows as Row[] }])),
+  blocks: blocks as Compared['blocks'],
+});
+
 /** Differences that are told; banks that differ in more are of different games. */
 const MOST = 10_000;
 
 /** What people know a row by: its key, where it has one. */
-function rowName(layout: BankLayout, record: string, data: BankData, row: Row): string {
+function rowName(layout: BankLayout, record: string, data: Compared, row: Row): string {
   const { key } = layout.records[record];
   return key === undefined ? '' : textOf(data, row.values[key]);
 }
 
-const textOf = (data: BankData, value: BankValue | undefined): string =>
+const textOf = (data: Compared, value: BankValue | undefined): string =>
   value === null || value === undefined
     ? ''
     : typeof value === 'object' && !Array.isArray(value)
       ? (data.blocks[value.block]?.text ?? '')
       : String(value);
 
-export function differences(layout: BankLayout, before: BankData, after: BankData): Difference[] {
+export function differences(layout: BankLayout, before: Compared, after: Compared): Difference[] {
   const found: Difference[] = [];
   /** Pairs of blocks that are compared already: shared ones once, and circles end. */
   const seen = new Set<string>();
@@ -62,7 +75,7 @@ export function differences(layout: BankLayout, before: BankData, after: BankDat
     if (to.is === 'text') tell(where, was.text ?? '', is.text ?? '');
     else rows(was.rows ?? [], is.rows ?? [], to.record, where);
   };
-  const words = (data: BankData, { values }: Row): string =>
+  const words = (data: Compared, { values }: Row): string =>
     Object.entries(values)
       .map(
         ([name, value]) =>

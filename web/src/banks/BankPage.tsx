@@ -1,9 +1,10 @@
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
-import { Dropdown, Modal } from 'react-bootstrap';
+import { Dropdown } from 'react-bootstrap';
 import { rowOfPiece } from '@violet-crate/core/bank/bankMap';
 import { copyRow } from '@violet-crate/core/bank/copyRow';
 import { bankDocument, type BankDocument } from '@violet-crate/core/bank/document';
+import { comparable, differences, type Difference } from '@violet-crate/core/bank/differences';
 import { readBank } from '@violet-crate/core/bank/read';
 import { addRow, removeRow, rowsAt } from '@violet-crate/core/bank/edit';
 import type { BankEntry, BankReport } from '@violet-crate/core/bank/views';
@@ -17,6 +18,8 @@ import { refreshFiles } from '../state/crateSlice.ts';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
 import { columnsOf, rowsShown } from './bankColumns.ts';
 import { BankStrip } from './BankStrip.tsx';
+import { Changes } from './Changes.tsx';
+import { ReportDialog } from './ReportDialog.tsx';
 import { HexView } from './HexView.tsx';
 import { applied, RowPanel } from './RowPanel.tsx';
 import { sectionCsv, withCsv } from './sectionCsv.ts';
@@ -80,6 +83,8 @@ function Bank({ crateId, entry, children }: { crateId: string; entry: BankEntry;
   const [other, setOther] = useState<BankDocument | null>(null);
   const file = useRef<HTMLInputElement>(null);
   const csv = useRef<HTMLInputElement>(null);
+  const second = useRef<HTMLInputElement>(null);
+  const [compared, setCompared] = useState<{ name: string; found: Difference[] } | null>(null);
   const [trouble, setTrouble] = useState('');
   const [busy, setBusy] = useState(false);
   const { view, document } = bank;
@@ -240,6 +245,32 @@ function Bank({ crateId, entry, children }: { crateId: string; entry: BankEntry;
             )}
           </>
         )}
+        {shown === 'changes' && (
+          <button className="btn btn-quiet btn-sm" onClick={() => second.current?.click()} title="Differences from another bank of this game">
+            <Icon name="layout-split" /> Compare with another …
+          </button>
+        )}
+        <input
+          ref={second}
+          type="file"
+          hidden
+          aria-label="Bank to compare with"
+          onChange={({ target }) => {
+            const chosenFile = target.files?.[0];
+            target.value = '';
+            if (chosenFile)
+              void work(async () => {
+                const { data } = readBank(new Uint8Array(await chosenFile.arrayBuffer()), layout);
+                setCompared({ name: chosenFile.name, found: differences(layout, comparable(document), data) });
+                return null;
+              });
+          }}
+        />
+        {shown === 'changes' && compared && (
+          <button className="btn btn-quiet btn-sm" onClick={() => setCompared(null)}>
+            <Icon name="x-lg" /> No longer with {compared.name}
+          </button>
+        )}
         {shown === 'changes' && view.changed && (
           <button className="btn btn-quiet btn-sm" onClick={() => void bank.reset().then(() => dispatch(refreshFiles(crateId)))}>
             <Icon name="arrow-counterclockwise" /> Back to the game’s own
@@ -291,7 +322,12 @@ function Bank({ crateId, entry, children }: { crateId: string; entry: BankEntry;
         )}
         {shown === 'map' && <BankStrip pieces={view.pieces} size={view.bytes} chosen={byte} choose={({ from }) => setByte(from)} />}
         {shown === 'bytes' && <HexView crateId={crateId} bank={view.id} pieces={view.pieces} chosen={byte} choose={({ from }) => setByte(from)} />}
-        {shown === 'changes' && <Changes differences={view.differences} />}
+        {shown === 'changes' &&
+          (compared ? (
+            <Changes differences={compared.found} none={`Nothing is different in ${compared.name}.`} />
+          ) : (
+            <Changes differences={view.differences} />
+          ))}
       </div>
       {other && section && (
         <CopyDialog
@@ -327,113 +363,5 @@ function Bank({ crateId, entry, children }: { crateId: string; entry: BankEntry;
         />
       )}
     </div>
-  );
-}
-
-function Changes({ differences }: { differences: BankReport['differences'] }) {
-  if (differences.length === 0) return <p className="faint p-2">The crate changes nothing of this bank yet.</p>;
-  return (
-    <table className="table panel align-middle">
-      <thead>
-        <tr>
-          <th>Where</th>
-          <th>Before</th>
-          <th>After</th>
-        </tr>
-      </thead>
-      <tbody>
-        {differences.slice(0, 1000).map(({ where, before, after }) => (
-          <tr key={where}>
-            <td>{where}</td>
-            <td>{before ?? <span className="faint">was not there</span>}</td>
-            <td>{after ?? <span className="faint">is gone</span>}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
-interface ReportProps {
-  report: BankReport;
-  done: boolean;
-  busy: boolean;
-  /** Another place for something that is moved. */
-  place(id: string, at: number): void;
-  close(): void;
-  write(): void;
-}
-
-/** What writing does, before it is done and after: moved things, pointers, room. */
-function ReportDialog({ report: { moved, pointers, freed, checksums, differences }, done, busy, place, close, write }: ReportProps) {
-  return (
-    <Modal show onHide={close} aria-labelledby="bank-report" scrollable size="lg">
-      <Modal.Header closeButton>
-        <h2 id="bank-report" className="m-0">
-          {done ? 'Written' : 'Write the bank'}
-        </h2>
-      </Modal.Header>
-      <Modal.Body>
-        <p className="mb-2">
-          {done
-            ? 'The crate keeps a patch against your own original, which is as it was. A game that is started with the crate gets a copy beside it.'
-            : 'The original in the install is not touched: the crate keeps a patch against it.'}
-        </p>
-        <h3>{plural(differences.length, 'difference')}</h3>
-        <Changes differences={differences.slice(0, 100)} />
-        {moved.length > 0 && (
-          <>
-            <h3>{plural(moved.length, 'thing')} moved to free room</h3>
-            <ul>
-              {moved.map(({ id, what, from, to, bytes: size }) => (
-                <li key={id}>
-                  {what}: {size} bytes at{' '}
-                  {done ? (
-                    <span className="mono">{to}</span>
-                  ) : (
-                    <input
-                      key={to}
-                      className="bank-place mono"
-                      aria-label={`Byte that ${what} is to lie at`}
-                      defaultValue={to}
-                      inputMode="numeric"
-                      onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
-                      onBlur={({ target }) => /^\d+$/.test(target.value) && Number(target.value) !== to && place(id, Number(target.value))}
-                    />
-                  )}
-                  {from === null ? ', new' : `, before at ${from}`}
-                </li>
-              ))}
-            </ul>
-          </>
-        )}
-        {pointers.length > 0 && (
-          <>
-            <h3>{plural(pointers.length, 'pointer')} changed</h3>
-            <ul>
-              {pointers.map(({ at, what, from, to }) => (
-                <li key={at}>
-                  {what}, at <span className="mono">{at}</span>: {from ?? 'nowhere'} → {to ?? 'nowhere'}
-                </li>
-              ))}
-            </ul>
-          </>
-        )}
-        <p className="faint mb-0">
-          {freed.reduce((sum, { from, to }) => sum + to - from, 0)} bytes became free;{' '}
-          {checksums.length === 0 ? 'no checksum is another one' : checksums.map(({ kind }) => kind).join(', ') + ' made anew'}.
-        </p>
-      </Modal.Body>
-      <Modal.Footer>
-        <button className="btn btn-quiet" onClick={close}>
-          {done ? 'Close' : 'Not yet'}
-        </button>
-        {!done && (
-          <button className="btn btn-primary" disabled={busy} onClick={write}>
-            <Icon name="save" /> Write it
-          </button>
-        )}
-      </Modal.Footer>
-    </Modal>
   );
 }
