@@ -5,7 +5,7 @@ import { pathLength, pointAlong } from '../document/path.ts';
 import { chance } from '../math/chance.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { turnAbout } from '../math/pose.ts';
-import { sub, type Vec3 } from '../math/vec3.ts';
+import { add, sub, type Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
 import { SequencePlayer, turnTo, type Mover, type MovementWorld } from '../movement/play.ts';
 import { paceOf } from '../part/actor.ts';
@@ -84,16 +84,18 @@ export class People {
     if (!hasPart(profile, item.object.class, 'actor')) return;
     const walk = paceOf(item.properties, profile.player.walkSpeed);
     const seed = [...item.id].reduce((hash, letter) => Math.imul(hash, 31) + letter.charCodeAt(0), 7);
+    // Who was edited while they were somewhere else goes on from there.
+    const position = item.driven ? add(item.object.position, item.driven.offset) : item.object.position;
     this.people.set(item.id, {
       item,
-      mover: { position: item.object.position, turn: item.object.turn, walk, run: walk * 1.7, hidden: false, rising: null },
+      mover: { position, turn: item.object.turn, walk, run: walk * 1.7, hidden: false, rising: null },
       home: item.object.position,
       random: chance(seed),
       way: [],
       rest: 1,
       along: 0,
       following: null,
-      placed: { position: item.object.position, turn: item.object.turn },
+      placed: { position, turn: item.object.turn },
     });
   }
 
@@ -236,17 +238,14 @@ export class People {
       trail.splice(0, trail.length - 1);
       return;
     }
-    const quick = { ...person.mover, walk: mover.run };
-    if (trail[0] && this.walk({ ...person, mover: quick }, trail[0], seconds) === 'there') trail.shift();
-    mover.position = quick.position;
-    mover.turn = quick.turn;
+    if (trail[0] && this.walk(person, trail[0], seconds, mover.run) === 'there') trail.shift();
   }
 
-  private walk({ item, mover }: Person, to: Vec3, seconds: number): 'there' | 'went' | 'blocked' {
+  private walk({ item, mover }: Person, to: Vec3, seconds: number, speed = mover.walk): 'there' | 'went' | 'blocked' {
     const [dx, dy] = [to[0] - mover.position[0], to[1] - mover.position[1]];
     const away = Math.hypot(dx, dy);
     if (away < 1e-6) return 'there';
-    const share = Math.min(1, (mover.walk * seconds) / away);
+    const share = Math.min(1, (speed * seconds) / away);
     const flat: Vec3 = [mover.position[0] + dx * share, mover.position[1] + dy * share, mover.position[2]];
     const next: Vec3 = [flat[0], flat[1], this.floor(flat) ?? flat[2]];
     turnTo(mover, (Math.atan2(dy, dx) * 180) / Math.PI, TURN_SPEED * 2 * seconds);

@@ -1,7 +1,8 @@
 import { useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { nameProblem } from '@violet-crate/core/crate/naming';
-import { readTable, recordsPath } from '@violet-crate/core/table/document';
+import { recordsPath } from '@violet-crate/core/table/document';
+import { Tables } from '@violet-crate/core/table/tables';
 import { isTalk, lineOfStep, MEMORY_PATH, talkName, talkPath, writeTalk } from '@violet-crate/core/talk/document';
 import { talksOf } from '@violet-crate/core/talk/talks';
 import { Icon } from '../common/Icon.tsx';
@@ -25,19 +26,23 @@ export function DataPage() {
   const tables = world?.profile.tables ?? [];
   const talks = useMemo(() => (world ? Object.keys(world.crate.data).filter(isTalk).sort() : []), [world]);
   const titles = useMemo(() => new Map(world ? talksOf(world.crate.data).talks.map(({ path, talk }) => [path, talk.title]) : []), [world]);
+  const counts = useMemo(
+    () =>
+      new Map(
+        world
+          ? [...new Tables(world.profile.tables ?? [], world.crate.data)].map(
+              ({ table, document, problem }) => [table.id, problem ? '?' : document.rows.length] as const,
+            )
+          : [],
+      ),
+    [world],
+  );
   if (!view || !world) return null;
   const hasTalk = world.profile.speech !== undefined;
   const first = tables[0] ? recordsPath(tables[0].id) : (talks[0] ?? MEMORY_PATH);
   const file = address.get('file') ?? first;
   const line = Number(address.get('line') ?? 0);
   const wrongIn = (path: string) => findings.filter(({ place, severity }) => place?.file === path && severity !== 'note').length;
-  const count = (path: string, id: string) => {
-    try {
-      return Object.hasOwn(world.crate.data, path) ? readTable(world.crate.data[path], path).rows.length : 0;
-    } catch {
-      return `${id}?`;
-    }
-  };
   if (tables.length === 0 && !hasTalk)
     return (
       <div className="page">
@@ -69,7 +74,7 @@ export function DataPage() {
         {tables.length > 0 && (
           <>
             <h2>Tables</h2>
-            <ul>{tables.map(({ id, label }) => row(recordsPath(id), label, 'table', count(recordsPath(id), id)))}</ul>
+            <ul>{tables.map(({ id, label }) => row(recordsPath(id), label, 'table', counts.get(id)))}</ul>
           </>
         )}
         {hasTalk && (
