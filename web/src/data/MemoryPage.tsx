@@ -6,6 +6,7 @@ import { rememberedOf, talksOf } from '@violet-crate/core/talk/talks';
 import { Link } from 'react-router';
 import { Trouble } from '../common/Busy.tsx';
 import { Icon } from '../common/Icon.tsx';
+import { FileButtons } from './file/FileButtons.tsx';
 import { useText } from './file/useText.ts';
 
 interface Props {
@@ -71,12 +72,7 @@ export function MemoryPage({ crateId, world, go }: Props) {
           </span>
         )}
         <div className="ms-auto d-flex gap-1">
-          <button className="btn btn-quiet btn-sm" disabled={!file.canUndo} onClick={file.undo} aria-label="Undo">
-            <Icon name="arrow-counterclockwise" />
-          </button>
-          <button className="btn btn-quiet btn-sm" disabled={!file.canRedo} onClick={file.redo} aria-label="Redo">
-            <Icon name="arrow-clockwise" />
-          </button>
+          <FileButtons crateId={crateId} path={MEMORY_PATH} file={file} />
         </div>
       </header>
       <div className="data-bar">

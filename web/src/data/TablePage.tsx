@@ -31,6 +31,7 @@ import { CompareDialog } from './CompareDialog.tsx';
 import { ImportDialog } from './ImportDialog.tsx';
 import { RandomDialog } from './RandomDialog.tsx';
 import { RowForm } from './RowForm.tsx';
+import { FileButtons, undoKeys } from './file/FileButtons.tsx';
 import { useText } from './file/useText.ts';
 
 interface Props {
@@ -112,21 +113,7 @@ export function TablePage({ crateId, world, table, line }: Props) {
   const going = marked.length > 1 ? marked : chosen >= 0 ? [chosen] : [];
   const full = table.rows !== undefined;
   return (
-    <div
-      className="d-flex flex-column gap-2 h-100"
-      style={{ minHeight: 0 }}
-      onKeyDown={(event) => {
-        if (
-          !(event.ctrlKey || event.metaKey) ||
-          event.key.toLowerCase() !== 'z' ||
-          ['INPUT', 'TEXTAREA'].includes((event.target as HTMLElement).tagName)
-        )
-          return;
-        event.preventDefault();
-        if (event.shiftKey) file.redo();
-        else file.undo();
-      }}
-    >
+    <div className="d-flex flex-column gap-2 h-100" style={{ minHeight: 0 }} onKeyDown={undoKeys(file)}>
       <header className="data-bar">
         <h1>{table.label}</h1>
         <span className="faint small">
@@ -162,12 +149,7 @@ export function TablePage({ crateId, world, table, line }: Props) {
           />
         )}
         <div className="ms-auto d-flex gap-1">
-          <button className="btn btn-quiet btn-sm" disabled={!file.canUndo} onClick={file.undo} aria-label="Undo" title="Undo (Ctrl+Z)">
-            <Icon name="arrow-counterclockwise" />
-          </button>
-          <button className="btn btn-quiet btn-sm" disabled={!file.canRedo} onClick={file.redo} aria-label="Redo" title="Redo (Ctrl+Shift+Z)">
-            <Icon name="arrow-clockwise" />
-          </button>
+          <FileButtons crateId={crateId} path={path} file={file} />
         </div>
       </header>
       <div className="data-bar">

@@ -22,7 +22,7 @@ import { Snippets } from './Snippets.tsx';
 import { useAround, useMargins } from './useAround.ts';
 
 /** Differences of texts are a large piece of code that is seldom needed. */
-const ScriptHistory = lazy(async () => ({ default: (await import('./ScriptHistory.tsx')).ScriptHistory }));
+const TextHistory = lazy(async () => ({ default: (await import('../common/TextHistory.tsx')).TextHistory }));
 
 /** Stage 3: the crate's Lua files. Typing is saved by itself; syntax shows at once. */
 export function ScriptsPage() {
@@ -233,7 +233,7 @@ export function ScriptsPage() {
           {graph && <CallGraphView onLine={goTo} />}
           {path && instead === 'history' && (
             <Suspense fallback={<Busy what="Opening" />}>
-              <ScriptHistory
+              <TextHistory
                 crateId={view.id}
                 path={path}
                 source={source}

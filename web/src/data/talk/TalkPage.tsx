@@ -19,6 +19,7 @@ import { Icon } from '../../common/Icon.tsx';
 import { selectFindings } from '../../state/findings.ts';
 import { useAppSelector } from '../../state/store.ts';
 import { useRemoveData } from '../file/useRemoveData.ts';
+import { FileButtons, undoKeys } from '../file/FileButtons.tsx';
 import { useText } from '../file/useText.ts';
 import { emptyStep, STEP_WORDS } from './stepTable.ts';
 import { Held } from './Held.tsx';
@@ -128,21 +129,7 @@ export function TalkPage({ crateId, world, path, step, gone }: Props) {
     requestAnimationFrame(() => list.current?.querySelectorAll<HTMLElement>('.talk-step')[n]?.focus());
   };
   return (
-    <div
-      className="d-flex flex-column gap-2 h-100"
-      style={{ minHeight: 0 }}
-      onKeyDown={(event) => {
-        if (
-          !(event.ctrlKey || event.metaKey) ||
-          event.key.toLowerCase() !== 'z' ||
-          ['INPUT', 'TEXTAREA'].includes((event.target as HTMLElement).tagName)
-        )
-          return;
-        event.preventDefault();
-        if (event.shiftKey) file.redo();
-        else file.undo();
-      }}
-    >
+    <div className="d-flex flex-column gap-2 h-100" style={{ minHeight: 0 }} onKeyDown={undoKeys(file)}>
       <header className="data-bar">
         <h1 className="visually-hidden">{read.title || talkName(path)}</h1>
         <input
@@ -176,12 +163,7 @@ export function TalkPage({ crateId, world, path, step, gone }: Props) {
           <Icon name="chat-dots" /> Hold it
         </button>
         <div className="ms-auto d-flex gap-1">
-          <button className="btn btn-quiet btn-sm" disabled={!file.canUndo} onClick={file.undo} aria-label="Undo" title="Undo (Ctrl+Z)">
-            <Icon name="arrow-counterclockwise" />
-          </button>
-          <button className="btn btn-quiet btn-sm" disabled={!file.canRedo} onClick={file.redo} aria-label="Redo" title="Redo (Ctrl+Shift+Z)">
-            <Icon name="arrow-clockwise" />
-          </button>
+          <FileButtons crateId={crateId} path={path} file={file} />
           <button
             className="btn btn-quiet btn-sm"
             onClick={() => void remove(path).then((wrongly) => (wrongly ? setProblem(wrongly) : gone()))}

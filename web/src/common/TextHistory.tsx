@@ -3,7 +3,8 @@ import { MergeView } from '@codemirror/merge';
 import { EditorState } from '@codemirror/state';
 import { EditorView, lineNumbers } from '@codemirror/view';
 import { getJson, message } from '../api/http.ts';
-import { Busy } from '../common/Busy.tsx';
+import { Busy } from './Busy.tsx';
+import './textHistory.css';
 
 interface Version {
   version: number;
@@ -14,12 +15,12 @@ interface Props {
   crateId: string;
   path: string;
   source: string;
-  /** Makes the script what it was. */
+  /** Makes it what it was. */
   onRestore(source: string): void;
 }
 
-/** What a script was before, with what differs from what it is now. */
-export function ScriptHistory({ crateId, path, source, onRestore }: Props) {
+/** What a text of the crate (a script, a table, a conversation) was before, with what differs from what it is now. */
+export function TextHistory({ crateId, path, source, onRestore }: Props) {
   const [versions, setVersions] = useState<readonly Version[] | null>(null);
   const [chosen, setChosen] = useState<number | null>(null);
   const [text, setText] = useState<string | null>(null);
@@ -49,9 +50,9 @@ export function ScriptHistory({ crateId, path, source, onRestore }: Props) {
       </p>
     );
   if (!versions) return <Busy what="Looking for what it was" />;
-  if (versions.length === 0) return <p className="faint p-3 mb-0">Nothing yet: what this script was is kept whenever it is changed.</p>;
+  if (versions.length === 0) return <p className="faint p-3 mb-0">Nothing yet: what this was is kept whenever it is changed.</p>;
   return (
-    <div className="script-history">
+    <div className="text-history">
       <div className="d-flex gap-2 align-items-center p-2 border-bottom">
         <label className="small text-nowrap" htmlFor="version">
           What it was until
