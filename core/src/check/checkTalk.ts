@@ -9,7 +9,7 @@ import { Tables } from '../table/tables.ts';
 import { endOfBlock, isTalk, lineOfStep, MEMORY_PATH, talkName, textsOf, type StepOf, type TalkStep } from '../talk/document.ts';
 import { memoryLedger } from './memoryLedger.ts';
 import { pathsThrough } from '../talk/paths.ts';
-import { stepWords } from '../talk/run.ts';
+import { finalContests, stepWords } from '../talk/run.ts';
 import { rememberedOf, talksOf, type NamedTalk } from '../talk/talks.ts';
 import { wrapText } from '../talk/wrap.ts';
 
@@ -45,7 +45,7 @@ export function checkTalk(world: CrateWorld): Finding[] {
         hint: 'Give it to a person of a map, or have a signal or a script begin it.',
         place: { file: path },
       });
-  for (const named of talks) findings.push(...checkSteps(context, named), ...checkPaths(named, settable));
+  for (const named of talks) findings.push(...checkSteps(context, named), ...checkPaths(named, settable, finalContests(profile.contests)));
   findings.push(...checkMemory(world, ledger, all));
   return findings;
 }
@@ -216,8 +216,8 @@ const goesOnTalking = (steps: readonly TalkStep[], n: number): boolean => {
   return next !== undefined && next.depth === steps[n].depth && (next.do === 'say' || next.do === 'choose' || next.do === 'contest');
 };
 
-function checkPaths({ path, talk }: NamedTalk, settable: ReadonlySet<string>): Finding[] {
-  const { reached, stuck, whole } = pathsThrough(talk, settable);
+function checkPaths({ path, talk }: NamedTalk, settable: ReadonlySet<string>, final: ReadonlySet<string>): Finding[] {
+  const { reached, stuck, whole } = pathsThrough(talk, settable, final);
   const findings: Finding[] = stuck.slice(0, 3).map(({ step, flags }) => ({
     code: 'talk-endless',
     severity: 'blocker',

@@ -18,9 +18,9 @@ export interface TalkPaths {
   states: number;
 }
 
-/** @param settable flags that something sets: others are never on */
-export function pathsThrough(talk: Talk, settable: ReadonlySet<string>): TalkPaths {
-  const machine = new TalkMachine(talk);
+/** @param settable flags that something sets: others are never on @param final see `TalkMachine` */
+export function pathsThrough(talk: Talk, settable: ReadonlySet<string>, final: ReadonlySet<string> = new Set()): TalkPaths {
+  const machine = new TalkMachine(talk, final);
   const tests = talk.steps.flatMap((step): Test[] => ((step.do === 'if' || step.do === 'option') && step.test ? [step.test] : []));
   const asked = new Set([
     ...tests.flatMap((test) => ('flag' in test ? [test.flag] : [])),

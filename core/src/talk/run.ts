@@ -38,7 +38,11 @@ export class TalkMachine {
   private readonly steps: readonly TalkStep[];
   private readonly labels: ReadonlyMap<string, number>;
 
-  constructor(talk: Talk) {
+  /** @param final ids of contests after which nothing more is said, once they are won */
+  constructor(
+    talk: Talk,
+    private readonly final: ReadonlySet<string> = new Set(),
+  ) {
     this.steps = talk.steps;
     this.labels = new Map(talk.steps.flatMap((step, n) => (step.do === 'label' ? [[step.name, n] as const] : [])));
   }
@@ -82,6 +86,8 @@ export class TalkMachine {
         const again = step.flag !== undefined && mind.flags.has(step.flag);
         const won = !again && answer !== undefined && 'won' in answer && answer.won;
         const block = this.childrenOf(at).find((n) => this.steps[n].do === (again ? 'again' : won ? 'won' : 'lost'));
+        if (won && this.final.has(step.contest))
+          return { at: null, mind: { ...mind, flags: step.flag === undefined ? mind.flags : new Set([...mind.flags, step.flag]) } };
         const flags = won && step.flag !== undefined ? new Set([...mind.flags, step.flag]) : mind.flags;
         return { at: block === undefined ? this.follow(at) : this.into(block), mind: { ...mind, flags } };
       }
@@ -141,6 +147,10 @@ export class TalkMachine {
     }
   }
 }
+
+/** Contests of a game after which nothing more is said, once they are won. */
+export const finalContests = (types: readonly { id: string; goesOn: boolean }[] = []): ReadonlySet<string> =>
+  new Set(types.flatMap(({ id, goesOn }) => (goesOn ? [] : [id])));
 
 /** What each step does, in a line, as the list and the test run show it. */
 export function stepWords(step: TalkStep): string {

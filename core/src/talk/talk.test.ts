@@ -91,6 +91,17 @@ test('all ways through end, and all steps are come to', () => {
   expect(whole).toBe(true);
 });
 
+test('after a last contest that was won nothing more is said, and what stands there is never come to', () => {
+  const last: Talk = {
+    ...KEEPER,
+    steps: [{ depth: 0, do: 'contest', contest: 'final', against: 'keeper', texts: {} }, { depth: 1, do: 'won' }, say(2, 'Well.'), say(0, 'Bye.')],
+  };
+  const machine = new TalkMachine(last, new Set(['final']));
+  expect(machine.next(machine.begin(EMPTY_MIND), { won: true }).at).toBeNull();
+  expect(machine.next(machine.begin(EMPTY_MIND), { won: false }).at).toBe(3);
+  expect(pathsThrough(last, new Set(), new Set(['final'])).reached.has(2)).toBe(false);
+});
+
 test('from where it cannot end is found, with what is set there', () => {
   const circle: Talk = {
     format: 1,

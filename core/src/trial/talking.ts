@@ -8,7 +8,7 @@ import { FormulaProblem } from '../table/formula.ts';
 import { Tables } from '../table/tables.ts';
 import { titleOf } from '../table/document.ts';
 import { readTalk, talkPath, type StepOf } from '../talk/document.ts';
-import { EMPTY_MIND, TalkMachine, type Mind, type TalkState } from '../talk/run.ts';
+import { EMPTY_MIND, finalContests, TalkMachine, type Mind, type TalkState } from '../talk/run.ts';
 import { UnreadableInput } from '../unreadable.ts';
 
 /** What a player sees of a conversation, and can answer. */
@@ -72,7 +72,7 @@ export class Talking {
     const text = own(world.data, talkPath(name));
     if (text === undefined) return world.print('error', `${withWhom}: there is no conversation "${name}".`);
     try {
-      const machine = new TalkMachine(readTalk(text, talkPath(name)));
+      const machine = new TalkMachine(readTalk(text, talkPath(name)), finalContests(world.profile.contests));
       this.held = { name, with: withWhom, machine, state: machine.begin(this.mind), until: null, waits: null };
       this.advance();
     } catch (error) {

@@ -3,7 +3,7 @@ import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { titleOf } from '@violet-crate/core/table/document';
 import { Tables } from '@violet-crate/core/table/tables';
 import type { Talk } from '@violet-crate/core/talk/document';
-import { stepWords, TalkMachine, type Answer, type Mind, type TalkState } from '@violet-crate/core/talk/run';
+import { finalContests, stepWords, TalkMachine, type Answer, type Mind, type TalkState } from '@violet-crate/core/talk/run';
 import { rememberedOf } from '@violet-crate/core/talk/talks';
 import { Icon } from '../../common/Icon.tsx';
 import { Shown } from './StepForm.tsx';
@@ -20,7 +20,7 @@ const AT_ONCE = 500;
 
 /** A conversation held beside its editor, from any state of what is remembered. */
 export function Held({ world, talk, moved }: Props) {
-  const machine = useMemo(() => new TalkMachine(talk), [talk]);
+  const machine = useMemo(() => new TalkMachine(talk, finalContests(world.profile.contests)), [talk, world.profile]);
   const { all } = rememberedOf(world.profile.memory, world.crate.data);
   const [start, setStart] = useState<Mind>({ flags: new Set(), values: {}, items: {} });
   const [said, setSaid] = useState<string[]>([]);
