@@ -46,13 +46,19 @@ export function readTable(text: string, path: string): TableDocument {
   return document;
 }
 
+/**
+ * Texts in Normalization Form C (UAX #15): games know letters, not letters and accents apart, and programs of some systems give the one
+ * or the other for the same keys.
+ */
+export const composed = (text: string): string => text.normalize('NFC');
+
 /** Columns of a row in the order of the table; what the table does not know comes after them and is kept. */
 export function writeTable(table: Table | undefined, { table: id, rows }: TableDocument): string {
   const order = table?.columns.map((column) => column.id) ?? [];
   const lines = rows.map((row) => {
     const known = order.filter((column) => own(row, column) !== undefined);
     const other = Object.keys(row).filter((column) => !order.includes(column));
-    return '    ' + JSON.stringify(Object.fromEntries([...known, ...other].map((column) => [column, row[column]])));
+    return '    ' + composed(JSON.stringify(Object.fromEntries([...known, ...other].map((column) => [column, row[column]]))));
   });
   return `{\n  "format": 1,\n  "table": ${JSON.stringify(id)},\n  "rows": [${lines.length > 0 ? `\n${lines.join(',\n')}\n  ` : ''}]\n}\n`;
 }

@@ -80,6 +80,18 @@ test('a table is read as it was written, a row a line', () => {
   expect(() => readTable('{"format":1,"table":"people","rows":[{"id":{}}]}', 'records/people.json')).toThrow(/records\/people.json: \/rows\/0\/id/);
 });
 
+/** Examples of UAX #15, "Unicode Normalization Forms", figures 3 to 5 (from memory). */
+test.each([
+  ['the sign of angstrom', '\u212b', '\u00c5'],
+  ['a ring over a letter', 'A\u030a', '\u00c5'],
+  ['two marks in any order', 'd\u0307\u0323', '\u1e0d\u0307'],
+  ['parts of a syllable', '\u1112\u1161\u11ab', '\ud55c'],
+  ['what is only like another one stays', '\ufb01', '\ufb01'],
+])('%s is kept in one form', (_what, given, kept) => {
+  const text = writeTable(PEOPLE, { ...people, rows: [{ ...people.rows[0], name: given }] });
+  expect(readTable(text, '').rows[0].name).toBe(kept);
+});
+
 test('what a profile declares has to fit together', () => {
   expect(tablesProblem(TABLES, [])).toBeNull();
   expect(tablesProblem([{ ...PEOPLE, columns: [...PEOPLE.columns, { id: 'x', label: 'X', type: 'rows', table: 'ghosts' }] }, KIT], [])).toMatch(

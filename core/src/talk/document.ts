@@ -5,6 +5,7 @@
 
 import { Type, type Static, type TSchema } from '@sinclair/typebox';
 import { readDocument } from '../document/readDocument.ts';
+import { composed } from '../table/document.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import type { Memory } from './schema.ts';
 
@@ -147,7 +148,7 @@ export function endOfBlock(steps: readonly TalkStep[], n: number): number {
 }
 
 export function writeTalk({ title, steps }: Talk): string {
-  const lines = steps.map((one) => `    ${JSON.stringify(one)}`);
+  const lines = steps.map((one) => `    ${composed(JSON.stringify(one))}`);
   return `{\n  "format": 1,\n  "title": ${JSON.stringify(title)},\n  "steps": [${lines.length > 0 ? `\n${lines.join(',\n')}\n  ` : ''}]\n}\n`;
 }
 
