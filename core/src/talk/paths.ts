@@ -13,6 +13,8 @@ export interface TalkPaths {
   reached: Set<number>;
   /** Steps from which no way leads to the end, each with the flags that are on there. */
   stuck: { step: number; flags: string[] }[];
+  /** How flags that it sets or clears can be when it ends; those that can be both depend on the way. */
+  after: Map<string, { on: boolean; off: boolean }>;
   /** Whether all states were looked at. */
   whole: boolean;
   states: number;
@@ -26,13 +28,18 @@ export function pathsThrough(talk: Talk, settable: ReadonlySet<string>, final: R
     ...tests.flatMap((test) => ('flag' in test ? [test.flag] : [])),
     ...talk.steps.flatMap((step) => (step.do === 'contest' && step.flag !== undefined ? [step.flag] : [])),
   ]);
+  const written = new Set(
+    talk.steps.flatMap((step) =>
+      step.do === 'set' || step.do === 'clear' ? [step.flag] : step.do === 'contest' && step.flag !== undefined ? [step.flag] : [],
+    ),
+  );
   const free = [...asked].filter((flag) => settable.has(flag)).slice(0, MOST_FREE);
   const interesting = [...new Set(tests.flatMap((test) => ('value' in test ? [test] : [])))];
   const has = [...new Set(tests.flatMap((test) => ('has' in test ? [test.has] : [])))];
   // Values and things are known by what the tests ask of them.
   const keyOf = ({ at, mind }: TalkState) =>
     `${at}|${[...mind.flags]
-      .filter((flag) => asked.has(flag))
+      .filter((flag) => asked.has(flag) || written.has(flag))
       .sort()
       .join(',')}|${interesting
       .map(({ value, than }) => Math.sign((mind.values[value] ?? 0) - than))
@@ -87,7 +94,9 @@ export function pathsThrough(talk: Talk, settable: ReadonlySet<string>, final: R
   talk.steps.forEach((step, n) => {
     if (['else', 'won', 'lost', 'again'].includes(step.do) && (reached.has(n + 1) || talk.steps[n + 1]?.depth !== step.depth + 1)) reached.add(n);
   });
-  return { reached, stuck: [...stuck].map(([step, flags]) => ({ step, flags })), whole, states: states.length };
+  const after = new Map([...written].map((flag) => [flag, { on: false, off: false }]));
+  for (const { at, mind } of states) if (at === null) for (const [flag, can] of after) can[mind.flags.has(flag) ? 'on' : 'off'] = true;
+  return { after, reached, stuck: [...stuck].map(([step, flags]) => ({ step, flags })), whole, states: states.length };
 }
 
 /** Values with which it is begun: such as make each test hold and not. */

@@ -102,6 +102,11 @@ test('after a last contest that was won nothing more is said, and what stands th
   expect(pathsThrough(last, new Set(), new Set(['final'])).reached.has(2)).toBe(false);
 });
 
+test('how flags can be afterwards depends on the way', () => {
+  const { after } = pathsThrough(KEEPER, new Set(['met', 'outwitted']));
+  expect(Object.fromEntries(after)).toEqual({ met: { on: true, off: false }, outwitted: { on: true, off: true } });
+});
+
 test('from where it cannot end is found, with what is set there', () => {
   const circle: Talk = {
     format: 1,

@@ -2,6 +2,8 @@ import { useMemo, useState } from 'react';
 import { memoryLedger } from '@violet-crate/core/check/memoryLedger';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { lineOfStep, MEMORY_PATH, talkName, writeMemory, type Remembered } from '@violet-crate/core/talk/document';
+import { pathsThrough } from '@violet-crate/core/talk/paths';
+import { finalContests } from '@violet-crate/core/talk/run';
 import { rememberedOf, talksOf } from '@violet-crate/core/talk/talks';
 import { Link } from 'react-router';
 import { Trouble } from '../common/Busy.tsx';
@@ -21,8 +23,19 @@ const SHOWN = 8;
 /** What the crate remembers: each flag and value with its number, and who sets, clears and reads it. */
 export function MemoryPage({ crateId, world, go }: Props) {
   const file = useText(crateId, MEMORY_PATH);
-  const { all, own, problem } = rememberedOf(world.profile.memory, world.crate.data);
+  const { all, own, problem } = useMemo(() => rememberedOf(world.profile.memory, world.crate.data), [world]);
   const ledger = useMemo(() => memoryLedger(talksOf(world.crate.data).talks, world.crate.scripts, all), [world, all]);
+  /** After which conversations a flag can be both, which depends on what was chosen. */
+  const afterwards = useMemo(() => {
+    const words = new Map<string, string>();
+    const settable = new Set([...ledger].flatMap(([flag, { uses }]) => (uses.some(({ does }) => does === 'set') ? [flag] : [])));
+    for (const { name: talk, talk: steps } of talksOf(world.crate.data).talks)
+      for (const [flag, { on, off }] of pathsThrough(steps, settable, finalContests(world.profile.contests)).after) {
+        const said = on && off ? `either way after ${talk}` : on ? `set after ${talk}` : `clear after ${talk}`;
+        words.set(flag, words.has(flag) ? `${words.get(flag)}, ${said}` : said);
+      }
+    return words;
+  }, [world, ledger]);
   const [name, setName] = useState('');
   const { memory } = world.profile;
   if (problem) return <Trouble>{problem.message}</Trouble>;
@@ -120,6 +133,7 @@ export function MemoryPage({ crateId, world, go }: Props) {
               <th>Set by</th>
               <th>Cleared by</th>
               <th>Read by</th>
+              <th>Afterwards</th>
               <th />
             </tr>
           </thead>
@@ -167,6 +181,7 @@ export function MemoryPage({ crateId, world, go }: Props) {
                   <td>{uses(one.name, 'set')}</td>
                   <td>{uses(one.name, 'clear')}</td>
                   <td>{uses(one.name, 'read')}</td>
+                  <td className="faint small">{afterwards.get(one.name)}</td>
                   <td>
                     {mine >= 0 && (
                       <button
@@ -183,7 +198,7 @@ export function MemoryPage({ crateId, world, go }: Props) {
             })}
             {all.length === 0 && (
               <tr>
-                <td colSpan={8} className="faint">
+                <td colSpan={9} className="faint">
                   Nothing is remembered yet.
                 </td>
               </tr>
