@@ -221,6 +221,12 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
     if (loaded && map && world) stage.current?.follow(world);
   }, [map, loaded]);
 
+  // A choice is made with the pointer as well as with keys, so that it is let go.
+  const choosing = (shown?.talk?.answers.length ?? 0) > 1;
+  useEffect(() => {
+    if (choosing && document.pointerLockElement) document.exitPointerLock();
+  }, [choosing]);
+
   const race = Object.keys(map?.routes ?? {}).length > 0;
   const enter = () => {
     setStarted(true);
