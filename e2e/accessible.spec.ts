@@ -76,7 +76,8 @@ for (const theme of ['dark', 'light'])
           path.startsWith('WORKSHOP') ? path.replace('WORKSHOP', application.workshopUrl) : application.url + path.replace('ID', crate),
         );
         if (path.startsWith('WORKSHOP')) await page.emulateMedia({ colorScheme: theme === 'dark' ? 'dark' : 'light' });
-        await expect(page.locator(ready).first()).toBeVisible();
+        // The test run takes longest: it loads the built map.
+        await expect(page.locator(ready).first()).toBeVisible({ timeout: 60_000 });
         expect.soft(await problems(page), name).toEqual([]);
         expect.soft(await page.locator('h1').count(), `${name}: first-level headings`).toBe(1);
       });

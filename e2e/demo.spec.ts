@@ -30,7 +30,7 @@ test('is built, and walked from the start to the lamp gallery', async ({ page })
   const feet = async () => (await hud.getAttribute('data-feet'))!.split(',').map(Number);
   const before = await feet();
   await page.keyboard.down('ArrowUp');
-  await expect.poll(async () => (await feet())[1]).toBeGreaterThan(before[1] + 30);
+  await expect.poll(async () => (await feet())[1], { timeout: 40_000 }).toBeGreaterThan(before[1] + 30);
   await page.keyboard.up('ArrowUp');
   const yaw = Number(await hud.getAttribute('data-yaw'));
   await page.keyboard.down('ArrowLeft');

@@ -339,7 +339,7 @@ function people(b: Builder): void {
   person('wick', 'wick', [540, 600, 0], 90, { talk: 'wick', moves: 'stands', sight: 2 });
   const around = (who: string, at: Vec3, turn: number, more: Record<string, PropertyValue> = {}) =>
     person(who, who, at, turn, { talk: `remark_${who}`, ...more });
-  around('harl', [300, 200, 0], 0, { moves: 'wanders', area: 50 });
+  around('harl', [300, 200, 0], 0, { moves: 'looks' });
   around('pell', [230, 540, 0], 90);
   around('gant', [240, 310, -176], 90);
 }
