@@ -1,8 +1,8 @@
 import { existsSync, statSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { bankUse, mapOfBank } from '@violet-crate/core/bank/bankMap';
-import { differences } from '@violet-crate/core/bank/differences';
 import { bankDocument, dataOf, readBankDocument } from '@violet-crate/core/bank/document';
+import { compareBanks, withBytes } from '@violet-crate/core/bank/editBytes';
 import { knownVersion, needKnown } from '@violet-crate/core/bank/known';
 import { readLayout, type BankLayout } from '@violet-crate/core/bank/layout';
 import { readBank } from '@violet-crate/core/bank/read';
@@ -93,7 +93,8 @@ function write(bytes: Uint8Array, layout: BankLayout, file: string, _other: stri
   if (options.unknown !== undefined) throw new UsageError('A bank that its layout does not know is only read.');
   if (sameFile(file, out)) throw new UsageError(`${out} is the original, which is never written over. Choose another file.`);
   const document = readBankDocument(new TextDecoder().decode(readInput(data)), data);
-  const before = readBank(bytes, layout);
+  const base = withBytes(bytes, layout, document);
+  const before = readBank(base, layout);
   const next = dataOf(layout, before.data, document, data);
   const places = Object.fromEntries(
     (options.place ?? '')
@@ -105,7 +106,7 @@ function write(bytes: Uint8Array, layout: BankLayout, file: string, _other: stri
         return [id, Number(place)];
       }),
   );
-  const { bytes: made, ...report } = writeBank(bytes, layout, next, places, before);
+  const { bytes: made, ...report } = writeBank(base, layout, next, places, before);
   writeWhole(out, made);
   return {
     code: 0,
@@ -128,7 +129,7 @@ const sameFile = (one: string, other: string): boolean =>
 /** The second may be a changed one, which no layout knows. */
 function diff(bytes: Uint8Array, layout: BankLayout, file: string, other: string | undefined): Outcome {
   const second = readInput(other!);
-  const found = differences(layout, readBank(bytes, layout).data, readBank(second, layout).data);
+  const found = compareBanks(layout, bytes, second);
   return {
     code: 0,
     result: { from: file, to: other, differences: found },

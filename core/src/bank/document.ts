@@ -37,6 +37,12 @@ export const BankDocumentSchema = Type.Object(
       Type.Object({ text: Type.Optional(Type.String()), rows: Type.Optional(Type.Array(RowSchema)) }, { additionalProperties: false }),
       { description: 'What pointers lead to; one that two lead to is shared by both. A new one has any id.' },
     ),
+    bytes: Type.Optional(
+      Type.Record(Type.String({ pattern: '^\\d{1,10}$' }), Type.String({ pattern: '^([0-9a-f]{2})+$' }), {
+        additionalProperties: false,
+        description: 'Bytes that are set by hand, hexadecimal, by the place of the first. Values of rows count before them.',
+      }),
+    ),
   },
   { additionalProperties: false },
 );

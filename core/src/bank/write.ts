@@ -432,18 +432,22 @@ class Writer {
   }
 
   private checksums(): BankWritten['checksums'] {
-    const made: BankWritten['checksums'] = [];
     // A bank that nobody changed stays as it is, whatever its checksums are.
-    if (!this.changed(0, this.out.length)) return made;
-    for (const { at, kind, over, order = this.layout.order } of this.layout.checksums ?? []) {
-      const size = CHECKSUMS[kind];
-      const from = readUnsigned(this.out, at, size, order);
-      const to = checksum(kind, this.out, over);
-      writeInteger(this.out, at, size, order, BigInt(to));
-      if (from !== to) made.push({ at, kind, from, to });
-    }
-    return made;
+    return this.changed(0, this.out.length) ? makeChecksums(this.out, this.layout) : [];
   }
+}
+
+/** Makes all checksums anew, in place. Answers those that are others now. */
+export function makeChecksums(bytes: Uint8Array, layout: BankLayout): BankWritten['checksums'] {
+  const made: BankWritten['checksums'] = [];
+  for (const { at, kind, over, order = layout.order } of layout.checksums ?? []) {
+    const size = CHECKSUMS[kind];
+    const from = readUnsigned(bytes, at, size, order);
+    const to = checksum(kind, bytes, over);
+    writeInteger(bytes, at, size, order, BigInt(to));
+    if (from !== to) made.push({ at, kind, from, to });
+  }
+  return made;
 }
 
 function joined(bytes: Uint8Array, hex: string): Uint8Array {

@@ -3,8 +3,8 @@ import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
 import { mapOfBank } from '@violet-crate/core/bank/bankMap';
 import { applyBankPatch, makeBankPatch, patchNotePath, patchPath, readBankPatch } from '@violet-crate/core/bank/bankPatch';
-import { differences } from '@violet-crate/core/bank/differences';
 import { bankDocument, dataOf, type BankDocument } from '@violet-crate/core/bank/document';
+import { compareBanks, withBytes } from '@violet-crate/core/bank/editBytes';
 import { knownVersion } from '@violet-crate/core/bank/known';
 import type { BankLayout } from '@violet-crate/core/bank/layout';
 import { readBank } from '@violet-crate/core/bank/read';
@@ -33,7 +33,7 @@ export class BanksService {
       document: bankDocument(layout, now.data),
       pieces: mapOfBank(bytes, layout, now),
       bytes: bytes.length,
-      differences: entry.changed ? differences(layout, readBank(original, layout).data, now.data) : [],
+      differences: entry.changed ? compareBanks(layout, original, bytes) : [],
     };
   }
 
@@ -44,11 +44,12 @@ export class BanksService {
   /** @param plan only says what would become of it */
   write(crateId: string, id: string, document: BankDocument, places: Record<string, number>, plan: boolean): BankReport {
     const { layout, original, bytes, bank } = this.read(crateId, id, false);
-    const before = readBank(bytes, layout);
+    const base = withBytes(bytes, layout, document);
+    const before = readBank(base, layout);
     const next = dataOf(layout, before.data, document, `The bank ${id}`);
-    const { bytes: made, ...report } = writeBank(bytes, layout, next, places, before);
+    const { bytes: made, ...report } = writeBank(base, layout, next, places, before);
     if (!plan) this.keep(crateId, id, bank.file, original, made);
-    return { ...report, differences: differences(layout, before.data, readBank(made, layout).data) };
+    return { ...report, differences: compareBanks(layout, bytes, made) };
   }
 
   /** Back to the game's own. */

@@ -283,8 +283,14 @@ function Bank({ crateId, entry, children }: { crateId: string; entry: BankEntry;
         </div>
       )}
       {piece && (shown === 'map' || shown === 'bytes') && (
-        <p className="mb-0" role="status">
-          {piece.what}: {bytes(piece.to - piece.from)} from byte <span className="mono">{piece.from}</span> on{' '}
+        <p className="mb-0" role="status" id="byte-told">
+          {piece.what}: {bytes(piece.to - piece.from)} from byte <span className="mono">{piece.from}</span> on
+          {shown === 'bytes' && (
+            <>
+              ; chosen is byte <span className="mono">{byte}</span>
+              {!readOnly && ', which two digits (0 to f) set'}
+            </>
+          )}{' '}
           {home && (
             <button
               className="btn btn-quiet btn-sm py-0"
@@ -321,7 +327,17 @@ function Bank({ crateId, entry, children }: { crateId: string; entry: BankEntry;
           </>
         )}
         {shown === 'map' && <BankStrip pieces={view.pieces} size={view.bytes} chosen={byte} choose={({ from }) => setByte(from)} />}
-        {shown === 'bytes' && <HexView crateId={crateId} bank={view.id} pieces={view.pieces} chosen={byte} choose={({ from }) => setByte(from)} />}
+        {shown === 'bytes' && (
+          <HexView
+            {...{ crateId, layout, document, readOnly }}
+            bank={view.id}
+            pieces={view.pieces}
+            chosen={byte}
+            choose={setByte}
+            change={bank.change}
+            refused={setTrouble}
+          />
+        )}
         {shown === 'changes' &&
           (compared ? (
             <Changes differences={compared.found} none={`Nothing is different in ${compared.name}.`} />
