@@ -171,6 +171,7 @@ function raceLines(races: readonly RaceReport[]): string[] {
   return [
     ...first.splits.map(({ name, at }) => `  ${at.toFixed(2).padStart(8)} s  ${name}`),
     ...first.crashes.map(({ time, at, why }) => `  crash at ${time.toFixed(1)} s, ${at.map(Math.round).join(', ')}: ${why}`),
+    ...(first.standings ?? []).map(({ name, time }, n) => `  ${n + 1}. ${name} ${time === null ? 'under way' : `${time.toFixed(2)} s`}`),
     first.finished
       ? `Race: finished in ${first.seconds.toFixed(2)} s, ${first.crashes.length} crashes, ${first.topSpeed} m/s at most.`
       : `Race: not finished; ${first.missed.join(' or ')} was never reached.`,

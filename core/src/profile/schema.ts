@@ -294,6 +294,9 @@ export const ProfileSchema = Type.Object(
       Type.Object(
         {
           table: Id,
+          by: Type.Optional(
+            Type.String({ pattern: Id.pattern, description: 'Property of a vehicle that names the row who rides it against the player.' }),
+          ),
           nerve: Type.String({ description: 'Formula: what the speed that a steady driver dares in bends is multiplied by.' }),
           vehicle: Type.Record(Id, Type.String(), { description: 'Properties of the vehicle that is ridden, as formulas over the row.' }),
         },

@@ -26,6 +26,7 @@ import { isGone, type TrialObject } from './objects.ts';
 import type { Offer } from './players.ts';
 import type { ShownTalk } from './talking.ts';
 import type { RaceState } from './race.ts';
+import type { Standing } from './rivals.ts';
 import type { Rider } from './riders.ts';
 import { RaceDriver } from './raceDriver.ts';
 import { runRace, type RaceReport } from './raceTrial.ts';
@@ -161,6 +162,8 @@ export interface TrialState {
   /** What the first player rides, and how the race stands. */
   ride: ShownRide | null;
   race: RaceState | null;
+  /** All who race in their order, where others do. */
+  standings: Standing[];
   /** In a demonstration: its step, from 1 on, and where it walks. */
   demonstration: { step: number; walk: Vec3 } | null;
   /** A driver rides. */
@@ -306,7 +309,7 @@ export class TrialSession {
       if (order.type === 'join') world.players.join(order.name);
       else world.players.leave(order.player);
     } else if ('player' in order && order.player !== undefined && order.player > 0) this.guestActs(world, order);
-    else if (order.type === 'drive') this.rider = order.on && world.race ? new RaceDriver(world, order.nerve) : null;
+    else if (order.type === 'drive') this.rider = order.on && world.race ? RaceDriver.ofPlayer(world, order.nerve) : null;
     else if (order.type === 'watch') this.watched = order.expressions;
     else if (order.type === 'logs') world.scripts.logAt(order.points);
     else if (order.type === 'measure') world.scripts.measure(order.on);
@@ -390,6 +393,7 @@ export class TrialSession {
         changed,
         ride: shownRide(world),
         race: world.race?.state(world.time) ?? null,
+        standings: world.rivals.any ? world.rivals.standings() : [],
         demonstration: this.driver && { step: this.driver.results.length + 1, walk: this.walk },
         driven: this.rider !== null,
         talk: world.talking.now,

@@ -15,6 +15,7 @@ import { heightOf, newWalker, STILL, stepWalker, type Intent, type Walker } from
 import { isGone, type TrialObject, type TrialObjects } from './objects.ts';
 import { reachedAhead } from './reach.ts';
 import type { Race } from './race.ts';
+import type { Rivals } from './rivals.ts';
 import type { Traffic } from './traffic.ts';
 import type { Vehicles } from './vehicles.ts';
 
@@ -57,6 +58,7 @@ export interface PlayersWorld {
   use(item: TrialObject): void;
   readonly vehicles: Vehicles;
   readonly race: Race | null;
+  readonly rivals: Rivals;
   play(sound: string, volume: number): void;
   inSpace(item: Item, box: Box3, space: Box3): boolean;
 }
@@ -134,9 +136,9 @@ export class Players {
   }
 
   walk(wanted: readonly Intent[], traffic: Traffic, dt: number): void {
-    const { vehicles } = this.world;
+    const { vehicles, rivals } = this.world;
     const ridden = new Map(this.list.flatMap((player, i) => (player.riding === null ? [] : [[player.riding, wanted[i]]])));
-    for (const vehicle of vehicles) vehicles.steer(vehicle, ridden.get(vehicle.item.id) ?? null, dt);
+    for (const vehicle of vehicles) vehicles.steer(vehicle, ridden.get(vehicle.item.id) ?? rivals.wants(vehicle.item.id), dt);
     vehicles.step(dt);
     this.list.forEach((player, i) => {
       const vehicle = player.riding === null ? undefined : vehicles.get(player.riding);
@@ -246,7 +248,7 @@ export class Players {
     const eye = this.eye(player);
     const things = [];
     for (const item of objects) {
-      if (!item.parts.some(({ part }) => part.objective === 'operate') || isGone(item)) continue;
+      if (!item.parts.some(({ part }) => part.objective === 'operate') || isGone(item) || this.world.rivals.rides(item.id)) continue;
       const box = objects.boxNow(item);
       if (boxesTouch(box, { min: eye, max: eye }, reach))
         things.push({ id: item.id, item, box, position: add(item.object.position, item.pose.offset) });

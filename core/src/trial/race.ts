@@ -28,7 +28,7 @@ interface Place {
 
 export class Race {
   private place: Place = { branch: -1, index: 0 };
-  private begun: number | null = null;
+  private since: number | null = null;
   private lapBegun = 0;
   private lap = 1;
   private passed = 0;
@@ -54,13 +54,18 @@ export class Race {
 
   /** The clock runs from the first move on. */
   start(time: number): void {
-    if (this.begun !== null) return;
-    this.begun = time;
+    if (this.since !== null) return;
+    this.since = time;
     this.lapBegun = time;
   }
 
+  /** Whether the clock has begun to run. */
+  get begun(): boolean {
+    return this.since !== null;
+  }
+
   get running(): boolean {
-    return this.begun !== null && !this.finished;
+    return this.begun && !this.finished;
   }
 
   /** Something of the route was passed. Answers what became of it. */
@@ -72,8 +77,8 @@ export class Race {
       return id === this.last ? null : 'wrong';
     }
     this.start(time);
-    const since = time - this.begun!;
-    this.splits.push({ id, at: since });
+    const after = time - this.since!;
+    this.splits.push({ id, at: after });
     this.last = id;
     if (id === finish && !stops.includes(id)) {
       this.lapTimes.push(time - this.lapBegun);
@@ -114,7 +119,7 @@ export class Race {
       stops: this.route.stops.length,
       lap: this.lap,
       laps: this.route.laps,
-      time: this.begun === null ? null : this.finished ? (this.splits.at(-1)?.at ?? 0) : time - this.begun,
+      time: this.since === null ? null : this.finished ? (this.splits.at(-1)?.at ?? 0) : time - this.since,
       splits: [...this.splits],
       lapTimes: [...this.lapTimes],
       finished: this.finished,

@@ -5,8 +5,10 @@
 
 import { smoothLine } from '../math/smoothLine.ts';
 import type { Vec3 } from '../math/vec3.ts';
+import type { Route } from '../document/schema.ts';
 import { onLine } from './race.ts';
 import { STILL, type Intent } from './move.ts';
+import type { Vehicle } from './vehicles.ts';
 import type { TrialWorld } from './world.ts';
 
 /** How far ahead it looks: seconds of its speed, and least metres. */
@@ -35,18 +37,30 @@ export class RaceDriver {
   private bestAt = 0;
   private asking = 0;
 
-  /** @param nerve what the speed that it dares in bends is multiplied by */
+  /**
+   * @param metres of a unit
+   * @param ridden what it rides now
+   * @param nerve what the speed that it dares in bends is multiplied by
+   */
   constructor(
-    private readonly world: TrialWorld,
+    private readonly world: { readonly time: number },
+    route: Pick<Route, 'points'>,
+    metres: number,
+    private readonly ridden: () => Vehicle | undefined,
     private readonly nerve = 1,
   ) {
-    const { metres } = world.profile.unit;
     // Metres from here on.
-    this.line = smoothLine(world.race!.route.points, false, 2 / metres).map((p) => p.map((v) => v * metres) as Vec3);
+    this.line = smoothLine(route.points, false, 2 / metres).map((p) => p.map((v) => v * metres) as Vec3);
     for (let n = 1; n < this.line.length; n++) {
       const [a, b] = [this.line[n - 1], this.line[n]];
       this.lengths.push(this.lengths[n - 1] + Math.hypot(b[0] - a[0], b[1] - a[1]));
     }
+  }
+
+  /** One that rides in the first player's place. */
+  static ofPlayer(world: TrialWorld, nerve?: number): RaceDriver {
+    const ridden = () => world.vehicles.get(world.players.first.riding ?? '');
+    return new RaceDriver(world, world.race!.route, world.profile.unit.metres, ridden, nerve);
   }
 
   private pointAt(along: number): Vec3 {
@@ -73,7 +87,7 @@ export class RaceDriver {
   /** What it does in this step. */
   tick(): Intent {
     const { world } = this;
-    const vehicle = world.vehicles.get(world.players.first.riding ?? '');
+    const vehicle = this.ridden();
     if (!vehicle || vehicle.down !== null) return STILL;
     const { at, velocity, heading, onGround } = vehicle.state;
     const speed = Math.hypot(velocity[0], velocity[1]);

@@ -22,6 +22,8 @@ export interface RaceReport {
   /** What would have come next. */
   missed: string[];
   topSpeed: number;
+  /** How all stood in the end who raced, where others did: seconds, null for who was still under way. */
+  standings?: { name: string; time: number | null }[];
   /** Where it went: x, y, z and heading in turn, ten times a second, units and radians. */
   track: number[];
 }
@@ -48,7 +50,7 @@ export async function runRace(
 ): Promise<RaceReport> {
   const world = await TrialWorld.begin({ ...(rider ? withRider(inputs, rider) : inputs), wind }, watcher);
   const race = world.race!;
-  const driver = new RaceDriver(world, rider?.nerve);
+  const driver = RaceDriver.ofPlayer(world, rider?.nerve);
   const track: number[] = [];
   let topSpeed = 0;
   const sameCrashes = () => {
@@ -67,6 +69,7 @@ export async function runRace(
     }
   }
   const state = race.state(world.time);
+  const standings = world.rivals.any ? world.rivals.standings() : [];
   const nameOf = (id: string) => world.objects.get(id)?.object.name ?? id;
   const report: RaceReport = {
     ...(rider ? { rider: rider.name } : {}),
@@ -78,6 +81,9 @@ export async function runRace(
     crashes: world.crashes.map(({ time, at, why }) => ({ time: Math.round(time * 100) / 100, at, why })),
     missed: state.next.map(nameOf),
     topSpeed: Math.round(topSpeed * 10) / 10,
+    ...(standings.length > 0
+      ? { standings: standings.map(({ name, time }) => ({ name, time: time === null ? null : Math.round(time * 100) / 100 })) }
+      : {}),
     track,
   };
   world.stop();

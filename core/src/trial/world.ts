@@ -27,6 +27,7 @@ import { People } from './people.ts';
 import { Talking } from './talking.ts';
 import { Players, startsOf, type Offer, type PlayersWorld } from './players.ts';
 import { onLine, Race } from './race.ts';
+import { Rivals, withRivals } from './rivals.ts';
 import { TrialScripts, type ScriptWorld, type TrialWatcher } from './scripts.ts';
 import { Signals } from './signals.ts';
 import { Surround } from './surround.ts';
@@ -78,6 +79,7 @@ export class TrialWorld {
   readonly vehicles: Vehicles;
   /** The race of the first player; null where the map has no route. */
   readonly race: Race | null;
+  readonly rivals: Rivals;
   /** What became of vehicles: where and why they were thrown over. */
   readonly crashes: { time: number; at: Vec3; why: string }[] = [];
   private readonly surround: Surround;
@@ -97,7 +99,8 @@ export class TrialWorld {
     rapier: Rapier | null,
   ) {
     // Edits change it while it runs, and it belongs to whoever began the run.
-    this.inputs = { ...given, map: { ...given.map, models: { ...given.map.models }, bodies: { ...given.map.bodies } } };
+    const raced = withRivals(given.profile, given.map, given.data ?? {});
+    this.inputs = { ...given, map: { ...raced.map, models: { ...given.map.models }, bodies: { ...given.map.bodies } } };
     const { profile, map, collision } = this.inputs;
     this.host.gravity = profile.player.gravity;
     this.bodies = rapier && new Bodies(rapier, profile, TIME_STEP);
@@ -130,6 +133,8 @@ export class TrialWorld {
         place: { map: map.name },
       });
     for (const item of this.objects) this.vehicles.admit(item);
+    this.rivals = new Rivals(this.forRivals(), raced.rivals);
+    for (const problem of raced.problems) this.print('error', problem);
     const starts = startsOf(this.objects);
     const lowest = [...this.surround.all()].reduce((low, { box }) => Math.min(low, box.min[2]), Math.min(0, this.fields.lowest));
     const floor = lowest - profile.player.height * (this.fields.any ? 8 : 2);
@@ -220,6 +225,7 @@ export class TrialWorld {
     this.people.step(TIME_STEP);
     this.objects.settle();
     this.players.walk(wanted, this.traffic, TIME_STEP);
+    this.rivals.observe();
     if (this.bodies) {
       this.players.carry(wanted, TIME_STEP);
       for (const { parts, rest } of this.objects)
@@ -266,6 +272,7 @@ export class TrialWorld {
       this.players.release(id);
       if (known) this.objects.dismiss(known);
       this.people.dismiss(id);
+      this.rivals.dismiss(id);
       if (known && known.object.name !== object?.name) this.scripts.attach(known.object.name, undefined);
       if (object) this.scripts.attach(object.name, object.script);
       if (object && !this.objects.admit(id, object, anew ? undefined : known))
@@ -365,6 +372,7 @@ export class TrialWorld {
       firm: (box) => [...this.surround.near(box), ...this.fields.near(box), ...this.objects.near(box)],
       vehicles: this.vehicles,
       race: this.race,
+      rivals: this.rivals,
       use: (item) => this.use(item),
       play: (sound, volume) => this.host.play(sound, volume, ''),
       inSpace: (item, box, space) => this.inSpace(item, box, space),
@@ -442,21 +450,43 @@ export class TrialWorld {
     };
   }
 
+  private forRivals() {
+    // eslint-disable-next-line @typescript-eslint/no-this-alias -- the player moves and time goes on, so they have to be asked for
+    const world = this;
+    return {
+      profile: this.inputs.profile,
+      objects: this.objects,
+      vehicles: this.vehicles,
+      race: this.race,
+      get time() {
+        return world.time;
+      },
+      get feet() {
+        return world.walker.feet;
+      },
+      inSpace: (item: Item, box: Box3, space: Box3) => this.inSpace(item, box, space),
+      say: (text: string) => this.print('system', text),
+    };
+  }
+
   private crash(vehicle: Vehicle, why: string): void {
     const at = scale(vehicle.state.at, 1 / this.inputs.profile.unit.metres);
     const named = why.replace(/ran into (\S+)/, (_all, id: string) => `ran into ${this.nameOf(id)}`);
-    this.crashes.push({ time: this.time, at, why: named });
+    // Those of rivals say nothing of how hard the course is for whoever tests it.
+    if (!this.rivals.rides(vehicle.item.id)) {
+      this.crashes.push({ time: this.time, at, why: named });
+      this.watcher.coverage?.lose('falls', at);
+    }
     this.print('system', `${vehicle.item.object.name} ${named}.`);
-    this.watcher.coverage?.lose('falls', at);
     this.signals.emit(vehicle.item, 'crashed');
   }
 
   /** Where a vehicle comes back to: on the route beside what was passed last, or where it stood at first. */
   private backTo({ item }: Vehicle): { at: Vec3; heading: number } {
-    const last = this.race && this.objects.get(this.race.lastPassed);
-    if (!this.race || !last || this.race.lastPassed === this.race.route.start)
-      return { at: item.object.position, heading: (item.object.turn * Math.PI) / 180 };
-    const line = onLine(this.race.route.points, last.object.position);
+    const race = this.rivals.raceOf(item.id) ?? this.race;
+    const last = race && this.objects.get(race.lastPassed);
+    if (!race || !last || race.lastPassed === race.route.start) return { at: item.object.position, heading: (item.object.turn * Math.PI) / 180 };
+    const line = onLine(race.route.points, last.object.position);
     const under = this.fields.under(last.object.position);
     return { at: [line.at[0], line.at[1], under?.height ?? last.object.position[2]], heading: line.heading };
   }
@@ -471,20 +501,30 @@ export class TrialWorld {
     const name = this.nameOf(id);
     if (what === 'stop') this.print('system', `${name}, ${passed} of ${stops}: ${seconds} s.`);
     else if (what === 'lap') this.print('system', `Lap ${lap} of ${laps}: ${seconds} s.`);
-    else if (what === 'finish') this.print('system', `Finished after ${seconds} s.`);
+    else if (what === 'finish') this.print('system', `Finished after ${seconds} s${this.ownPlace()}.`);
     else this.print('system', `${name} is not what comes next.`);
+  }
+
+  private ownPlace(): string {
+    return this.rivals.any ? `, in place ${this.rivals.standings().findIndex(({ own: mine }) => mine) + 1}` : '';
   }
 
   /** The clock begins with the first move, and boundaries send back. */
   private watchRace(): void {
     const rider = this.vehicles.get(this.players.first.riding ?? '');
-    if (!rider || rider.down !== null) return;
-    if (this.race && length(rider.state.velocity) > 0.5) this.race.start(this.time);
-    const { walker } = this.players.first;
+    if (rider && rider.down === null) {
+      if (this.race && length(rider.state.velocity) > 0.5) this.race.start(this.time);
+      this.keepWithin(rider, this.players.boxOf(this.walker));
+    }
+    for (const { vehicle, box } of this.rivals.riding()) this.keepWithin(vehicle, box);
+  }
+
+  /** Throws a vehicle over that has left the course. */
+  private keepWithin(rider: Vehicle, box: Box3): void {
     for (const item of this.objects) {
       if (!item.parts.some(({ part }) => part.id === 'zone')) continue;
       const use = this.inputs.profile.zoneUses?.find(({ id }) => id === item.properties.use);
-      if (!use?.returns || !this.inSpace(item, this.players.boxOf(walker), this.objects.boxOf(item))) continue;
+      if (!use?.returns || !this.inSpace(item, box, this.objects.boxOf(item))) continue;
       this.vehicles.throwOver(rider, `left the course at ${item.object.name}`);
       return;
     }

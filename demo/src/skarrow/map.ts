@@ -256,6 +256,17 @@ export function snowgateMap(profile: Profile): GameMap {
       place(`o${next}`, 'prop', `banner_${next}`, p, turn, { model: 'models/banner.glb', solid: false });
       next++;
     }
+  // Three who race against the player: beside it and behind.
+  const rivals: [rider: string, along: number, off: number][] = [
+    ['runa', 12, 3.2],
+    ['signe', 12, -3.2],
+    ['orm', 7, 1.6],
+  ];
+  for (const [rider, along, off] of rivals) {
+    const [[x, y, z], turn] = zoneAt(along, off);
+    place(`o${next}`, 'sled', `sled_${rider}`, [x, y, z + 0.1], turn, { rider });
+    next++;
+  }
   place(`o${next}`, 'trigger', 'on_tarn', [TARN.x, TARN.y, TARN.level], 0, { size: [150, 100, 4] });
   map = {
     ...map,

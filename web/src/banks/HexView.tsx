@@ -69,7 +69,7 @@ export function HexView({ crateId, bank, layout, document, pieces, chosen, choos
     if (event.altKey || (whole && !['Home', 'End'].includes(event.key))) return;
     const at = chosen ?? 0;
     if (whole) choose(event.key === 'Home' ? 0 : bytes.length - 1);
-    else if (event.key in MOVES) choose(Math.max(0, Math.min(bytes.length - 1, at + MOVES[event.key])));
+    else if (Object.hasOwn(MOVES, event.key)) choose(Math.max(0, Math.min(bytes.length - 1, at + MOVES[event.key])));
     else if (event.key === 'Home') choose(at - (at % WIDE));
     else if (event.key === 'End') choose(Math.min(bytes.length - 1, at - (at % WIDE) + WIDE - 1));
     else if (event.key === 'Escape') setDigit('');

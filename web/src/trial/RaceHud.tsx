@@ -1,5 +1,6 @@
 import type { ShownRide } from '@violet-crate/core/trial/apart';
 import type { RaceState } from '@violet-crate/core/trial/race';
+import type { Standing } from '@violet-crate/core/trial/rivals';
 import { Icon } from '../common/Icon.tsx';
 
 const clock = (seconds: number): string => `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
@@ -7,6 +8,8 @@ const clock = (seconds: number): string => `${Math.floor(seconds / 60)}:${(secon
 interface Props {
   ride: ShownRide;
   race: RaceState | null;
+  /** All who race, in their order; none where nobody rides against the player. */
+  standings: readonly Standing[];
   nameOf(id: string): string;
   /** Seconds of the best run here. */
   best: number | null;
@@ -16,7 +19,7 @@ interface Props {
 }
 
 /** Speed, wind and the way of a race, over the picture. */
-export function RaceHud({ ride, race, nameOf, best, driven, onDrive }: Props) {
+export function RaceHud({ ride, race, standings, nameOf, best, driven, onDrive }: Props) {
   // Where the wind goes, seen from the sled: up in the picture is ahead.
   const wind = ((ride.heading - (ride.wind.from + Math.PI)) * 180) / Math.PI;
   const last = race?.splits.at(-1);
@@ -51,6 +54,15 @@ export function RaceHud({ ride, race, nameOf, best, driven, onDrive }: Props) {
           )}
           {best !== null && <div className="small">best {clock(best)}</div>}
         </div>
+      )}
+      {standings.length > 0 && (
+        <ol className="standings" aria-label="Who is where">
+          {standings.map(({ name, own, time }) => (
+            <li key={name} className={own ? 'own' : ''}>
+              {name} {time !== null && <span className="small">{clock(time)}</span>}
+            </li>
+          ))}
+        </ol>
       )}
       {race && !race.finished && (
         <button className="btn btn-quiet btn-sm" aria-pressed={driven} onClick={() => onDrive(!driven)} title="Watch the driver ride the course">

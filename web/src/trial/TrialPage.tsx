@@ -292,6 +292,7 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
           <RaceHud
             ride={shown.ride}
             race={shown.race}
+            standings={shown.standings}
             nameOf={nameOf}
             best={shown.best}
             driven={shown.driven}

@@ -6,6 +6,7 @@ import userEvent from '@testing-library/user-event';
 import type { ShownRide } from '@violet-crate/core/trial/apart';
 import type { RaceState } from '@violet-crate/core/trial/race';
 import { EVERY, ghostAt, keepGhost, loadGhosts } from './ghosts.ts';
+import type { Standing } from '@violet-crate/core/trial/rivals';
 import { RaceHud } from './RaceHud.tsx';
 
 afterEach(cleanup);
@@ -27,12 +28,15 @@ const race = (change: Partial<RaceState> = {}): RaceState =>
 const names: Record<string, string> = { o2: 'gate_2', o3: 'gate_3', o9: 'side' };
 
 describe('what is shown over a race', () => {
-  const show = (change: { ride?: Partial<ShownRide>; race?: Partial<RaceState> | null; best?: number | null; driven?: boolean } = {}) => {
+  const show = (
+    change: { ride?: Partial<ShownRide>; race?: Partial<RaceState> | null; best?: number | null; driven?: boolean; standings?: Standing[] } = {},
+  ) => {
     const asked: boolean[] = [];
     render(
       <RaceHud
         ride={ride(change.ride)}
         race={change.race === null ? null : race(change.race)}
+        standings={change.standings ?? []}
         nameOf={(id) => names[id] ?? id}
         best={change.best ?? null}
         driven={change.driven ?? false}
@@ -62,6 +66,17 @@ describe('what is shown over a race', () => {
     const back = show({ driven: true });
     await userEvent.setup().click(screen.getByRole('button', { name: 'Ride myself' }));
     expect([asked, back]).toEqual([[true], [false]]);
+  });
+
+  it('who is where, where others race', () => {
+    const one = { lap: 1, passed: 2 };
+    show({
+      standings: [
+        { ...one, name: 'Runa Skog', own: false, time: 61 },
+        { ...one, name: 'You', own: true, time: null },
+      ],
+    });
+    expect(screen.getAllByRole('listitem').map(({ textContent }) => textContent.trim())).toEqual(['Runa Skog 1:01.0', 'You']);
   });
 
   it('says that one was thrown over, and shows no race where there is none', () => {

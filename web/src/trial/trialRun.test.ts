@@ -23,6 +23,7 @@ const state = (change: Partial<TrialState> = {}): TrialNews => ({
     players: [],
     ride: null,
     race: null,
+    standings: [],
     driven: false,
     velocity: [0, 0, 0],
     ground: null,

@@ -10,6 +10,7 @@ import type { ShownRide, TrialCommand, TrialState } from '@violet-crate/core/tri
 import type { ConsoleLine } from '@violet-crate/core/trial/console';
 import type { Fields } from '@violet-crate/core/trial/fields';
 import type { RaceState } from '@violet-crate/core/trial/race';
+import type { Standing } from '@violet-crate/core/trial/rivals';
 import type { LiveMap } from '@violet-crate/core/trial/liveMap';
 import type { Intent } from '@violet-crate/core/trial/move';
 import type { Walk } from '@violet-crate/core/trial/walk';
@@ -57,6 +58,7 @@ export interface Shown {
   others: string[];
   ride: ShownRide | null;
   race: RaceState | null;
+  standings: Standing[];
   driven: boolean;
   /** Seconds of the best run of this race on this machine. */
   best: number | null;
@@ -362,6 +364,7 @@ export class TrialStage {
       others: state.players.map(nameOfPlayer),
       ride: state.ride,
       race: state.race,
+      standings: state.standings,
       driven: state.driven,
       best: this.ghosts[0]?.seconds ?? null,
     });
