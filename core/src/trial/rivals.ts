@@ -1,10 +1,11 @@
 /** Those who race beside the player: vehicles that a row of the riders' table rides, each with its driver and its own way through the route. */
 
 import type { Box3 } from '../math/box3.ts';
+import { own } from '../own.ts';
 import type { Item } from '../part/part.ts';
 import type { Profile } from '../profile/schema.ts';
 import type { RuntimeMap } from '../stages/pack/runtime.ts';
-import { STILL, type Intent } from './move.ts';
+import type { Intent } from './move.ts';
 import type { TrialObjects } from './objects.ts';
 import { onLine, Race } from './race.ts';
 import { RaceDriver } from './raceDriver.ts';
@@ -43,16 +44,14 @@ interface Rival {
   race: Race;
 }
 
-/** Who rides which object: those whose property names a rider. What the player rides from the start has none beside the player. */
-function mounted(profile: Profile, { objects }: Pick<RuntimeMap, 'objects'>, riders: readonly Rider[]): Map<string, Rider> {
+/** What names riders: objects by id with the key of a row. What the player rides from the start has none beside the player. */
+function named(profile: Profile, { objects }: Pick<RuntimeMap, 'objects'>): [id: string, key: string][] {
   const by = profile.riders?.by;
-  if (by === undefined) return new Map();
-  return new Map(
-    Object.entries(objects).flatMap(([id, { properties }]) => {
-      const rider = properties.ridden === true ? undefined : riders.find(({ key }) => key === properties[by]);
-      return rider ? [[id, rider] as const] : [];
-    }),
-  );
+  if (by === undefined) return [];
+  return Object.entries(objects).flatMap(([id, { properties }]): [string, string][] => {
+    const key = properties.ridden === true ? undefined : own(properties, by);
+    return typeof key === 'string' && key !== '' ? [[id, key]] : [];
+  });
 }
 
 /** The map with the vehicles of riders as they ride them, and who they are. */
@@ -61,15 +60,22 @@ export function withRivals(
   map: RuntimeMap,
   data: Readonly<Record<string, string>>,
 ): { map: RuntimeMap; rivals: Map<string, Rider>; problems: string[] } {
+  const mounts = named(profile, map);
+  if (mounts.length === 0) return { map, rivals: new Map(), problems: [] };
   const { riders, problems } = ridersOf(profile, data);
-  const rivals = mounted(profile, map, riders);
+  const rivals = new Map(
+    mounts.flatMap(([id, key]) => {
+      const rider = riders.find((one) => one.key === key);
+      return rider ? [[id, rider] as const] : [];
+    }),
+  );
   const objects = Object.fromEntries(
     Object.entries(map.objects).map(([id, object]) => {
       const rider = rivals.get(id);
       return [id, rider ? { ...object, properties: { ...object.properties, ...rider.vehicle } } : object];
     }),
   );
-  return { map: rivals.size > 0 ? { ...map, objects } : map, rivals, problems: rivals.size > 0 ? problems : [] };
+  return { map: { ...map, objects }, rivals, problems };
 }
 
 export class Rivals {
@@ -110,11 +116,11 @@ export class Rivals {
     this.list.delete(id);
   }
 
-  /** What the rider of a vehicle wants; null where nobody rides it. All wait for the player to set off. */
+  /** What the rider of a vehicle wants; null where nobody rides it, or its rider stands on the brake: until the player sets off, and after the finish. */
   wants(id: string): Intent | null {
     const rival = this.list.get(id);
     if (!rival) return null;
-    return this.world.race!.begun && !rival.race.finished ? rival.driver.tick() : STILL;
+    return this.world.race!.begun && !rival.race.finished ? rival.driver.tick() : null;
   }
 
   /** Vehicles under way with the space that each takes. */
@@ -143,9 +149,9 @@ export class Rivals {
   standings(): Standing[] {
     const { world } = this;
     const { route } = world.race!;
-    const of = (name: string, own: boolean, race: Race, at: readonly number[]) => {
+    const of = (name: string, mine: boolean, race: Race, at: readonly number[]) => {
       const { finished, time, lap, passed } = race.state(world.time);
-      return { name, own, time: finished ? time : null, lap, passed, along: onLine(route.points, [at[0], at[1], at[2]]).along };
+      return { name, own: mine, time: finished ? time : null, lap, passed, along: onLine(route.points, [at[0], at[1], at[2]]).along };
     };
     const { metres } = world.profile.unit;
     const all = [

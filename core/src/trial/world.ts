@@ -5,7 +5,7 @@
 
 import type { Finding } from '../finding.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
-import { addScaled, length, scale, type Vec3 } from '../math/vec3.ts';
+import { addScaled, scale, type Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
 import type { Item, PartHost } from '../part/part.ts';
 import { loadRapier, type Rapier } from '../physics/rapier.ts';
@@ -513,7 +513,8 @@ export class TrialWorld {
   private watchRace(): void {
     const rider = this.vehicles.get(this.players.first.riding ?? '');
     if (rider && rider.down === null) {
-      if (this.race && length(rider.state.velocity) > 0.5) this.race.start(this.time);
+      // Not by settling onto the ground.
+      if (this.race && Math.hypot(rider.state.velocity[0], rider.state.velocity[1]) > 0.5) this.race.start(this.time);
       this.keepWithin(rider, this.players.boxOf(this.walker));
     }
     for (const { vehicle, box } of this.rivals.riding()) this.keepWithin(vehicle, box);
