@@ -64,6 +64,17 @@ export async function attack(attempt, { rounds }) {
   await server.json('/api/settings', { method: 'PUT', body: { workshopUrl: shop.url, workshopToken: 'token' } });
   const { id } = await server.newCrate('killed');
   const map = `/api/crates/${id}/maps/killed`;
+  const ledger = join(data, 'games/brinewick/ledger.bnk');
+  const original = sha256(readFileSync(ledger));
+  /** What the mods have as a bank is the game's own and one copy, that of the installed version. */
+  const wholeBank = async (mods) => {
+    await server.json('/api/games/brinewick/mods');
+    assert.equal(sha256(readFileSync(ledger)), original);
+    const copy = join(data, 'games/brinewick/ledger.killed.bnk');
+    if (!existsSync(join(mods, 'killed'))) return assert.equal(existsSync(copy), false);
+    const { to } = JSON.parse(readFileSync(join(mods, 'killed/banks/ledger.json'), 'utf8'));
+    assert.equal(sha256(readFileSync(copy)), to.sha256);
+  };
 
   /** Sends a package, goes on with what broke off, and answers its share code. */
   const publish = async ({ id: packageId }) => {
@@ -136,6 +147,15 @@ export async function attack(attempt, { rounds }) {
       assert.equal(after.length, 12);
       await server.json(`/api/crates/${id}/assets/remove`, { method: 'POST', body: { entries: after.map((file) => file.path), anyway: true } });
     });
+    await attempt(`a bank, round ${round}`, async () => {
+      const bank = `/api/crates/${id}/banks/ledger`;
+      const { document } = await server.json(bank);
+      document.sections.people[0].values.reward = 100 + round;
+      await interrupted((tell) => server.json(bank, { method: 'POST', body: { document } }).then(tell), 200);
+      await wholeCrate(server, id);
+      await server.json(bank, { method: 'POST', body: { document } });
+      assert.equal((await server.json(bank)).document.sections.people[0].values.reward, 100 + round);
+    });
     await attempt(`build, round ${round}`, async () => {
       const order = { map: 'killed', quality: 'draft', parameters: { luxel: 24 + round } };
       await interrupted(async () => {
@@ -198,8 +218,16 @@ export async function attack(attempt, { rounds }) {
       const now = existsSync(join(mods, 'killed')) ? wholeMod(mods, 'killed') : null;
       assert.ok(now === before || now === latest, `${now} instead of ${before} or ${latest}`);
       if (told.length > 0) assert.equal(now, latest);
+      await wholeBank(mods);
       await install();
       assert.equal(wholeMod(mods, 'killed'), latest);
+      await wholeBank(mods);
+    });
+    await attempt(`taking out, round ${round}`, async () => {
+      await interrupted(() => server.json('/api/games/brinewick/mods/killed/remove', { method: 'POST', body: {} }), 100);
+      await wholeBank(mods);
+      await server.json('/api/games/brinewick/mods/install', { method: 'POST', body: { shareCode } });
+      await wholeBank(mods);
     });
   }
   await attempt('a whole crate comes in, or not at all', async () => {

@@ -5,68 +5,43 @@ import type { Place } from '@violet-crate/core/place';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { diskFull } from '@violet-crate/host/diskFull';
 import { UsageError, type Command, type Options } from './command.ts';
-import { buildCommand } from './commands/build.ts';
-import { checkCommand } from './commands/check.ts';
-import { convertCommand } from './commands/convert.ts';
-import { exportCommand } from './commands/export.ts';
-import { inspectCommand } from './commands/inspect.ts';
-import { installCommand } from './commands/install.ts';
-import { launchCommand } from './commands/launch.ts';
-import { newCommand } from './commands/new.ts';
-import { packCommand } from './commands/pack.ts';
-import { publishCommand } from './commands/publish.ts';
-import { doctorCommand } from './commands/doctor.ts';
-import { gamesCommand } from './commands/games.ts';
-import { recordsCommand } from './commands/records.ts';
-import { bankCommand } from './commands/bank.ts';
-import { linksCommand } from './commands/links.ts';
-import { requireCommand } from './commands/require.ts';
-import { loginCommand } from './commands/login.ts';
-import { modsCommand } from './commands/mods.ts';
-import { releaseCommand } from './commands/release.ts';
-import { verifyCommand } from './commands/verify.ts';
-import { mergeMapCommand } from './commands/mergeMap.ts';
-import { patchCommand } from './commands/patch.ts';
-import { packsCommand } from './commands/packs.ts';
-import { profileCommand } from './commands/profile.ts';
-import { syncCommand } from './commands/sync.ts';
-import { trialCommand } from './commands/trial.ts';
 import { own } from '@violet-crate/core/own';
 
-const COMMANDS: Record<string, Command> = {
-  doctor: doctorCommand,
-  games: gamesCommand,
-  packs: packsCommand,
-  profile: profileCommand,
-  new: newCommand,
-  convert: convertCommand,
-  check: checkCommand,
-  links: linksCommand,
-  require: requireCommand,
-  build: buildCommand,
-  inspect: inspectCommand,
-  export: exportCommand,
-  trial: trialCommand,
-  launch: launchCommand,
-  pack: packCommand,
-  verify: verifyCommand,
-  login: loginCommand,
-  publish: publishCommand,
-  release: releaseCommand,
-  install: installCommand,
-  mods: modsCommand,
-  sync: syncCommand,
-  records: recordsCommand,
-  bank: bankCommand,
-  patch: patchCommand,
-  'merge-map': mergeMapCommand,
+/** Each is loaded when it is asked for: most need much that the others do not. */
+const COMMANDS: Record<string, () => Promise<Command>> = {
+  doctor: async () => (await import('./commands/doctor.ts')).doctorCommand,
+  games: async () => (await import('./commands/games.ts')).gamesCommand,
+  packs: async () => (await import('./commands/packs.ts')).packsCommand,
+  profile: async () => (await import('./commands/profile.ts')).profileCommand,
+  new: async () => (await import('./commands/new.ts')).newCommand,
+  convert: async () => (await import('./commands/convert.ts')).convertCommand,
+  check: async () => (await import('./commands/check.ts')).checkCommand,
+  links: async () => (await import('./commands/links.ts')).linksCommand,
+  require: async () => (await import('./commands/require.ts')).requireCommand,
+  build: async () => (await import('./commands/build.ts')).buildCommand,
+  inspect: async () => (await import('./commands/inspect.ts')).inspectCommand,
+  export: async () => (await import('./commands/export.ts')).exportCommand,
+  trial: async () => (await import('./commands/trial.ts')).trialCommand,
+  launch: async () => (await import('./commands/launch.ts')).launchCommand,
+  pack: async () => (await import('./commands/pack.ts')).packCommand,
+  verify: async () => (await import('./commands/verify.ts')).verifyCommand,
+  login: async () => (await import('./commands/login.ts')).loginCommand,
+  publish: async () => (await import('./commands/publish.ts')).publishCommand,
+  release: async () => (await import('./commands/release.ts')).releaseCommand,
+  install: async () => (await import('./commands/install.ts')).installCommand,
+  mods: async () => (await import('./commands/mods.ts')).modsCommand,
+  sync: async () => (await import('./commands/sync.ts')).syncCommand,
+  records: async () => (await import('./commands/records.ts')).recordsCommand,
+  bank: async () => (await import('./commands/bank.ts')).bankCommand,
+  patch: async () => (await import('./commands/patch.ts')).patchCommand,
+  'merge-map': async () => (await import('./commands/mergeMap.ts')).mergeMapCommand,
 };
 
 const FOOTER = `Every command takes --json (one JSON document on standard output) and --help.
 Exit codes: 0 fine, 1 blockers found, 2 bad usage or unreadable input.`;
 
-function overview(): string {
-  const rows = Object.entries(COMMANDS).map(([name, c]) => `  ${name.padEnd(11)}${c.summary}`);
+async function overview(): Promise<string> {
+  const rows = await Promise.all(Object.entries(COMMANDS).map(async ([name, load]) => `  ${name.padEnd(11)}${(await load()).summary}`));
   return `crate: make, check, build and publish mods.\n\n${rows.join('\n')}\n\n${FOOTER}`;
 }
 
@@ -110,12 +85,13 @@ export async function main(argv: string[]): Promise<number> {
   const [name, ...rest] = argv.filter((_, i) => i > 0 || argv[0] !== '--');
   const out = (text: string) => process.stdout.write(`${text}\n`);
   if (!name || name === '--help' || name === '-h' || name === 'help') {
-    out(overview());
+    out(await overview());
     return name ? 0 : 2;
   }
   try {
-    const command = own(COMMANDS, name);
-    if (!command) throw new UsageError(`There is no command "${name}". Commands: ${Object.keys(COMMANDS).join(', ')}.`);
+    const load = own(COMMANDS, name);
+    if (!load) throw new UsageError(`There is no command "${name}". Commands: ${Object.keys(COMMANDS).join(', ')}.`);
+    const command = await load();
     if (rest.includes('--help') || rest.includes('-h')) {
       out(help(command));
       return 0;

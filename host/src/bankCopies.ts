@@ -4,6 +4,7 @@ import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { applyBankPatch, copyFor, patchPath, readBankPatch, type BankPatch } from '@violet-crate/core/bank/bankPatch';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
+import { sha256Hex } from '@violet-crate/core/hash';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { writeWhole } from './files.ts';
 
@@ -29,6 +30,29 @@ export function bankCopies(game: string, mod: string, tree: FileTree): [file: st
 
 export function placeBankCopies(copies: readonly (readonly [string, Uint8Array])[]): void {
   for (const [file, bytes] of copies) writeWhole(file, bytes);
+}
+
+/**
+ * Makes copies anew that are not there: of a mod whose installation or removal was killed between its folder and its banks, where copies
+ * go first and come last. Originals that are others by now are left alone; `wrongCopies` tells of them.
+ */
+export function mendBankCopies(game: string, mod: string, tree: FileTree): void {
+  try {
+    if (notesIn(tree).every(({ file }) => existsSync(join(game, copyFor(file, mod))))) return;
+    placeBankCopies(bankCopies(game, mod, tree));
+  } catch (error) {
+    if (!(error instanceof UnreadableInput)) throw error;
+  }
+}
+
+/** What is wrong with the copies of a mod, in a sentence; null where all are as its patches make them. */
+export function wrongCopies(game: string, mod: string, tree: FileTree): string | null {
+  for (const { file, to } of notesIn(tree)) {
+    const copy = copyFor(file, mod);
+    if (!existsSync(join(game, copy))) return `${copy} is not there.`;
+    if (sha256Hex(new Uint8Array(readFileSync(join(game, copy)))) !== to.sha256) return `${copy} is not what its patch makes of ${file}.`;
+  }
+  return null;
 }
 
 /** Takes a mod's copies away; the originals are as they were. */

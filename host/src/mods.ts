@@ -15,7 +15,7 @@ import { signerOf } from '@violet-crate/core/release/signature';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { verifySignature } from './authorKey.ts';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
-import { bankCopies, dropBankCopies, placeBankCopies } from './bankCopies.ts';
+import { bankCopies, dropBankCopies, mendBankCopies, placeBankCopies, wrongCopies } from './bankCopies.ts';
 import { writeWhole } from './files.ts';
 import { readTree } from './folderTree.ts';
 import { BEFORE, mendMods, modsFolder, OFF } from './modsFolder.ts';
@@ -82,9 +82,15 @@ const foldersIn = (at: string): string[] =>
         .map(({ name }) => name)
     : [];
 
-/** By name. Folders that hold no release are none of ours. */
-export function listMods(mods: string): InstalledMod[] {
+/**
+ * By name. Folders that hold no release are none of ours. What was killed halfway is mended first.
+ *
+ * @param game folder of the install, whose banks may have copies for mods
+ */
+export function listMods(mods: string, game?: string): InstalledMod[] {
   mendMods(mods);
+  if (game !== undefined)
+    for (const name of [...foldersIn(mods), ...foldersIn(join(mods, OFF))]) mendBankCopies(game, name, banksOf(folderOf(mods, name)));
   const { from } = readNotes(mods);
   const read = (name: string, enabled: boolean): InstalledMod[] => {
     const folder = join(mods, enabled ? '' : OFF, name);
@@ -146,13 +152,14 @@ export function clashes(installed: readonly InstalledMod[], order: readonly stri
   return [...by].flatMap(([path, { mods, hashes }]) => (mods.length > 1 && hashes.size > 1 ? [{ path, mods }] : []));
 }
 
-/** What is wrong with a mod's files, in a sentence; null where all are as they were published. */
-export function verifyMod(mods: string, name: string): string | null {
+/** What is wrong with a mod's files and its copies of the game's banks, in a sentence; null where all are as they were published. */
+export function verifyMod(mods: string, name: string, game?: string): string | null {
   const folder = folderOf(mods, name);
   const manifest = need(mods, name);
   const wrong = verifyTree(manifest, readTree(folder, { hidden: true }));
   if (wrong) return wrong;
-  return signerIn(folder) === false ? 'Its signature is not of what it holds.' : null;
+  if (signerIn(folder) === false) return 'Its signature is not of what it holds.';
+  return game === undefined ? null : wrongCopies(game, name, banksOf(folder));
 }
 
 function need(mods: string, name: string): ReleaseManifest {
@@ -318,7 +325,7 @@ export async function installMod(
   const wanted = /^[A-Za-z0-9-]{1,40}$/.test(shareCode.trim()) ? await viewOf(workshop, token, `/api/releases/${shareCode.trim()}/mod`) : null;
   const code = shareCode.trim().toUpperCase();
   const release = wanted?.versions.find((one) => one.shareCode === code);
-  const there = listMods(mods);
+  const there = listMods(mods, folder);
   const plan = release
     ? await planInstall(
         release,

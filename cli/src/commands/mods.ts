@@ -36,11 +36,11 @@ export const modsCommand: Command = {
     const game = options.game ?? defaultGame(profile.id);
     const mods = join(game, profile.install.mods);
     const anyway = options.anyway !== undefined;
-    const installed = () => listMods(mods).filter((mod) => !name || mod.name === name);
+    const installed = () => listMods(mods, game).filter((mod) => !name || mod.name === name);
     if (name && installed().length === 0)
       throw new UnreadableInput('mod-missing', `No mod ${name} is installed in ${mods}.`, {}, 'Look with "crate mods list".');
     if (act === 'verify') {
-      const checked = installed().map((mod) => ({ name: mod.name, version: mod.manifest.version, problem: verifyMod(mods, mod.name) }));
+      const checked = installed().map((mod) => ({ name: mod.name, version: mod.manifest.version, problem: verifyMod(mods, mod.name, game) }));
       return {
         code: checked.some(({ problem }) => problem) ? 1 : 0,
         result: { mods: checked },
@@ -67,7 +67,7 @@ export const modsCommand: Command = {
     if (act === 'remove') removeMod(mods, name, anyway, game);
     if (act === 'enable' || act === 'disable') enableMod(mods, name, act === 'enable', anyway);
     if (act === 'back') goBack(mods, name, game);
-    const list = listMods(mods);
+    const list = listMods(mods, game);
     const conflicts = clashes(list, modOrder(mods));
     return {
       code: 0,

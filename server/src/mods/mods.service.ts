@@ -73,7 +73,7 @@ export class ModsService implements OnApplicationShutdown {
 
   view(profile: string): ModsView {
     const { mods, install } = this.folder(profile);
-    const list = listMods(mods);
+    const list = listMods(mods, install.folder);
     const order = modOrder(mods);
     return {
       game: install.folder,
@@ -123,7 +123,8 @@ export class ModsService implements OnApplicationShutdown {
   }
 
   verify(profile: string, name: string): { problem: string | null } {
-    return { problem: verifyMod(this.folder(profile).mods, name) };
+    const { mods, install } = this.folder(profile);
+    return { problem: verifyMod(mods, name, install.folder) };
   }
 
   change(profile: string, name: string, what: 'enable' | 'disable' | 'back' | 'remove', anyway: boolean): ModsView {
@@ -145,9 +146,9 @@ export class ModsService implements OnApplicationShutdown {
     const { mods, install } = this.folder(profile);
     this.needIdle();
     this.profiles.needAllowed(install.profile);
-    const mod = listMods(mods).find((one) => one.name === name && one.enabled);
+    const mod = listMods(mods, install.folder).find((one) => one.name === name && one.enabled);
     if (!mod) throw new Problem(409, 'mod-disabled', `${name} is not there, or is disabled. Enable it first.`);
-    const wrong = verifyMod(mods, name);
+    const wrong = verifyMod(mods, name, install.folder);
     if (wrong) throw new Problem(409, 'mod-damaged', `${wrong} Install it again, or go back to the version before.`);
     const run = new GameRun(
       { profile: install.profile, game: install.folder, mod: name, map: mod.manifest.mainMap },
