@@ -15,6 +15,7 @@ export interface Place {
   /** A placed copy of a prefab, or a path. */
   copy?: string;
   path?: string;
+  decal?: string;
   /** A movement sequence. */
   sequence?: string;
   /** Part of a model, and triangles of the converted model, numbered through all its parts; at most 2,000 are named. */

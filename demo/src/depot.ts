@@ -12,7 +12,7 @@ import { importAsset } from '@violet-crate/core/importing/importAsset';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { depotFile, type DepotIndex, type DepotItem, type DepotKind, type DepotVersion } from '@violet-crate/core/setup/depot';
-import { isExecutable, toolFiles } from './install.ts';
+import { isExecutable, toolFiles } from './programs.ts';
 import { blend, fractal, shade, type Rgb } from './noise.ts';
 import { paintTexture } from './textures.ts';
 

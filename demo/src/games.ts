@@ -2,8 +2,6 @@
 
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { Profile } from '@violet-crate/core/profile/schema';
-import { pumphouseCrate } from './crate.ts';
-import { snowgateCrate } from './skarrow/crate.ts';
 
 export interface DemoGame {
   profile: string;
@@ -11,7 +9,8 @@ export interface DemoGame {
   makeCrate(profile: Profile): Promise<FileTree>;
 }
 
+/** What makes them is loaded when one is made: a server that has them already starts without. */
 export const DEMO_GAMES: readonly DemoGame[] = [
-  { profile: 'brinewick', crate: 'pumphouse', makeCrate: pumphouseCrate },
-  { profile: 'skarrow', crate: 'snowgate', makeCrate: snowgateCrate },
+  { profile: 'brinewick', crate: 'pumphouse', makeCrate: async (profile) => (await import('./crate.ts')).pumphouseCrate(profile) },
+  { profile: 'skarrow', crate: 'snowgate', makeCrate: async (profile) => (await import('./skarrow/crate.ts')).snowgateCrate(profile) },
 ];

@@ -1,7 +1,5 @@
 /** The stand-in install of a game, laid out on disk like a game: version, tools, base pack, mods, redist. */
 
-import { readFileSync } from 'node:fs';
-import { fileURLToPath } from 'node:url';
 import { writeZip } from '@violet-crate/core/asset/archive/zip';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
 import { mapPath } from '@violet-crate/core/crate/contents';
@@ -12,7 +10,9 @@ import { newCrateContents, type Template } from '@violet-crate/core/crate/templa
 import { serialiseMap } from '@violet-crate/core/document/serialise';
 import { sha256Hex } from '@violet-crate/core/hash';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import { DECALS, paintDecal } from './decals.ts';
 import { makeLedger } from './ledger.ts';
+import { gameProgram, toolFiles } from './programs.ts';
 import { STOCK } from './stock.ts';
 import { paintTexture } from './textures.ts';
 
@@ -49,6 +49,10 @@ export async function basePack(profile: Profile): Promise<{ pack: BasePack; file
   for (const [name, painter] of Object.entries(stock.textures)) {
     const { material } = await take(`${name}.png`, paintTexture(painter));
     pack.materials.push({ name, ...material!.add, type: 'lit', ...stock.feel[name] } as CrateMaterial);
+  }
+  for (const [name, painter] of Object.entries(DECALS)) {
+    const { material } = await take(`${name}.png`, paintDecal(painter));
+    pack.materials.push({ name, unitsPerRepeat: stock.unitsPerRepeat, ...material!.add, type: 'decal' } as CrateMaterial);
   }
   const { material: sky } = await take(`${stock.sky.name}.hdr`, stock.sky.hdr);
   pack.materials.push({ name: stock.sky.name, unitsPerRepeat: stock.unitsPerRepeat, ...sky!.add } as CrateMaterial);
@@ -88,39 +92,3 @@ export async function gameInstall(profile: Profile): Promise<FileTree> {
   tree.set(`${install.mods}/about.txt`, encode('Installed mods lie here, one folder each.\n'));
   return tree;
 }
-
-/** What a first start leaves behind, with mods allowed: the value of every step of the preparation that is a setting. */
-export function startedSettings({ preparation = [] }: Profile): FileTree {
-  const tree: FileTree = new Map();
-  for (const { done } of preparation) {
-    if (done.when !== 'setting') continue;
-    const path = done.file.replace('{game}/', '');
-    tree.set(path, path.endsWith('.json') ? json({ [done.key]: true }) : encode(`volume = 8\n${done.key} = ${done.value}\n`));
-  }
-  return tree;
-}
-
-/** The programs of a tool: a map's stamp, or a table of contents of textures. Both import Node.js only, so that they run wherever they lie. */
-const PROGRAMS: Record<string, string> = { mapkit: 'stamp', ridgekit: 'stamp', texpress: 'contents' };
-
-/** A tool as it lies in its folder. */
-export function toolFiles(profile: Profile, id: string, version: string): FileTree {
-  const { title } = profile.install.tools.find((tool) => tool.id === id)!;
-  const tree: FileTree = new Map([['tool.json', json({ tool: id, title, version })]]);
-  const program = PROGRAMS[id];
-  if (program) tree.set(`${program}.mjs`, new Uint8Array(readFileSync(fileURLToPath(import.meta.resolve(`@violet-crate/demo/tools/${program}`)))));
-  return tree;
-}
-
-/** The game's program: a few lines that lead to the stand-in game of this package. Null where the profile starts none. */
-export function gameProgram({ launch }: Profile): { path: string; bytes: Uint8Array } | null {
-  const path = launch?.program.replace('{game}/', '');
-  if (!path) return null;
-  const main = import.meta.resolve('@violet-crate/demo/game/main');
-  return { path, bytes: encode(`#!/usr/bin/env node\nimport ${JSON.stringify(main)};\n`) };
-}
-
-/** The title of a crate in its folder. */
-export const crateTitle = (tree: FileTree): string => (JSON.parse(new TextDecoder().decode(tree.get('crate.json'))) as { title: string }).title;
-
-export const isExecutable = (path: string): boolean => path.startsWith('bin/');

@@ -8,7 +8,8 @@ import { loadProfile } from '@violet-crate/core/profile/load';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { DEMO_GAMES } from './games.ts';
 import { depotTree } from './depot.ts';
-import { crateTitle, gameInstall, gameProgram, startedSettings } from './install.ts';
+import { gameInstall } from './install.ts';
+import { crateTitle, gameProgram, startedSettings } from './programs.ts';
 
 const target = process.argv[2];
 if (!target) {

@@ -10,9 +10,11 @@
 
 import { newObject } from '@violet-crate/core/profile/newObject';
 import { emptyMap } from '@violet-crate/core/profile/emptyMap';
-import type { GameMap, MapObject, PropertyValue, Signal, Solid } from '@violet-crate/core/document/schema';
+import type { Decal, GameMap, MapObject, PropertyValue, Signal, Solid } from '@violet-crate/core/document/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
-import type { Vec3 } from '@violet-crate/core/math/vec3';
+import { addScaled, type Vec3 } from '@violet-crate/core/math/vec3';
+import { plainStyle } from '@violet-crate/core/decal/place';
+import { pickSolids } from '@violet-crate/core/map/pick';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { block, cylinder, straightStair, wedge } from '@violet-crate/core/solid/primitives';
 import { box, boxMinusBox } from './boxMinusBox.ts';
@@ -382,6 +384,24 @@ function scenes(b: Builder): GameMap['sequences'] {
   };
 }
 
+/** What the tide, the oil and the keeper's chalk have left on the walls. */
+function decals(b: Builder): Record<string, Decal> {
+  const { solids } = b;
+  const made: Record<string, Decal> = {};
+  const put = (material: string, position: Vec3, normal: Vec3, size: [number, number], more: Partial<Decal> = {}) => {
+    const [on] = pickSolids(solids, addScaled(position, normal, 4), [-normal[0], -normal[1], -normal[2]]);
+    const id = `d${Object.keys(made).length + 1}`;
+    made[id] = { name: `${material}_${id.slice(1)}`, ...plainStyle(material, size), position, normal, ...(on ? { on: on.solid } : {}), ...more };
+  };
+  const { hall, cellar } = ROOMS;
+  put('chalk_arrow', [240, hall.inner.max[1], 72], [0, -1, 0], [64, 32]);
+  put('stain', [544, 150, 0], [0, 0, 1], [96, 80], { soft: 0.2 });
+  put('stain', [470, 190, 0], [0, 0, 1], [56, 64], { turn: 40, order: 1, tint: '#c8b090' });
+  put('crack', [hall.inner.min[0], 210, 110], [1, 0, 0], [72, 96]);
+  for (const [n, y] of [180, 260, 340].entries()) put('tide_line', [cellar.inner.min[0], y, -140], [1, 0, 0], [80, 64], { order: n });
+  return made;
+}
+
 export function pumphouseMap(profile: Profile): GameMap {
   const b = new Builder(profile);
   shells(b);
@@ -439,6 +459,7 @@ export function pumphouseMap(profile: Profile): GameMap {
     },
     solids: b.solids,
     objects: b.objects,
+    decals: decals(b),
     signals: b.signals,
     paths: {
       w1: {

@@ -5,8 +5,8 @@ import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { DEMO_GAMES } from '@violet-crate/demo/games';
-import { depotTree } from '@violet-crate/demo/depot';
-import { crateTitle, gameInstall, gameProgram, startedSettings, toolFiles } from '@violet-crate/demo/install';
+import type { depotTree as DepotTree } from '@violet-crate/demo/depot';
+import { crateTitle, gameProgram, startedSettings, toolFiles } from '@violet-crate/demo/programs';
 import { writeWhole } from '@violet-crate/host/files';
 import type { Config } from './config.ts';
 import { openCrates } from './crates/openCrates.ts';
@@ -30,12 +30,13 @@ export async function prepareDemo(config: Config): Promise<void> {
     const remember = (key: string) => database.insert(settings).values({ key, value: 'prepared' }).run();
     const crates = openCrates(config, database);
     const stocked = existsSync(join(config.depot, 'index.json'));
-    const [games, examples]: Parameters<typeof depotTree> = [[], []];
+    const [games, examples]: Parameters<typeof DepotTree> = [[], []];
     for (const { profile: id, crate, makeCrate } of DEMO_GAMES) {
       const profile = readProfile(id);
       const folder = join(config.games, id);
       if ((config.demo && !existsSync(folder)) || !stocked) {
         console.log(`Preparing the game ${profile.title} …`);
+        const { gameInstall } = await import('@violet-crate/demo/install');
         games.push({ profile, install: await gameInstall(profile) });
       }
       if (config.demo) layOut(profile, folder, games.at(-1)?.install);
@@ -51,7 +52,9 @@ export async function prepareDemo(config: Config): Promise<void> {
       if (wanted) remember(key);
     }
     // Its index comes last: a depot that was being filled when somebody pulled the plug is filled anew.
-    if (!stocked) for (const [path, bytes] of await depotTree(games, examples)) writeWhole(join(config.depot, path), bytes);
+    if (stocked) return;
+    const { depotTree } = await import('@violet-crate/demo/depot');
+    for (const [path, bytes] of await depotTree(games, examples)) writeWhole(join(config.depot, path), bytes);
   } finally {
     database.$client.close();
   }

@@ -13,6 +13,7 @@ import { checkSeries } from './checkSeries.ts';
 import { checkSolids } from './checkSolids.ts';
 import { checkPeople } from './checkPeople.ts';
 import { checkGround } from './checkGround.ts';
+import { checkDecals } from './checkDecals.ts';
 import { checkRoutes } from './checkRoutes.ts';
 import { checkZones } from './checkZones.ts';
 import { checkStanding } from './checkStand.ts';
@@ -60,6 +61,7 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
     ...checkGround(world, map, name),
     ...checkZones(world, map, name),
     ...checkRoutes(world, map, name),
+    ...checkDecals(world, map, name),
     ...checkPeople(world, map, name),
   );
   findings.push(...checkSky(world, name, map));

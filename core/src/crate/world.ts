@@ -52,6 +52,12 @@ export function findMaterial(
   return stock ? { material: stock, origin: 'game' } : null;
 }
 
+/** All materials of crate and game, the crate's first; one of the crate hides the game's of its name. */
+export function allMaterials({ crate, base }: Pick<CrateWorld, 'base'> & { crate: Pick<CrateContents, 'manifest'> }): CrateMaterial[] {
+  const own = new Set(crate.manifest.materials.map(({ name }) => name));
+  return [...crate.manifest.materials, ...base.materials.filter(({ name }) => !own.has(name))];
+}
+
 export function findFile(world: CrateWorld, path: string): { path: string; bytes: number; sha256: string; origin: 'crate' | 'game' } | null {
   const own = lookup(files, world.crate.files, (file) => file.path).get(path);
   if (own) return { ...own, origin: 'crate' };

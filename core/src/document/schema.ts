@@ -123,6 +123,30 @@ export const NoteSchema = Type.Object(
   closed,
 );
 
+/** A picture that is thrown onto what lies within a box: along minus its normal, on every surface that looks its way. */
+export const DecalSchema = Type.Object(
+  {
+    name: Type.String({ maxLength: 60 }),
+    material: Type.String(),
+    position: Type.Unsafe<[number, number, number]>({ ...VectorSchema, description: 'Its middle, on the surface.' }),
+    normal: Type.Unsafe<[number, number, number]>({ ...VectorSchema, description: 'Unit vector away from the surface.' }),
+    turn: Type.Number({ description: 'Degrees about the normal, counter-clockwise seen from its tip; at 0 its top is up, on floors along +y.' }),
+    size: Type.Unsafe<[number, number]>(
+      Type.Array(Type.Number({ exclusiveMinimum: 0, maximum: 65536 }), { minItems: 2, maxItems: 2, description: 'Width and height, in units.' }),
+    ),
+    depth: Type.Number({ exclusiveMinimum: 0, maximum: 65536, description: 'How far in front of and behind its middle it is thrown, units.' }),
+    soft: Type.Number({ minimum: 0, maximum: 1, description: 'Share of its half width and height over which it fades to its edges.' }),
+    limit: Type.Number({ minimum: 0, maximum: 90, description: 'Degrees between its normal and that of a surface beyond which it is not seen.' }),
+    fade: Type.Number({ minimum: 0, maximum: 90, description: 'Degrees before the limit over which it fades.' }),
+    order: Type.Integer({ minimum: -1000, maximum: 1000, description: 'Higher ones lie over lower ones.' }),
+    tint: Type.String({ pattern: '^#[0-9a-fA-F]{6}$' }),
+    on: Type.Optional(Type.String({ maxLength: 60, description: 'Id of the solid that carries it; it goes where that goes.' })),
+    rule: Type.Optional(Type.String({ maxLength: 60, description: 'Rule of wear that made it.' })),
+    layer: Type.Optional(Type.String()),
+  },
+  closed,
+);
+
 export const SelectionSetSchema = Type.Object({ name: Type.String(), solids: Type.Array(Ref), objects: Type.Array(Ref) }, closed);
 
 export const BookmarkSchema = Type.Object({ name: Type.String(), position: VectorSchema, target: VectorSchema }, closed);
@@ -374,6 +398,7 @@ export const MapSchema = Type.Object(
     sets: Type.Optional(Type.Record(Type.String(), SelectionSetSchema)),
     bookmarks: Type.Optional(Type.Record(Type.String(), BookmarkSchema)),
     notes: Type.Optional(Type.Record(Type.String(), NoteSchema)),
+    decals: Type.Optional(Type.Record(Type.String(), DecalSchema)),
     terrains: Type.Optional(Type.Record(Type.String(), TerrainSchema)),
     tiles: Type.Optional(Type.Record(Type.String(), TileSchema)),
     routes: Type.Optional(Type.Record(Type.String(), RouteSchema)),
@@ -397,6 +422,7 @@ export type Copy = Static<typeof CopySchema>;
 export type Contact = MapObject['contact'];
 export type Bookmark = Static<typeof BookmarkSchema>;
 export type Note = Static<typeof NoteSchema>;
+export type Decal = Static<typeof DecalSchema>;
 export type Terrain = Static<typeof TerrainSchema>;
 export type Tile = Static<typeof TileSchema>;
 export type PaintRule = Static<typeof PaintRuleSchema>;
@@ -421,6 +447,7 @@ export const COLLECTION_TABLE = {
   sets: { schema: SelectionSetSchema, prefix: 't' },
   bookmarks: { schema: BookmarkSchema, prefix: 'k' },
   notes: { schema: NoteSchema, prefix: 'n' },
+  decals: { schema: DecalSchema, prefix: 'd' },
   terrains: { schema: TerrainSchema, prefix: 'e' },
   tiles: { schema: TileSchema, prefix: 'i' },
   routes: { schema: RouteSchema, prefix: 'r' },

@@ -38,6 +38,7 @@ export interface Use {
   map?: string;
   solid?: string;
   object?: string;
+  decal?: string;
   line?: number;
 }
 
@@ -182,6 +183,13 @@ export class LinkGraph {
         use: { who: `the ground ${terrain.name}`, map: name },
         needs: [{ to: thingId('material', surface.material), what: surface.label.toLowerCase() }],
       })),
+    ]);
+    follow(`${name}/decals`, map.decals, (decal, id) => [
+      {
+        from,
+        use: { who: `the decal ${decal.name}`, map: name, decal: id },
+        needs: [{ to: thingId('material', decal.material), what: 'its picture' }],
+      },
     ]);
     const { skyMaterial } = map.settings;
     follow(`${name}/settings`, { settings: map.settings }, () => [

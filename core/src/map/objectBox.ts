@@ -2,6 +2,7 @@
 
 import { assetRecord, type CrateWorld } from '../crate/world.ts';
 import type { Box3 } from '../math/box3.ts';
+import { tidy } from '../math/tidy.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import type { Climb } from '../part/part.ts';
 import { factOf, partsOf } from '../profile/parts.ts';
@@ -50,7 +51,6 @@ function boxAbout(position: Vec3, min: Vec3, max: Vec3, turn: number): Box3 {
       ys.push(x * s + y * c);
     }
   }
-  const tidy = (v: number) => Math.round(v * 1e6) / 1e6;
   return {
     min: [position[0] + tidy(Math.min(...xs)), position[1] + tidy(Math.min(...ys)), position[2] + min[2]],
     max: [position[0] + tidy(Math.max(...xs)), position[1] + tidy(Math.max(...ys)), position[2] + max[2]],

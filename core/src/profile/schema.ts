@@ -108,6 +108,7 @@ export const MaterialTypeSchema = Type.Object(
     seals: Type.Boolean({ description: 'Keeps the outside out.' }),
     collides: Type.Boolean({ description: 'Stops players.' }),
     sky: Type.Optional(Type.Boolean()),
+    decal: Type.Optional(Type.Boolean({ description: 'Made to lie on other surfaces: what decals are of.' })),
     divides: Type.Optional(Type.Boolean({ description: 'Its solids only split the cells of visibility.' })),
   },
   closed,

@@ -8,6 +8,7 @@ import { round } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch } from '../state/store.ts';
 import { drawShape } from './editing/edits.ts';
+import { DecalOptions } from './decal/DecalOptions.tsx';
 import { BrushOptions } from './ground/BrushOptions.tsx';
 import { edited } from '../state/mapSlice.ts';
 import { useDocument } from './editing/useDocument.ts';
@@ -20,6 +21,7 @@ export function ToolOptions() {
   if (view.tool === 'room' || view.tool === 'solid') return <ShapeOptions id={view.tool === 'room' ? 'room' : view.shape} />;
   if (view.tool === 'cut') return <CutOptions />;
   if (view.tool === 'measure') return <MeasureOptions />;
+  if (view.tool === 'decal') return <DecalOptions />;
   if (view.tool === 'ground') return <BrushOptions />;
   if (view.refusal)
     return (

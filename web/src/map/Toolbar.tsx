@@ -138,7 +138,7 @@ export function Toolbar() {
       >
         <Icon name="collection" /> Library <kbd>6</kbd>
       </button>
-      {['cut', 'path', 'ground', 'measure', 'note'].map((id) => toolButton(id))}
+      {['cut', 'path', 'ground', 'measure', 'note', 'decal'].map((id) => toolButton(id))}
       <span className="border-start mx-1 align-self-stretch" />
       <button
         className="btn btn-quiet"

@@ -6,6 +6,7 @@
 
 import { createSlice, original, type PayloadAction } from '@reduxjs/toolkit';
 import { withFollowers } from '@violet-crate/core/terrain/follow';
+import { withCarried } from '@violet-crate/core/map/member/carried';
 import { applyEdit, invertEdit, type MapEdit } from '@violet-crate/core/document/edit';
 import { openPrefab, savePrefab } from '@violet-crate/core/map/prefab';
 import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
@@ -88,7 +89,7 @@ const slice = createSlice({
         state.refused = real;
         return;
       }
-      const edit = withFollowers(before, real);
+      const edit = withCarried(before, withFollowers(before, real));
       state.refused = '';
       state.undo.push({ edit, inverse: invertEdit(before, edit) });
       if (state.undo.length > state.undoDepth) state.undo.splice(0, state.undo.length - state.undoDepth);

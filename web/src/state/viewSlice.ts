@@ -5,6 +5,7 @@ import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import { byKind, KINDS, type MemberKind } from '@violet-crate/core/document/members';
 import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
 import { PLAIN_BRUSH, type BrushKind, type BrushSettings } from '@violet-crate/core/terrain/brush/brush';
+import type { DecalStyle } from '@violet-crate/core/decal/place';
 import type { ShapeValues } from '@violet-crate/core/solid/shapes';
 import { openCrate } from './crateSlice.ts';
 
@@ -61,6 +62,8 @@ export interface ViewState {
   placePrefab: string | null;
   /** The library beside the plan is open. */
   shelf: boolean;
+  /** What the next decal is like; nothing until its material is chosen. */
+  decal: DecalStyle | null;
   grid: number;
   snap: boolean;
   /** Snap to corners and edges of solids as well. */
@@ -147,6 +150,7 @@ const initialState: ViewState = {
   placeAsset: null,
   placePrefab: null,
   shelf: false,
+  decal: null,
   grid: 16,
   snap: true,
   snapCorners: false,

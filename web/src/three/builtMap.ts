@@ -20,6 +20,7 @@ import type { KTX2Loader } from 'three/examples/jsm/loaders/KTX2Loader.js';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { fileUrl, type AssetSource } from '../api/assetUrl.ts';
 import { ktx2Loader } from './ktx2.ts';
+import { DECAL_MATERIAL } from './decalMaterial.ts';
 import { freeTree } from './stage3d.ts';
 
 export class BuiltMap {
@@ -64,7 +65,7 @@ export class BuiltMap {
 
   /** Gives a material its texture and the lightmap; light is π × range since Lambert divides by π. */
   private async dress(mesh: Mesh, original: MeshStandardMaterial, gltf: GLTF): Promise<void> {
-    const extras = original.userData as { lightmap?: { image: number; range: number } };
+    const extras = original.userData as { lightmap?: { image: number; range: number }; decal?: number };
     // The crate's own pictures may lie in the file.
     const texture = original.map ?? (await this.textureOf(original.name));
     const shared = {
@@ -73,7 +74,9 @@ export class BuiltMap {
       transparent: original.transparent,
       opacity: original.opacity,
       name: original.name,
+      ...(extras.decal === undefined ? {} : DECAL_MATERIAL),
     };
+    if (extras.decal !== undefined) mesh.renderOrder = 1 + extras.decal;
     if (!extras.lightmap) {
       mesh.material = new MeshBasicMaterial(shared);
       return;

@@ -7,6 +7,7 @@ import { own } from '../../own.ts';
 import type { Profile } from '../../profile/schema.ts';
 import type { Collider } from './collider.ts';
 import { copy } from './copy.ts';
+import { decal } from './decal.ts';
 import type { Around, MemberFacts } from './member.ts';
 import { note } from './note.ts';
 import { object } from './object.ts';
@@ -14,7 +15,14 @@ import { path } from './path.ts';
 import { solid } from './solid.ts';
 import type { DrawnSurface } from './surface.ts';
 
-export const MEMBERS: { [K in MemberKind]: MemberFacts<K> } = { solids: solid, objects: object, copies: copy, paths: path, notes: note };
+export const MEMBERS: { [K in MemberKind]: MemberFacts<K> } = {
+  solids: solid,
+  objects: object,
+  copies: copy,
+  paths: path,
+  notes: note,
+  decals: decal,
+};
 
 /** The facts of a kind that is only known at run time, together with its members. */
 export const factsOf = (kind: MemberKind): MemberFacts => MEMBERS[kind] as unknown as MemberFacts;

@@ -20,21 +20,27 @@ export class GlbMaterials {
     private readonly readFile: ReadFile | undefined,
   ) {}
 
-  async get(name: string): Promise<Material> {
-    const known = this.made.get(name);
+  /** @param decal level of the decals that it is for, see decal/lay.ts; without it, it is for surfaces */
+  async get(name: string, decal?: number): Promise<Material> {
+    const key = decal === undefined ? name : `${name}\n${decal}`;
+    const known = this.made.get(key);
     if (known) return known;
     const { albedo, type: typeName } = this.inputs.materials[name];
     const type = this.inputs.types[typeName];
-    const opaque = type?.opaque ?? true;
-    const cutout = typeName === 'cutout';
+    const opaque = decal === undefined && (type?.opaque ?? true);
+    const cutout = decal === undefined && typeName === 'cutout';
     const material = this.document
       .createMaterial(name)
-      .setBaseColorFactor([...albedo, opaque || cutout ? 1 : 0.6])
+      .setBaseColorFactor([...albedo, opaque || cutout || decal !== undefined ? 1 : 0.6])
       .setMetallicFactor(0)
       .setRoughnessFactor(1)
-      .setExtras({ colour: albedo, ...(type?.lit && this.anyLit ? { lightmap: { image: 0, texCoord: 1, range: LIGHTMAP_RANGE } } : {}) });
+      .setExtras({
+        colour: albedo,
+        ...(decal === undefined ? {} : { decal }),
+        ...(type?.lit && this.anyLit ? { lightmap: { image: 0, texCoord: 1, range: LIGHTMAP_RANGE } } : {}),
+      });
     if (!opaque) material.setAlphaMode(cutout ? 'MASK' : 'BLEND');
-    this.made.set(name, material);
+    this.made.set(key, material);
     await this.dress(material, name);
     return material;
   }

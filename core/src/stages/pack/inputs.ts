@@ -1,5 +1,6 @@
 /** What the packing is made from, beside what the other stages made. */
 
+import type { ThrownDecal } from '../../decal/frame.ts';
 import { assetRecord, findFile, findMaterial, type CrateWorld } from '../../crate/world.ts';
 import type { GameMap, MapObject, Solid } from '../../document/schema.ts';
 import { MATERIAL_PICTURES } from '../../library/usage.ts';
@@ -14,7 +15,8 @@ import type { MaterialType } from '../../profile/schema.ts';
 import type { BuildParameters } from '../contract/parameters.ts';
 import { PLAIN_FRICTION } from './bodies.ts';
 import { formOf, pick } from '../surface/form.ts';
-import { collides, type BuildMaterial, type MaterialContext } from '../surface/materials.ts';
+import { collides, withDecals, type BuildMaterial, type MaterialContext } from '../surface/materials.ts';
+import { own } from '../../own.ts';
 
 /** A file of the crate's own; stock ones must not travel. */
 export interface OwnFile {
@@ -35,6 +37,8 @@ export interface PackingInputs {
   metresPerUnit: number;
   materials: Record<string, PackedMaterial>;
   types: Record<string, Pick<MaterialType, 'opaque' | 'lit' | 'sky'>>;
+  /** Without what only people see of them. */
+  decals: Record<string, ThrownDecal>;
   /** Lit lights and the paths of models, by the ids of their objects. */
   lights: Record<string, Light>;
   shown: Record<string, string>;
@@ -49,10 +53,11 @@ export interface PackingInputs {
   parameters: Pick<BuildParameters, 'embed'>;
 }
 
-/** @param world one whose prefabs are laid out */
-export function packingInputs(world: CrateWorld, name: string, context: MaterialContext, parameters: PackingInputs['parameters']): PackingInputs {
+/** @param world one whose prefabs are laid out @param onSurfaces materials of what is no decal */
+export function packingInputs(world: CrateWorld, name: string, onSurfaces: MaterialContext, parameters: PackingInputs['parameters']): PackingInputs {
   const { profile, crate } = world;
   const map = crate.maps[name];
+  const context = withDecals(world, map, onSurfaces);
   const files = new Map(crate.files.map((file) => [file.path, file]));
   const ownFile = (path: string | undefined): OwnFile | undefined => {
     const file = path === undefined ? undefined : files.get(path);
@@ -80,6 +85,9 @@ export function packingInputs(world: CrateWorld, name: string, context: Material
         context.types[type] ? [[type, pick(context.types[type], 'opaque', 'lit', 'sky')]] : [],
       ),
     ),
+    decals: Object.fromEntries(
+      Object.entries(map.decals).flatMap(([id, decal]) => (own(context.materials, decal.material) ? [[id, pick(decal, ...DRAWN)]] : [])),
+    ),
     lights: Object.fromEntries(litLights(profile, map).map(({ id, light }) => [id, light])),
     shown: Object.fromEntries(shown),
     models: Object.fromEntries(
@@ -100,6 +108,8 @@ export function packingInputs(world: CrateWorld, name: string, context: Material
     parameters,
   };
 }
+
+const DRAWN = ['material', 'position', 'normal', 'turn', 'size', 'depth', 'soft', 'limit', 'fade', 'order', 'tint'] as const;
 
 /** Mass and friction by model, of objects that physics moves. A model's friction is that of its first material with a surface. */
 function movableBodies(world: CrateWorld, objects: readonly MapObject[]): PackingInputs['bodies'] {

@@ -3,7 +3,8 @@
  * (`extras.group` of its node, see visibilityBin.ts), one primitive per material; TEXCOORD_0 in
  * repeats of the material's texture, TEXCOORD_1 into the lightmap. Materials are named as in the crate or the
  * game, whose pictures stay there; the crate's own lie in the file. The lightmap lies in the file and every lit material
- * names it in `extras.lightmap`: { image, texCoord, range }. Lamps and models are nodes of their own (glbObjects.ts).
+ * names it in `extras.lightmap`: { image, texCoord, range }. Decals are primitives of the mesh that they lie on, cut to its surfaces, with their
+ * tint and cover in COLOR_0; their materials have `extras.decal`, the level at which they are drawn. Lamps and models are nodes of their own (glbObjects.ts).
  */
 
 import { Document, WebIO } from '@gltf-transform/core';
@@ -13,13 +14,21 @@ import { lightmapUv } from '../lighting/charts.ts';
 import type { Surface } from '../surface/surface.ts';
 import { GlbMaterials, type ReadFile } from './glbMaterials.ts';
 import { addObjects } from './glbObjects.ts';
+import { hostsOf, layCounts, layDecals, lifted } from '../../decal/lay.ts';
+import { linearOfHex } from '../../math/srgb.ts';
+import type { Winding } from '../../solid/winding.ts';
 import { toGltf } from './gltfSpace.ts';
 import type { PackingInputs } from './inputs.ts';
 import { lightmapPng } from './lightmapPng.ts';
 import { own } from '../../own.ts';
 
 interface Batch {
+  material: string;
+  /** Level of its decals; -1 where they are surfaces. */
+  level: number;
   positions: number[];
+  /** Of decals: red, green, blue, linear, and cover. */
+  colours: number[];
   normals: number[];
   uv: number[];
   lightUv: number[];
@@ -39,28 +48,46 @@ export interface MapGlbInputs {
   readFile?: ReadFile;
 }
 
-export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; triangles: number }> {
+export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; triangles: number; decals: ReturnType<typeof layCounts> }> {
   const { packing, surfaces, groups, groupCount, light, readFile } = inputs;
   const { name, materials, types, metresPerUnit } = packing;
   const chartOf = new Map<number, (typeof light.atlas.charts)[number]>();
   for (const chart of light.atlas.charts) for (const index of chart.surfaces) chartOf.set(light.lit[index], chart);
 
   const batches = Array.from({ length: groupCount }, () => new Map<string, Batch>());
-  surfaces.forEach((surface, index) => {
-    if (types[own(materials, surface.material)?.type ?? '']?.sky) return;
+  const batchOf = (index: number, material: string, level: number): Batch => {
     const ofGroup = batches[groups[index]];
-    let batch = ofGroup.get(surface.material);
-    if (!batch) ofGroup.set(surface.material, (batch = { positions: [], normals: [], uv: [], lightUv: [], indices: [] }));
+    const key = `${String(level + 1).padStart(4, '0')} ${material}`;
+    const known = ofGroup.get(key);
+    if (known) return known;
+    const batch: Batch = { material, level, positions: [], normals: [], colours: [], uv: [], lightUv: [], indices: [] };
+    ofGroup.set(key, batch);
+    return batch;
+  };
+  /** A convex polygon on a surface. @param on the same polygon in the plane of the surface, whose light it has */
+  const put = (batch: Batch, index: number, winding: Winding, uv: readonly [number, number][], on: Winding) => {
     const first = batch.positions.length / 3;
     const chart = chartOf.get(index);
-    surface.winding.forEach((point, corner) => {
+    winding.forEach((point, corner) => {
       batch.positions.push(...toGltf(point, metresPerUnit));
-      batch.normals.push(...toGltf(surface.normal, 1));
-      batch.uv.push(...surface.uv[corner]);
-      batch.lightUv.push(...(chart ? lightmapUv(light.atlas, chart, point) : [0, 0]));
+      batch.normals.push(...toGltf(surfaces[index].normal, 1));
+      batch.uv.push(...uv[corner]);
+      batch.lightUv.push(...(chart ? lightmapUv(light.atlas, chart, on[corner]) : [0, 0]));
       if (corner >= 2) batch.indices.push(first, first + corner - 1, first + corner);
     });
+  };
+  const isSky = (surface: Surface) => types[own(materials, surface.material)?.type ?? '']?.sky;
+  surfaces.forEach((surface, index) => {
+    if (!isSky(surface)) put(batchOf(index, surface.material, -1), index, surface.winding, surface.uv, surface.winding);
   });
+  const laid = layDecals(packing.decals, hostsOf(surfaces)).filter(({ host }) => !isSky(surfaces[host]));
+  for (const piece of laid) {
+    const { material, tint } = packing.decals[piece.decal];
+    const batch = batchOf(piece.host, material, piece.level);
+    const colour = linearOfHex(tint);
+    for (const alpha of piece.alpha) batch.colours.push(...colour, alpha);
+    put(batch, piece.host, lifted(piece, metresPerUnit), piece.uv, piece.winding);
+  }
 
   const document = new Document();
   document.getRoot().getAsset().generator = 'Violet Crate';
@@ -72,7 +99,7 @@ export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; t
       .setMimeType('image/png')
       .setImage(lightmapPng(light.atlas.width, light.atlas.height, light.values));
   const dressed = new GlbMaterials(document, packing, anyLit, readFile);
-  const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
+  const accessor = (type: 'VEC4' | 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
     document
       .createAccessor()
       .setType(type)
@@ -83,24 +110,28 @@ export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; t
   for (const [group, ofGroup] of batches.entries()) {
     if (ofGroup.size === 0) continue;
     const mesh = document.createMesh(`${name} ${group}`);
-    for (const [materialName, batch] of [...ofGroup].sort(([a], [b]) => (a < b ? -1 : 1))) {
-      mesh.addPrimitive(
-        document
-          .createPrimitive()
-          .setMaterial(await dressed.get(materialName))
-          .setAttribute('POSITION', accessor('VEC3', floats(batch.positions)))
-          .setAttribute('NORMAL', accessor('VEC3', floats(batch.normals)))
-          .setAttribute('TEXCOORD_0', accessor('VEC2', floats(batch.uv)))
-          .setAttribute('TEXCOORD_1', accessor('VEC2', floats(batch.lightUv)))
-          .setIndices(accessor('SCALAR', Uint32Array.from(batch.indices))),
-      );
+    for (const [, batch] of [...ofGroup].sort(([a], [b]) => (a < b ? -1 : 1))) {
+      const primitive = document
+        .createPrimitive()
+        .setMaterial(await dressed.get(batch.material, batch.level < 0 ? undefined : batch.level))
+        .setAttribute('POSITION', accessor('VEC3', floats(batch.positions)))
+        .setAttribute('NORMAL', accessor('VEC3', floats(batch.normals)))
+        .setAttribute('TEXCOORD_0', accessor('VEC2', floats(batch.uv)))
+        .setAttribute('TEXCOORD_1', accessor('VEC2', floats(batch.lightUv)))
+        .setIndices(accessor('SCALAR', Uint32Array.from(batch.indices)));
+      if (batch.level >= 0) primitive.setAttribute('COLOR_0', accessor('VEC4', floats(batch.colours)));
+      mesh.addPrimitive(primitive);
       triangles += batch.indices.length / 3;
     }
     scene.addChild(document.createNode(`group-${group}`).setMesh(mesh).setExtras({ group }));
   }
   await addObjects(document, scene, packing, readFile);
   document.getRoot().setDefaultScene(scene);
-  return { glb: await new WebIO().registerExtensions([KHRLightsPunctual, KHRTextureBasisu]).writeBinary(document), triangles };
+  return {
+    glb: await new WebIO().registerExtensions([KHRLightsPunctual, KHRTextureBasisu]).writeBinary(document),
+    triangles,
+    decals: layCounts(laid),
+  };
 }
 
 /** Negative zeros become zeros: a stage that comes from the cache has lost their sign, and equal maps have equal bytes. */

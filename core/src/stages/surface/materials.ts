@@ -43,6 +43,16 @@ export function materialContext(world: CrateWorld, map: GameMap): MaterialContex
   return { materials, types: Object.fromEntries(world.profile.materialTypes.map((type) => [type.id, type])) };
 }
 
+/** The context with the materials of decals, which no stage but the packing reads. */
+export function withDecals(world: CrateWorld, map: GameMap, { materials, types }: MaterialContext): MaterialContext {
+  const all = { ...materials };
+  for (const { material } of Object.values(map.decals)) {
+    const found = own(all, material) ?? buildMaterial(world, material);
+    if (found) all[material] = found;
+  }
+  return { materials: all, types };
+}
+
 function buildMaterial(world: CrateWorld, name: string): BuildMaterial | null {
   const found = findMaterial(world, name);
   if (!found) return null;

@@ -90,6 +90,14 @@ export const TOOLS: readonly SheetTool[] = [
     command: 'Write a note',
   },
   {
+    id: 'decal',
+    label: 'Decal',
+    key: 'q',
+    icon: 'stickies',
+    hint: 'Click a floor in the plan, a wall in the section, or any surface in the perspective',
+    command: 'Put decals on surfaces',
+  },
+  {
     id: 'ground',
     label: 'Ground',
     key: 'x',

@@ -2,6 +2,7 @@
 
 import { TOOLS } from '../editing/toolList.ts';
 import { band } from './gesture/band.ts';
+import { putDecal } from './gesture/decal.ts';
 import { corners } from './gesture/corners.ts';
 import { drawSolid } from './gesture/drawSolid.ts';
 import type { Gesture } from './gesture/gesture.ts';
@@ -30,6 +31,7 @@ const GESTURES: Record<string, readonly Gesture[]> = {
   path: [pathPoint],
   measure: [measurePoint],
   note: [drawNote],
+  decal: [putDecal],
   ground: [sculpt],
 };
 

@@ -1,5 +1,6 @@
 import { useMemo } from 'react';
 import { useAppSelector } from '../../state/store.ts';
+import { allMaterials } from '@violet-crate/core/crate/world';
 import { previewUrl, type AssetSource } from '../../api/assetUrl.ts';
 
 /** All materials of crate and game as pictures. */
@@ -9,7 +10,7 @@ export function MaterialPicker({ value, onPick }: { value: string; onPick(name: 
   const profileId = useAppSelector((s) => s.crate.profile)!.id;
   const source = useMemo((): AssetSource => ({ view, profileId }), [view, profileId]);
   const own = new Set(view.manifest.materials.map((m) => m.name));
-  const all = [...view.manifest.materials, ...base.materials.filter((m) => !own.has(m.name))];
+  const all = allMaterials({ crate: view, base });
   return (
     <div className="materials" role="group" aria-label="Materials">
       {all.map((material) => (

@@ -25,6 +25,8 @@ export interface MemberLook<K extends MemberKind = MemberKind> {
   points(member: MemberOf<K>): readonly Vec3[];
   /** What it is drawn of and picked by, where it has no body: lines in map space. */
   lines?(member: MemberOf<K>): readonly (readonly [Vec3, Vec3])[];
+  /** The perspective shows it by more than its lines, which it leaves out. */
+  solid?: true;
   /** Points of it that can be dragged while it is selected, and the member with one of them moved. */
   grips?(member: MemberOf<K>): readonly Vec3[];
   moved?(member: MemberOf<K>, grip: number, to: Vec3): MemberOf<K>;

@@ -15,6 +15,7 @@ import { useDocument, useSheetColours } from '../editing/useDocument.ts';
 import { chosenByClick, HitCycle, pickedProperty } from './perspectiveClick.ts';
 import { PerspectiveScene } from './perspectiveScene.ts';
 import { useBuiltLight } from './useBuiltLight.ts';
+import { usePerspectiveDecal } from './usePerspectiveDecal.ts';
 import { usePerspectiveBrush } from './usePerspectiveBrush.ts';
 import { usePerspectiveDrag } from './usePerspectiveDrag.ts';
 
@@ -71,12 +72,14 @@ export function PerspectiveView() {
   });
   const drag = usePerspectiveDrag(scene, host);
   const brush = usePerspectiveBrush(scene);
+  const decal = usePerspectiveDecal(scene);
 
   const press = useRef<[number, number]>([0, 0]);
   const [cycle] = useState(() => new HitCycle());
+  const isClick = (event: React.PointerEvent) => Math.hypot(event.clientX - press.current[0], event.clientY - press.current[1]) <= STILL;
   const click = (event: React.PointerEvent) => {
-    const [x, y] = press.current;
-    if (!scene || event.button !== 0 || Math.hypot(event.clientX - x, event.clientY - y) > STILL) return;
+    if (!scene || event.button !== 0 || !isClick(event)) return;
+    if (decal.onClick(event)) return;
     const hits = scene.pick(event);
     const add = event.shiftKey;
     if (hits.length === 0) return add ? undefined : void dispatch(selected(null));
@@ -123,14 +126,17 @@ export function PerspectiveView() {
           press.current = [e.clientX, e.clientY];
           host.current!.focus();
         }}
-        onPointerDownCapture={(event) => void (brush.onPointerDownCapture(event) || drag.onPointerDownCapture(event))}
-        onPointerUp={(event) => brush.onPointerUp() || drag.onPointerUp(event) || click(event)}
+        onPointerDownCapture={(event) =>
+          void (brush.onPointerDownCapture(event) || decal.onPointerDownCapture(event) || drag.onPointerDownCapture(event))
+        }
+        onPointerUp={(event) => brush.onPointerUp() || decal.onPointerUp(!isClick(event)) || drag.onPointerUp(event) || click(event)}
         onPointerCancel={() => {
           brush.onPointerCancel();
+          decal.onPointerCancel();
           drag.onPointerCancel();
         }}
         onPointerMove={(event) => {
-          if (brush.onPointerMove(event)) return;
+          if (brush.onPointerMove(event) || decal.onPointerMove(event)) return;
           drag.onPointerMove(event);
           if (view.figure && event.buttons === 0) scene?.standAt(event);
         }}

@@ -272,7 +272,7 @@ export function linksGroup(whole: GameMap, metres: number, colours: SceneColours
       signals.push(...toGltf(b.position, metres), ...toGltf([back[0] - aside * side, back[1] + along * side, back[2]], metres));
   }
   lines(signals, colours.clear);
-  const ways = LINE_KINDS.flatMap((kind) =>
+  const ways = LINE_KINDS.filter((kind) => !memberLook(kind).solid).flatMap((kind) =>
     Object.values(whole[kind]).flatMap((member) =>
       (memberLook(kind).lines?.(member as never) ?? []).flatMap(([a, b]) => [...toGltf(a, metres), ...toGltf(b, metres)]),
     ),

@@ -3,6 +3,8 @@
 import { Raycaster, Vector2, type Camera } from 'three';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { objectBox } from '@violet-crate/core/map/objectBox';
+import { decalsAt } from '@violet-crate/core/decal/place';
+import { surfacePoint } from '@violet-crate/core/map/surfaceAt';
 import { pickSolids } from '@violet-crate/core/map/pick';
 import { leavingFace, rayBox } from '@violet-crate/core/solid/ray';
 import type { GameMap } from '@violet-crate/core/document/schema';
@@ -24,6 +26,7 @@ export interface Hit {
   solid?: string;
   face?: number;
   object?: string;
+  decal?: string;
 }
 
 /** Where a pointer is, in pixels of the window. */
@@ -75,5 +78,13 @@ export function pickPerspective(
     const t = rayBox(objectBox(world, value), origin, direction);
     return Number.isFinite(t) && at(t)[2] <= limit ? [{ t, point: at(t), object }] : [];
   });
-  return [...within.filter((h) => drawn(h.solid, h.face)), ...solids.filter((h) => drawn(h.solid, h.face)), ...objects].sort((a, b) => a.t - b.t);
+  const [front] = solids.filter((h) => drawn(h.solid, h.face));
+  const decals = front
+    ? decalsAt(whole.decals, surfacePoint(whole, whole, front, front.point))
+        .filter((decal) => isShown(view, 'decals', decal, whole.decals[decal].layer))
+        .map((decal) => ({ t: front.t, point: front.point, decal }))
+    : [];
+  return [...decals, ...within.filter((h) => drawn(h.solid, h.face)), ...solids.filter((h) => drawn(h.solid, h.face)), ...objects].sort(
+    (a, b) => a.t - b.t,
+  );
 }

@@ -29,6 +29,7 @@ import type { SheetColours } from '../editing/useDocument.ts';
 import type { BuiltGround } from '../../three/builtGround.ts';
 import { routesGroup } from '../route/routeScene.ts';
 import { GroundScene } from '../ground/groundScene.ts';
+import { DecalsScene } from './decalsScene.ts';
 import { FlyCamera } from './fly.ts';
 import {
   editingLights,
@@ -126,6 +127,10 @@ const FOLLOWERS: readonly Follower[] = [
     },
   },
   {
+    reads: (i) => [i.map.decals, i.whole.solids, i.source, i.world.base, i.world.crate.manifest.materials, i.view.hidden, i.view.hiddenLayers],
+    apply: (scene, { map }) => scene.showDecals(map.decals),
+  },
+  {
     reads: (i) => [i.map.terrains, i.map.tiles, i.source, i.world.base, i.world.crate.manifest.materials, i.stands],
     apply: (scene) => scene.showGround(),
   },
@@ -217,6 +222,7 @@ const FOLLOWERS: readonly Follower[] = [
 export class PerspectiveScene {
   readonly controls: OrbitControls;
   readonly solidsScene = new SolidsScene();
+  readonly decals = new DecalsScene();
   readonly objects = new ObjectsScene();
   readonly ground = new GroundScene(() => this.draw());
   readonly marks = new Group();
@@ -250,7 +256,20 @@ export class PerspectiveScene {
     // What is near the eye is drawn more finely: looked at again when the view comes to rest.
     this.controls.addEventListener('end', () => this.showGround());
     const { marks, links, routes, lights, figure, draft, ghost, built } = this;
-    picture.scene.add(this.solids, this.ground.group, this.objects.group, marks, links, routes, lights, figure, draft, ghost, built);
+    picture.scene.add(
+      this.solids,
+      this.decals.group,
+      this.ground.group,
+      this.objects.group,
+      marks,
+      links,
+      routes,
+      lights,
+      figure,
+      draft,
+      ghost,
+      built,
+    );
     this.offGhost = onGhost(() => this.showGhost());
   }
 
@@ -260,6 +279,12 @@ export class PerspectiveScene {
 
   get solids(): Group {
     return this.solidsScene.group;
+  }
+
+  /** Solids and decals as they are edited, or not: where the map stands as it was built. */
+  showEdited(visible: boolean): void {
+    this.solids.visible = visible;
+    this.decals.group.visible = visible;
   }
 
   readonly draw = (): void => this.picture.draw();
@@ -346,6 +371,16 @@ export class PerspectiveScene {
     let nearest = Infinity;
     for (const ground of groundsOf(this.inputs.map)) nearest = Math.min(nearest, rayGround(ground, origin, direction) ?? Infinity);
     return nearest < Infinity ? addScaled(origin, direction, nearest) : null;
+  }
+
+  /** @param decals those of the map, or as they are while one is dragged */
+  showDecals(decals: GameMap['decals']): void {
+    if (!this.inputs) return;
+    const { whole, source, world, view } = this.inputs;
+    const shown = (id: string) => isShown(view, 'decals', id, decals[id].layer);
+    const look = { world, source, shown, onTexture: this.draw };
+    this.decals.update(decals, whole.solids, look, [source, world.base, world.crate.manifest.materials]);
+    this.draw();
   }
 
   /** What is being drawn or dragged on any sheet. */

@@ -76,7 +76,7 @@ export function useBuiltLight(scene: PerspectiveScene | null, wanted: boolean, e
       if (ground) scene.stand(ground);
       current.current = { map, version: 0 };
       scene.built.add(root);
-      scene.solids.visible = false;
+      scene.showEdited(false);
       setStands(true);
       setProbes(grid ? decodeProbes(new Uint8Array(grid)) : null);
       scene.draw();
@@ -92,7 +92,7 @@ export function useBuiltLight(scene: PerspectiveScene | null, wanted: boolean, e
         freeTree(root);
       }
       map?.dispose();
-      scene.solids.visible = true;
+      scene.showEdited(true);
       setStands(false);
       setProblem('');
       setProbes(null);

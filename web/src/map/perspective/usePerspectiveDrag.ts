@@ -63,7 +63,8 @@ export function usePerspectiveDrag(scene: PerspectiveScene | null, host: RefObje
       return { grab: { what: 'corners', at: middleOf(map, nearest) }, corners };
     }
     const [hit] = scene.pick(event);
-    if (!hit) return null;
+    // Decals are dragged over surfaces: `usePerspectiveDecal`.
+    if (!hit || hit.decal) return null;
     if (mode === 'faces') {
       const face = selection.faces.find((f) => f.solid === hit.solid && f.face === hit.face && map.solids[f.solid]);
       return face ? { grab: { what: face, at: hit.point } } : null;

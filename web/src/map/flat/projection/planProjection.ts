@@ -28,6 +28,7 @@ export function planProjection({ map, whole, profile, view, band, snap, step }: 
     pointAt: ([u, v]) => [u, v, surfaceUnder(whole, u, v, band.top - step / 2, band.bottom)],
     outline: (solid) => shapeOf(solid).outline,
     flat,
+    sight: (at) => ({ origin: [at[0], at[1], cut], direction: [0, 0, -1] }),
     snapped: (at, scale) => (view.snapCorners ? snapToCorners(whole, at, 9 / scale, view) : null) ?? [snap(at[0]), snap(at[1])],
     pick: (pointer) => pickPlan(map, whole, pointer, cut, band, view),
     // Floors lie under everything: a press on one begins a marquee.

@@ -32,6 +32,8 @@ export interface Projection {
   lift(by: Point2): Vec3;
   /** A point of the sheet as a point in the map: on the floor below it in the plan, in the cut in the section. */
   pointAt(at: Point2): Vec3;
+  /** The line of sight through a point, from where the sheet begins to be seen. */
+  sight(at: Point2): { origin: Vec3; direction: Vec3 };
   /** What a solid shows here; null where it shows nothing. */
   outline(solid: Solid): readonly Point2[] | null;
   /** The part of a normal that lies in the sheet. */

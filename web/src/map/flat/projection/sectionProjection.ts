@@ -84,6 +84,8 @@ export function sectionProjection({ map, profile, view, snap }: Doc, { line, axi
     project,
     lift: ([u, v]) => [d[0] * u, d[1] * u, v],
     pointAt,
+    // As one reads the sheet, with the line running to the right: what lies to the left of the line is seen.
+    sight: (at) => ({ origin: pointAt(at), direction: [-d[1], d[0], 0] }),
     outline,
     flat: (n) => [n[0] * d[0] + n[1] * d[1], n[2]],
     snapped: (at, scale) =>

@@ -1,0 +1,80 @@
+/** Decals of a map that is being edited, laid on the solids around them: after an edit only what it can have changed is laid anew. */
+
+import type { Decal, Solid } from '../document/schema.ts';
+import { boxesTouch, type Box3 } from '../math/box3.ts';
+import { BoxGrid } from '../math/boxGrid.ts';
+import type { Vec3 } from '../math/vec3.ts';
+import { shapeOf } from '../solid/shape.ts';
+import { Thrower, type DecalPiece } from './clip.ts';
+import { decalBox } from './frame.ts';
+
+export interface ShownPiece extends DecalPiece {
+  normal: Vec3;
+  solid: string;
+}
+
+interface Laid {
+  of: Decal;
+  box: Box3;
+  pieces: ShownPiece[];
+}
+
+export class DecalPieces {
+  private laid = new Map<string, Laid>();
+  private solids: Readonly<Record<string, Solid>> = {};
+
+  get(id: string): readonly ShownPiece[] {
+    return this.laid.get(id)?.pieces ?? [];
+  }
+
+  /** Brings all up to date; answers the ids of decals whose pieces are other ones than before, those that are gone among them. */
+  update(decals: Readonly<Record<string, Decal>>, solids: Readonly<Record<string, Solid>>): Set<string> {
+    const touched: Box3[] = [];
+    if (solids !== this.solids) {
+      for (const id in solids) if (solids[id] !== this.solids[id]) touched.push(shapeOf(solids[id]).box);
+      for (const id in this.solids) if (solids[id] !== this.solids[id]) touched.push(shapeOf(this.solids[id]).box);
+    }
+    const anew = new Set<string>();
+    for (const id of this.laid.keys()) if (!decals[id]) anew.add(id);
+    for (const id in decals) {
+      const known = this.laid.get(id);
+      if (!known || known.of !== decals[id] || touched.some((box) => boxesTouch(box, known.box))) anew.add(id);
+    }
+    const near = finder(solids, anew.size);
+    for (const id of anew) {
+      const of = decals[id];
+      if (!of) {
+        this.laid.delete(id);
+        continue;
+      }
+      const box = decalBox(of);
+      this.laid.set(id, { of, box, pieces: piecesOn(of, near(box), solids) });
+    }
+    this.solids = solids;
+    return anew;
+  }
+}
+
+/** What finds the solids within a box: by asking all where it is asked seldom. */
+function finder(solids: Readonly<Record<string, Solid>>, times: number): (box: Box3) => string[] {
+  const touching = (ids: Iterable<string>, box: Box3) => {
+    const found: string[] = [];
+    for (const id of ids) if (boxesTouch(shapeOf(solids[id]).box, box)) found.push(id);
+    return found;
+  };
+  if (times < 16) return (box) => touching(Object.keys(solids), box);
+  const grid = new BoxGrid<string>(128);
+  for (const id in solids) grid.add(shapeOf(solids[id]).box, id);
+  return (box) => touching(grid.near(box), box);
+}
+
+/** One decal on the faces of solids, before anything of them is hidden. */
+export function piecesOn(decal: Decal, ids: readonly string[], solids: Readonly<Record<string, Solid>>): ShownPiece[] {
+  const thrower = new Thrower(decal);
+  return ids.flatMap((solid) =>
+    shapeOf(solids[solid]).polygons.flatMap(({ winding, face }) => {
+      const { normal } = solids[solid].faces[face];
+      return thrower.on(winding, normal).map((piece) => ({ ...piece, normal, solid }));
+    }),
+  );
+}

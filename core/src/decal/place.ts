@@ -1,0 +1,88 @@
+/** Where decals are put: on the surface under a point, and dragged from there over surfaces and corners. */
+
+import { freshId, type MapEdit } from '../document/edit.ts';
+import type { Decal, GameMap } from '../document/schema.ts';
+import { cross, dot, sub, type Vec3 } from '../math/vec3.ts';
+import { tidy } from '../math/tidy.ts';
+import { freeName } from '../crate/naming.ts';
+import { frameOf } from './frame.ts';
+
+/** A point of a surface. */
+export interface SurfacePoint {
+  point: Vec3;
+  normal: Vec3;
+  /** Solid that it is on; nothing where it is another's, as of a copy. */
+  solid?: string;
+}
+
+/** What a new decal is like, as far as it is chosen. */
+export type DecalStyle = Pick<Decal, 'material' | 'turn' | 'size' | 'depth' | 'soft' | 'limit' | 'fade' | 'order' | 'tint'>;
+
+/** Throws no further than a quarter of its size, and onto surfaces that look nearly its way: nothing wraps round a corner by accident. */
+export const plainStyle = (material: string, size: [number, number]): DecalStyle => ({
+  material,
+  turn: 0,
+  size,
+  depth: Math.max(1e-3, Math.min(...size) / 4),
+  soft: 0,
+  limit: 60,
+  fade: 20,
+  order: 0,
+  tint: '#ffffff',
+});
+
+export function newDecal(map: GameMap, style: DecalStyle, { point, normal, solid }: SurfacePoint): { id: string; edit: MapEdit } {
+  const id = freshId(map.decals, 'd');
+  const name = freeName(
+    style.material,
+    Object.values(map.decals).map((decal) => decal.name),
+  );
+  const to: Decal = {
+    name,
+    ...style,
+    position: point.map(tidy) as Vec3,
+    normal: normal.map(tidy) as Vec3,
+    ...(solid !== undefined ? { on: solid } : {}),
+  };
+  return { id, edit: { name: 'place decal', changes: [{ of: 'decals', id, to }] } };
+}
+
+/** The decal where it is dragged to. Onto another surface it is folded about the line in which the two meet. */
+export function movedTo(decal: Decal, { point, normal, solid }: SurfacePoint): Decal {
+  const { on: _on, ...rest } = decal;
+  const moved: Decal = {
+    ...rest,
+    position: point.map(tidy) as Vec3,
+    normal: normal.map(tidy) as Vec3,
+    ...(solid !== undefined ? { on: solid } : {}),
+  };
+  const { up, normal: before } = frameOf(decal);
+  const cosine = dot(before, normal);
+  // The same surface, or its other side, where any fold would do.
+  if (cosine > 1 - 1e-9 || cosine < -1 + 1e-9) return moved;
+  // Rodrigues' rotation about the common line, without the part along it that stays.
+  const line = cross(before, normal);
+  const along = dot(line, up) / (1 + cosine);
+  const turned = cross(line, up);
+  const folded = [0, 1, 2].map((k) => up[k] * cosine + turned[k] + line[k] * along) as Vec3;
+  const straight = frameOf({ normal, turn: 0 });
+  return { ...moved, turn: tidy((Math.atan2(-dot(folded, straight.right), dot(folded, straight.up)) * 180) / Math.PI) };
+}
+
+/** The decals that lie over a point of a surface, the uppermost first. */
+export function decalsAt(decals: Readonly<Record<string, Decal>>, { point, normal }: Pick<SurfacePoint, 'point' | 'normal'>): string[] {
+  const over = Object.keys(decals).filter((id) => {
+    const decal = decals[id];
+    const from = sub(point, decal.position);
+    if (dot(from, from) > (decal.size[0] ** 2 + decal.size[1] ** 2) / 4 + (decal.depth + 1e-6) ** 2) return false;
+    const { right, up, normal: away } = frameOf(decal);
+    const [w, h] = decal.size;
+    return (
+      Math.abs(dot(from, right)) <= w / 2 &&
+      Math.abs(dot(from, up)) <= h / 2 &&
+      Math.abs(dot(from, away)) <= decal.depth + 1e-6 &&
+      dot(away, normal) >= Math.cos((decal.limit * Math.PI) / 180) - 1e-9
+    );
+  });
+  return over.sort((a, b) => decals[b].order - decals[a].order || (a < b ? 1 : -1));
+}

@@ -1,0 +1,75 @@
+import { useRef, type PointerEvent } from 'react';
+import { cornersOf } from '@violet-crate/core/decal/frame';
+import { movedTo, newDecal } from '@violet-crate/core/decal/place';
+import type { Decal } from '@violet-crate/core/document/schema';
+import { surfacePoint } from '@violet-crate/core/map/surfaceAt';
+import { edited } from '../../state/mapSlice.ts';
+import { useAppDispatch } from '../../state/store.ts';
+import { selected, viewChanged } from '../../state/viewSlice.ts';
+import { showGhost } from '../editing/ghost.ts';
+import { useDocument } from '../editing/useDocument.ts';
+import type { PerspectiveScene } from './perspectiveScene.ts';
+
+/** Decals in the perspective: put with a click, dragged over surfaces and corners. Handlers answer whether they took the event. */
+export function usePerspectiveDecal(scene: PerspectiveScene | null) {
+  const dispatch = useAppDispatch();
+  const { map, whole, view } = useDocument();
+  const held = useRef<{ id: string; to: Decal } | null>(null);
+
+  const surfaceUnder = (event: PointerEvent) => {
+    const hit = scene?.pick(event).find(({ solid }) => solid);
+    return hit ? surfacePoint(map, whole, { solid: hit.solid!, face: hit.face! }, hit.point) : null;
+  };
+  const end = () => {
+    held.current = null;
+    showGhost(null);
+    scene?.hold(false);
+    scene?.showDecals(map.decals);
+  };
+  return {
+    onPointerDownCapture(event: PointerEvent): boolean {
+      if (!scene || event.button !== 0 || view.fly || view.picking || view.tool !== 'select') return false;
+      const decal = scene.pick(event)[0]?.decal;
+      if (decal === undefined || !view.selection.decals.includes(decal)) return false;
+      held.current = { id: decal, to: map.decals[decal] };
+      scene.hold(true);
+      (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+      return true;
+    },
+    onPointerMove(event: PointerEvent): boolean {
+      if (!held.current) return false;
+      const surface = surfaceUnder(event);
+      if (!surface) return true;
+      const { id } = held.current;
+      const to = movedTo(map.decals[id], surface);
+      held.current = { id, to };
+      const corners = cornersOf(to);
+      showGhost({ solids: [], lines: [[...corners, corners[0]]] });
+      scene?.showDecals({ ...map.decals, [id]: to });
+      return true;
+    },
+    /** @param moved whether the press has gone further than a click does */
+    onPointerUp(moved: boolean): boolean {
+      if (!held.current) return false;
+      const { id, to } = held.current;
+      end();
+      if (moved && to !== map.decals[id]) dispatch(edited({ name: 'move decal', changes: [{ of: 'decals', id, to }] }));
+      return moved;
+    },
+    onPointerCancel: () => held.current && end(),
+    /** A click with the tool; the handler has seen to it that it was none of anything else. */
+    onClick(event: PointerEvent): boolean {
+      if (view.tool !== 'decal') return false;
+      const surface = surfaceUnder(event);
+      if (!view.decal || !surface) {
+        dispatch(viewChanged({ refusal: view.decal ? 'There is no surface under that point.' : 'Choose the material of the decal first.' }));
+        return true;
+      }
+      const { id, edit } = newDecal(map, view.decal, surface);
+      dispatch(edited(edit));
+      dispatch(selected({ kind: 'decals', ids: [id] }));
+      dispatch(viewChanged({ refusal: '' }));
+      return true;
+    },
+  };
+}
