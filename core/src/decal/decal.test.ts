@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
 import manifold, { type ManifoldToplevel } from 'manifold-3d';
 import { applyEdit, invertEdit } from '../document/edit.ts';
-import type { Decal, GameMap } from '../document/schema.ts';
+import type { Decal, GameMap, Wear } from '../document/schema.ts';
 import { withCarried } from '../map/member/carried.ts';
 import { decal as facts } from '../map/member/decal.ts';
 import { chance } from '../math/chance.ts';
@@ -11,6 +11,8 @@ import { block } from '../solid/primitives.ts';
 import { shapeOf } from '../solid/shape.ts';
 import { rotation, transformSolid, translation } from '../solid/transform.ts';
 import { windingArea, type Winding } from '../solid/winding.ts';
+import { wearEdit } from '../stages/wearEdit.ts';
+import { testWorld } from '../testing/world.ts';
 import { blank, codesOf, findingsOf, mended, solid, withChanges } from '../testing/maps.ts';
 import { Thrower } from './clip.ts';
 import { cornersOf, decalBox, frameOf } from './frame.ts';
@@ -269,4 +271,71 @@ test('corners of its faces are where the solid has them', () => {
   const hosts = hostsOf(shapeOf(cubes).polygons.map(({ winding, face }) => ({ winding, normal: cubes.faces[face].normal })));
   // Twice as wide as the cube's top: cut off by its edges.
   expect(layCounts(layDecals({ d1: stain({ position: [8, 8, 16] }) }, hosts)).area).toBeCloseTo(16 * 16, 9);
+});
+
+describe('wear by rule', () => {
+  const room = testWorld();
+  const map = room.crate.maps.hall;
+  const rule: Wear = {
+    name: 'grime',
+    at: 'feet',
+    material: 'brick',
+    on: '',
+    spacing: 16,
+    chance: 0.5,
+    least: 8,
+    most: 24,
+    low: 0,
+    high: 1000,
+    limit: 500,
+    seed: 1,
+  };
+  const run = (given: GameMap, of: Wear | null) => {
+    const edit = wearEdit(room, given, 'u1', of);
+    return edit ? applyEdit(given, edit) : given;
+  };
+  const worn = run(map, rule);
+  const list = Object.values(worn.decals);
+
+  test('comes at the feet of walls, within the room, all of it on a surface', () => {
+    expect(list.length).toBeGreaterThan(5);
+    for (const { normal, rule: of, size } of list) {
+      expect([Math.abs(normal[2]), of]).toEqual([0, 'u1']);
+      expect(size[0] >= 8 && size[0] <= 24).toBe(true);
+    }
+    const floor = Math.min(...list.map(({ position, size }) => position[2] - size[1] / 2));
+    for (const { position, size } of list) expect(position[2] - size[1] / 2).toBeCloseTo(floor, 3);
+    expect(findingsOf(worn).filter(({ code }) => code === 'decal-air')).toEqual([]);
+  });
+
+  test('made anew it is the same; with another seed another; taken away it leaves nothing', () => {
+    const bare = (of: GameMap) => Object.values(of.decals).map(({ position, size }) => [position, size]);
+    expect(bare(run(worn, worn.wears.u1))).toEqual(bare(worn));
+    expect(bare(run(worn, { ...rule, seed: 2 }))).not.toEqual(bare(worn));
+    const gone = run(worn, null);
+    expect([gone.decals, gone.wears]).toEqual([{}, {}]);
+    const edit = wearEdit(room, map, 'u1', rule)!;
+    expect(applyEdit(applyEdit(map, edit), invertEdit(map, edit))).toEqual(map);
+  });
+
+  test('keeps to its limits, heights and materials', () => {
+    const count = (part: Partial<Wear>) => Object.keys(run(map, { ...rule, ...part }).decals).length;
+    expect(count({ limit: 3 })).toBe(3);
+    expect(count({ chance: 0 })).toBe(0);
+    expect(count({ low: 100 })).toBe(0);
+    expect(count({ on: 'nothing' })).toBe(0);
+    // A room has no ledge, and no edge that sticks out.
+    expect([count({ at: 'below', chance: 1 }), count({ at: 'edges', chance: 1 })]).toEqual([0, 0]);
+    expect(count({ at: 'corners', chance: 1 })).toBeGreaterThan(count({ at: 'feet', chance: 1 }));
+  });
+
+  test('edges that stick out and ledges are those of a block in the room', () => {
+    const [x, y, z] = Object.values(map.objects).find((object) => object.class === 'start')!.position;
+    const with_ = withChanges(map, solid('s90', block({ min: [x + 40, y, z], max: [x + 72, y + 32, z + 32] }, 'brick')));
+    const at = (of: Wear['at']) => Object.values(run(with_, { ...rule, at: of, chance: 1 }).decals);
+    expect(new Set(at('edges').map(({ on }) => on))).toEqual(new Set(['s90']));
+    const below = at('below');
+    expect(below).toHaveLength(8);
+    for (const { position, size } of below) expect(position[2] + size[1] / 2).toBeCloseTo(z + 32, 6);
+  });
 });

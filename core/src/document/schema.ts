@@ -147,6 +147,28 @@ export const DecalSchema = Type.Object(
   closed,
 );
 
+/** Where wear comes: along outer edges, in inner corners, at the feet of walls, below openings and ledges. */
+export const WEAR_PLACES = ['edges', 'corners', 'feet', 'below'] as const;
+
+/** A rule that makes decals. They name it, so that they can be made anew after a change. */
+export const WearSchema = Type.Object(
+  {
+    name: Type.String({ maxLength: 60 }),
+    at: Type.Union(WEAR_PLACES.map((place) => Type.Literal(place))),
+    material: Type.String({ description: 'Of the decals.' }),
+    on: Type.String({ description: 'Material of the surfaces that wear; empty for all.' }),
+    spacing: Type.Number({ exclusiveMinimum: 0, description: 'Units between two places along an edge.' }),
+    chance: Type.Number({ minimum: 0, maximum: 1, description: 'Share of the places at which something is.' }),
+    least: Type.Number({ exclusiveMinimum: 0, description: 'Smallest size, units.' }),
+    most: Type.Number({ exclusiveMinimum: 0, description: 'Largest size, units.' }),
+    low: Type.Number({ description: 'Units above the floor below it from which on it comes.' }),
+    high: Type.Number({ description: 'Units above the floor below it up to which it comes.' }),
+    limit: Type.Integer({ minimum: 1, maximum: 5000, description: 'Most decals that it makes.' }),
+    seed: Type.Integer({ minimum: 0, maximum: 2147483647 }),
+  },
+  closed,
+);
+
 export const SelectionSetSchema = Type.Object({ name: Type.String(), solids: Type.Array(Ref), objects: Type.Array(Ref) }, closed);
 
 export const BookmarkSchema = Type.Object({ name: Type.String(), position: VectorSchema, target: VectorSchema }, closed);
@@ -399,6 +421,7 @@ export const MapSchema = Type.Object(
     bookmarks: Type.Optional(Type.Record(Type.String(), BookmarkSchema)),
     notes: Type.Optional(Type.Record(Type.String(), NoteSchema)),
     decals: Type.Optional(Type.Record(Type.String(), DecalSchema)),
+    wears: Type.Optional(Type.Record(Type.String(), WearSchema)),
     terrains: Type.Optional(Type.Record(Type.String(), TerrainSchema)),
     tiles: Type.Optional(Type.Record(Type.String(), TileSchema)),
     routes: Type.Optional(Type.Record(Type.String(), RouteSchema)),
@@ -423,6 +446,7 @@ export type Contact = MapObject['contact'];
 export type Bookmark = Static<typeof BookmarkSchema>;
 export type Note = Static<typeof NoteSchema>;
 export type Decal = Static<typeof DecalSchema>;
+export type Wear = Static<typeof WearSchema>;
 export type Terrain = Static<typeof TerrainSchema>;
 export type Tile = Static<typeof TileSchema>;
 export type PaintRule = Static<typeof PaintRuleSchema>;
@@ -448,6 +472,7 @@ export const COLLECTION_TABLE = {
   bookmarks: { schema: BookmarkSchema, prefix: 'k' },
   notes: { schema: NoteSchema, prefix: 'n' },
   decals: { schema: DecalSchema, prefix: 'd' },
+  wears: { schema: WearSchema, prefix: 'u' },
   terrains: { schema: TerrainSchema, prefix: 'e' },
   tiles: { schema: TileSchema, prefix: 'i' },
   routes: { schema: RouteSchema, prefix: 'r' },

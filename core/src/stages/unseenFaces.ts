@@ -7,12 +7,23 @@ import { materialType } from '../profile/schema.ts';
 import { buildGeometry } from './geometry/stage.ts';
 import { sealingInputs } from './inputs.ts';
 import { materialContext } from './surface/materials.ts';
+import type { Surface } from './surface/surface.ts';
 import { sealMap } from './sealing/stage.ts';
 
 export interface UnseenFaces {
   /** The game's material that seals and is never drawn. */
   material: string;
   faces: { solid: string; face: number }[];
+}
+
+/** What is drawn of a map and can be seen: in a sealed map without leaks, from inside. @param whole the map with its prefabs laid out */
+export function seenSurfaces(world: CrateWorld, whole: GameMap): Surface[] {
+  const context = materialContext(world, whole);
+  const { surfaces } = buildGeometry({ solids: whole.solids, ...context }, () => {}, false);
+  if (!world.profile.sealed) return surfaces;
+  const inputs = sealingInputs(world, whole, context);
+  const sealing = inputs.sources.length > 0 ? sealMap(inputs, surfaces, () => {}) : null;
+  return sealing && sealing.leaks.length === 0 ? sealing.visible.map((i) => surfaces[i]) : surfaces;
 }
 
 /**
@@ -27,16 +38,7 @@ export function findUnseenFaces(world: CrateWorld, map: GameMap): UnseenFaces | 
     return type && !type.drawn && type.seals && type.collides && type.opaque;
   });
   if (!material) return null;
-  const whole = expandMap(map, profile);
-  const context = materialContext(world, whole);
-  const { surfaces } = buildGeometry({ solids: whole.solids, ...context }, () => {}, false);
-  let visible: number[] = surfaces.map((_, i) => i);
-  if (profile.sealed) {
-    const inputs = sealingInputs(world, whole, context);
-    const sealing = inputs.sources.length > 0 ? sealMap(inputs, surfaces, () => {}) : null;
-    if (sealing && sealing.leaks.length === 0) visible = sealing.visible;
-  }
-  const seen = new Set(visible.map((i) => `${surfaces[i].solid}/${surfaces[i].face}`));
+  const seen = new Set(seenSurfaces(world, expandMap(map, profile)).map(({ solid, face }) => `${solid}/${face}`));
   const faces = Object.entries(map.solids).flatMap(([solid, { faces: own }]) =>
     own.flatMap(({ material: name }, face) => (typeOf(name)?.drawn === false || seen.has(`${solid}/${face}`) ? [] : [{ solid, face }])),
   );

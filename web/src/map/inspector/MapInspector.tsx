@@ -6,6 +6,7 @@ import { AddHeading } from '../../common/AddHeading.tsx';
 import { Icon } from '../../common/Icon.tsx';
 import { LuxelFactor } from '../../common/LuxelFactor.tsx';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
+import { WearRules } from '../decal/WearRules.tsx';
 import { cameraPlace, moveCamera } from '../editing/camera.ts';
 import { Field, NumberField, RangeField } from '../../common/fields.tsx';
 import { edited } from '../../state/mapSlice.ts';
@@ -115,6 +116,7 @@ export function MapInspector() {
         />
       </Field>
       <MapLists />
+      <WearRules />
       <h3>Objects</h3>
       {objects.length === 0 && <div className="faint small">None yet. Press 4 to place one.</div>}
       <div className="d-flex flex-wrap gap-1">
