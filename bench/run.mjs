@@ -43,3 +43,4 @@ await setup(rounds);
 await release(Math.min(3, rounds));
 banks(rounds);
 tables();
+await decals(Math.min(3, rounds));

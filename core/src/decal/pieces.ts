@@ -22,6 +22,7 @@ interface Laid {
 export class DecalPieces {
   private laid = new Map<string, Laid>();
   private solids: Readonly<Record<string, Solid>> = {};
+  private list: { of: unknown; ids: string[]; boxes: Box3[] } = { of: null, ids: [], boxes: [] };
 
   get(id: string): readonly ShownPiece[] {
     return this.laid.get(id)?.pieces ?? [];
@@ -40,7 +41,7 @@ export class DecalPieces {
       const known = this.laid.get(id);
       if (!known || known.of !== decals[id] || touched.some((box) => boxesTouch(box, known.box))) anew.add(id);
     }
-    const near = finder(solids, anew.size);
+    const near = this.finder(solids, anew.size);
     for (const id of anew) {
       const of = decals[id];
       if (!of) {
@@ -53,19 +54,19 @@ export class DecalPieces {
     this.solids = solids;
     return anew;
   }
-}
 
-/** What finds the solids within a box: by asking all where it is asked seldom. */
-function finder(solids: Readonly<Record<string, Solid>>, times: number): (box: Box3) => string[] {
-  const touching = (ids: Iterable<string>, box: Box3) => {
-    const found: string[] = [];
-    for (const id of ids) if (boxesTouch(shapeOf(solids[id]).box, box)) found.push(id);
-    return found;
-  };
-  if (times < 16) return (box) => touching(Object.keys(solids), box);
-  const grid = new BoxGrid<string>(128);
-  for (const id in solids) grid.add(shapeOf(solids[id]).box, id);
-  return (box) => touching(grid.near(box), box);
+  /** What finds the solids within a box: by asking all where it is asked seldom. */
+  private finder(solids: Readonly<Record<string, Solid>>, times: number): (box: Box3) => string[] {
+    if (times < 16) {
+      if (this.list.of !== solids)
+        this.list = { of: solids, ids: Object.keys(solids), boxes: Object.values(solids).map((solid) => shapeOf(solid).box) };
+      const { ids, boxes } = this.list;
+      return (box) => ids.filter((_, i) => boxesTouch(boxes[i], box));
+    }
+    const grid = new BoxGrid<string>(128);
+    for (const id in solids) grid.add(shapeOf(solids[id]).box, id);
+    return (box) => grid.near(box).filter((id) => boxesTouch(shapeOf(solids[id]).box, box));
+  }
 }
 
 /** One decal on the faces of solids, before anything of them is hidden. */

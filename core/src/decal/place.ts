@@ -33,10 +33,10 @@ export const plainStyle = (material: string, size: [number, number]): DecalStyle
 
 export function newDecal(map: GameMap, style: DecalStyle, { point, normal, solid }: SurfacePoint): { id: string; edit: MapEdit } {
   const id = freshId(map.decals, 'd');
-  const name = freeName(
-    style.material,
-    Object.values(map.decals).map((decal) => decal.name),
-  );
+  // Among thousands the number of its id is free nearly always.
+  const wanted = `${style.material}_${id.slice(1)}`;
+  const names = Object.values(map.decals).map((decal) => decal.name);
+  const name = names.includes(wanted) ? freeName(wanted, names) : wanted;
   const to: Decal = {
     name,
     ...style,

@@ -16,6 +16,8 @@ import { sha256Hex } from '../../hash.ts';
 import { normalise, type Vec3 } from '../../math/vec3.ts';
 import { glbErrors } from '../../testing/glb.ts';
 import { bytesOf, CUBE } from '../../testing/models.ts';
+import { plainStyle } from '../../decal/place.ts';
+import { linearOfHex } from '../../math/srgb.ts';
 import { QUICK_LIGHT, testWorld } from '../../testing/world.ts';
 import { buildMap } from '../pipeline.ts';
 import { facing } from './glbObjects.ts';
@@ -147,5 +149,46 @@ describe('the packed map', () => {
         expect(shone.distanceTo(new Vector3(...direction))).toBeLessThan(1e-6);
       }),
     );
+  });
+});
+
+describe('decals in the GLB', () => {
+  it('are valid, cut to their surface, lit as it is, and of one draw where they may be', async () => {
+    const world = testWorld();
+    const map = structuredClone(world.crate.maps.hall);
+    world.crate.manifest.materials = ['stain', 'crack'].map((name) => ({ name, type: 'decal', colour: '#604020', unitsPerRepeat: 64 }));
+    const style = (material: string) => ({ ...plainStyle(material, [32, 16]), normal: [0, 0, 1] as Vec3, tint: '#8040ff' });
+    const [x, y] = Object.values(map.objects).find((object) => object.class === 'start')!.position;
+    for (let n = 1; n <= 5; n++) map.decals[`d${n}`] = { name: `stain_${n}`, ...style('stain'), position: [x + n * 4, y, 0] };
+    map.decals.d6 = { name: 'crack', ...style('crack'), order: 1, position: [x, y, 0] };
+    map.decals.d7 = { name: 'far', ...style('crack'), position: [x + 100, y + 100, 900] };
+    world.crate.maps.hall = map;
+    const { artefacts } = await buildMap(world, 'hall', { quality: 'draft', parameters: QUICK_LIGHT, anyway: true });
+    const glb = artefacts!.get('maps/hall/map.glb')!;
+    expect(await glbErrors(glb)).toEqual([]);
+    const document = await new WebIO().registerExtensions([KHRLightsPunctual, KHRTextureBasisu]).readBinary(glb);
+    const drawn = document
+      .getRoot()
+      .listMeshes()
+      .flatMap((mesh) => mesh.listPrimitives())
+      .filter((primitive) => primitive.getAttribute('COLOR_0'));
+    // Five stains over each other in one go, then the crack over them; the one in the air is not there.
+    expect(drawn.map((primitive) => [primitive.getMaterial()!.getName(), primitive.getMaterial()!.getExtras().decal])).toEqual([
+      ['stain', 0],
+      ['crack', 1],
+    ]);
+    const [stains] = drawn;
+    expect(stains.getIndices()!.getCount()).toBe(5 * 6);
+    expect(stains.getMaterial()!.getAlphaMode()).toBe('BLEND');
+    const colour = stains.getAttribute('COLOR_0')!.getElement(0, []);
+    linearOfHex('#8040ff').forEach((v, k) => expect(colour[k]).toBeCloseTo(v, 6));
+    expect(colour[3]).toBe(1);
+    // Lifted one step for each that it lies over, and lit at the very place of the floor.
+    const heights = new Set(Array.from({ length: 20 }, (_, i) => Math.round(stains.getAttribute('POSITION')!.getElement(i, [])[1] * 512)));
+    expect([...heights].sort()).toEqual([1, 2, 3, 4, 5]);
+    const lights = [0, 4].map((i) => stains.getAttribute('TEXCOORD_1')!.getElement(i, []));
+    const places = [0, 4].map((i) => stains.getAttribute('POSITION')!.getElement(i, []));
+    expect(lights[0]).not.toEqual(lights[1]);
+    expect(places[0][0]).not.toBe(places[1][0]);
   });
 });
