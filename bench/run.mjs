@@ -11,6 +11,7 @@ import { ground } from './ground.mjs';
 import { trialTools } from './trialTools.mjs';
 import { objImport } from './objImport.mjs';
 import { banks } from './banks.mjs';
+import { decals } from './decals.mjs';
 import { tables } from './tables.mjs';
 import { release } from './release.mjs';
 import { setup } from './setup.mjs';
