@@ -20,7 +20,13 @@ interface Decal {
 }
 
 const idOf = (page: Page) => /crates\/([^/]+)/.exec(page.url())![1];
-async function document(page: Page): Promise<{ decals?: Record<string, Decal>; solids: Record<string, unknown> }> {
+async function document(
+  page: Page,
+): Promise<{
+  decals?: Record<string, Decal>;
+  overlays?: Record<string, { form: string; points: number[][]; on?: string }>;
+  solids: Record<string, unknown>;
+}> {
   await saved(page);
   const { maps } = (await (await page.request.get(`${application.url}/api/crates/${idOf(page)}`)).json()) as { maps: string[] };
   return ((await (await page.request.get(`${application.url}/api/crates/${idOf(page)}/maps/${maps[0]}`)).json()) as never as { map: never }).map;
@@ -82,7 +88,7 @@ test('a decal is put on a floor, dragged up a block, goes with it, and lies in t
   await key(page, 'Delete');
   const findings = page.getByRole('button', { name: /Findings/ });
   await findings.click();
-  await expect(page.getByText(`The decal chalk_arrow was on solid ${made}, which is gone.`)).toBeVisible();
+  await expect(page.getByText(`The decal chalk_arrow_1 was on solid ${made}, which is gone.`)).toBeVisible();
   await key(page, 'ControlOrMeta+z');
   await expect(page.getByText(/was on solid/)).toHaveCount(0);
   await expect.poll(async () => Object.keys((await document(page)).solids)).toContain(made);
@@ -127,4 +133,37 @@ test('wear comes by rule, is made anew after a change, and is undone', async ({ 
   await expect.poll(async () => (await decals(page)).length).toBe(0);
   await key(page, 'ControlOrMeta+z');
   await expect.poll(async () => (await decals(page)).length).toBe(all);
+});
+
+test('a strip is laid over the floor by its points, an area by its corners', async ({ page }) => {
+  await newCrate(page, application.url, 'Marked', 'Sealed room');
+  const plan = page.getByTestId('plan');
+  await key(page, 'q');
+  const options = page.getByRole('group', { name: 'Decal options' });
+  await options.getByLabel('Lay').selectOption('strip');
+  await options.getByLabel('Material').selectOption('tide_line');
+  await clickOn(page, plan, [-60, 0]);
+  await expect(options.getByRole('button', { name: 'Lay it' })).toBeDisabled();
+  await clickOn(page, plan, [20, 0]);
+  await clickOn(page, plan, [20, 60]);
+  await key(page, 'Enter');
+  const overlays = async () => Object.values((await document(page)).overlays ?? {}).map(({ form, points, on }) => [form, points.length, on]);
+  await expect.poll(overlays).toEqual([['strip', 3, 's1']]);
+  await expect(page.getByRole('heading', { name: 'Overlay', exact: true })).toBeVisible();
+  await options.getByLabel('Lay').selectOption('area');
+  for (const at of [
+    [60, 20],
+    [110, 20],
+  ] as const)
+    await clickOn(page, plan, [...at]);
+  await options.getByRole('button', { name: 'Lay it' }).click();
+  await expect(options.getByRole('alert')).toHaveText('An area has three corners at least, on surfaces that look one way.');
+  await clickOn(page, plan, [110, 70]);
+  await options.getByRole('button', { name: 'Lay it' }).click();
+  await expect.poll(overlays).toEqual([
+    ['strip', 3, 's1'],
+    ['area', 3, 's1'],
+  ]);
+  await key(page, 'ControlOrMeta+z');
+  await expect.poll(overlays).toEqual([['strip', 3, 's1']]);
 });

@@ -16,6 +16,7 @@ export interface Place {
   copy?: string;
   path?: string;
   decal?: string;
+  overlay?: string;
   /** A movement sequence. */
   sequence?: string;
   /** Part of a model, and triangles of the converted model, numbered through all its parts; at most 2,000 are named. */

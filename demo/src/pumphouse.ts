@@ -10,10 +10,10 @@
 
 import { newObject } from '@violet-crate/core/profile/newObject';
 import { emptyMap } from '@violet-crate/core/profile/emptyMap';
-import type { Decal, GameMap, MapObject, PropertyValue, Signal, Solid } from '@violet-crate/core/document/schema';
+import type { Decal, GameMap, MapObject, Overlay, PropertyValue, Signal, Solid } from '@violet-crate/core/document/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
 import { addScaled, type Vec3 } from '@violet-crate/core/math/vec3';
-import { plainStyle } from '@violet-crate/core/decal/place';
+import { plainOverlay, plainStyle } from '@violet-crate/core/decal/place';
 import { pickSolids } from '@violet-crate/core/map/pick';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { block, cylinder, straightStair, wedge } from '@violet-crate/core/solid/primitives';
@@ -384,6 +384,18 @@ function scenes(b: Builder): GameMap['sequences'] {
   };
 }
 
+/** A chalked way from the door to the pump. */
+function overlays(b: Builder): Record<string, Overlay> {
+  const points: Vec3[] = [
+    [120, 40, 0],
+    [200, 60, 0],
+    [300, 60, 0],
+    [430, 110, 0],
+  ];
+  const [hit] = pickSolids(b.solids, addScaled(points[0], [0, 0, 1], 4), [0, 0, -1]);
+  return { v1: { name: 'chalk_line', ...plainOverlay('chalk_arrow', 12), repeat: 24, ends: 40, points, normal: [0, 0, 1], on: hit.solid } };
+}
+
 /** What the tide, the oil and the keeper's chalk have left on the walls. */
 function decals(b: Builder): Record<string, Decal> {
   const { solids } = b;
@@ -460,6 +472,7 @@ export function pumphouseMap(profile: Profile): GameMap {
     solids: b.solids,
     objects: b.objects,
     decals: decals(b),
+    overlays: overlays(b),
     signals: b.signals,
     paths: {
       w1: {

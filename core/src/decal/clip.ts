@@ -3,9 +3,10 @@
  * (Sutherland and Hodgman, "Reentrant polygon clipping", 1974, for convex clip volumes).
  */
 
+import type { Box3 } from '../math/box3.ts';
 import { addScaled, dot, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import { clipBehind, splitWinding, windingCentre, type Plane, type Winding } from '../solid/winding.ts';
-import { frameOf, type DecalFrame, type ThrownDecal } from './frame.ts';
+import { decalBox, frameOf, type DecalFrame, type ThrownDecal } from './frame.ts';
 
 /** A convex part of a decal on one surface. */
 export interface DecalPiece {
@@ -17,7 +18,7 @@ export interface DecalPiece {
 }
 
 /** Areas below this are dust of rounding, square units. */
-const LEAST = 1e-6;
+export const LEAST = 1e-6;
 
 /** A decal made ready to be thrown at many surfaces. */
 export class Thrower {
@@ -46,12 +47,27 @@ export class Thrower {
     this.seams = [plane(right, w - rw), plane(minus(right), w - rw), plane(up, h - rh), plane(minus(up), h - rh)];
   }
 
-  /** How much of it is seen on a surface of this normal: 0 beyond its limit, 1 before it begins to fade. */
+  /** How much of it is seen on a surface of this normal. */
   cover(normal: Vec3): number {
-    const { limit, fade } = this.decal;
-    const angle = (Math.acos(Math.max(-1, Math.min(1, dot(this.frame.normal, normal)))) * 180) / Math.PI;
-    if (angle > limit + 1e-6) return 0;
-    return fade === 0 ? 1 : Math.max(0, Math.min(1, (limit - angle) / fade));
+    return covered(this.frame.normal, normal, this.decal.limit, this.decal.fade);
+  }
+
+  get box(): Box3 {
+    return decalBox(this.decal);
+  }
+
+  /** Whether it lies over a point of a surface of this normal. */
+  holds(point: Vec3, normal: Vec3): boolean {
+    const from = sub(point, this.decal.position);
+    const { depth } = this.decal;
+    const [w, h] = this.half;
+    return (
+      dot(from, from) <= w * w + h * h + (depth + 1e-6) ** 2 &&
+      Math.abs(dot(from, this.frame.right)) <= w &&
+      Math.abs(dot(from, this.frame.up)) <= h &&
+      Math.abs(dot(from, this.frame.normal)) <= depth + 1e-6 &&
+      this.cover(normal) > 0
+    );
   }
 
   /** The parts of a surface that it covers, none where it does not reach it. @param normal unit normal of the winding */
@@ -96,13 +112,25 @@ export class Thrower {
   }
 }
 
-function halves(winding: Winding, plane: Plane): Winding[] {
+/**
+ * How much is seen on a surface of what is thrown along another normal: 0 beyond the limit, 1 before it begins to fade.
+ *
+ * @param limit degrees @param fade degrees before the limit
+ */
+export function covered(away: Vec3, normal: Vec3, limit: number, fade: number): number {
+  const angle = (Math.acos(Math.max(-1, Math.min(1, dot(away, normal)))) * 180) / Math.PI;
+  if (angle > limit + 1e-6) return 0;
+  return fade === 0 ? 1 : Math.max(0, Math.min(1, (limit - angle) / fade));
+}
+
+/** Both sides of a plane, as far as there is something on them. */
+export function halves(winding: Winding, plane: Plane): Winding[] {
   const { front, back, on } = splitWinding(winding, plane, 1e-9);
   return on ? [winding] : [front, back].flatMap((side) => (side ? [side] : []));
 }
 
 /** Area of a flat polygon, by the fan from its first point. */
-function roughArea(winding: Winding, normal: Vec3): number {
+export function roughArea(winding: Winding, normal: Vec3): number {
   let twice = 0;
   for (let i = 2; i < winding.length; i++) {
     const [a, b] = [sub(winding[i - 1], winding[0]), sub(winding[i], winding[0])];

@@ -18,7 +18,7 @@ import { Thrower } from './clip.ts';
 import { cornersOf, decalBox, frameOf } from './frame.ts';
 import { hostsOf, layCounts, layDecals, lifted, LIFT } from './lay.ts';
 import { DecalPieces } from './pieces.ts';
-import { decalsAt, movedTo, newDecal, plainStyle } from './place.ts';
+import { lyingAt, movedTo, newDecal, plainStyle } from './place.ts';
 
 const stain = (more: Partial<Decal> = {}): Decal => ({
   name: 'stain',
@@ -166,8 +166,8 @@ describe('decals over each other', () => {
 
   test('the uppermost is found first at a point', () => {
     const decals = { d1: stain({ order: 2 }), d2: stain({ order: 5 }), d3: stain({ position: [60, 60, 0] }) };
-    expect(decalsAt(decals, { point: [4, 4, 0], normal: [0, 0, 1] })).toEqual(['d2', 'd1']);
-    expect(decalsAt(decals, { point: [4, 4, 0], normal: [1, 0, 0] })).toEqual([]);
+    expect(lyingAt(decals, { point: [4, 4, 0], normal: [0, 0, 1] })).toEqual(['d2', 'd1']);
+    expect(lyingAt(decals, { point: [4, 4, 0], normal: [1, 0, 0] })).toEqual([]);
   });
 });
 

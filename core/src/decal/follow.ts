@@ -1,7 +1,7 @@
 /** What decals lie on takes them along: an edit that moves, turns or reshapes a solid moves its decals. */
 
 import type { Change, MapEdit } from '../document/edit.ts';
-import type { Decal, GameMap, Solid } from '../document/schema.ts';
+import type { Decal, Face, GameMap, Overlay, Solid } from '../document/schema.ts';
 import { tidy } from '../math/tidy.ts';
 import { addScaled, cross, dot, length, normalise, sub, type Vec3 } from '../math/vec3.ts';
 import { shapeOf } from '../solid/shape.ts';
@@ -9,21 +9,42 @@ import { applyAffine, type Affine } from '../solid/transform.ts';
 import { windingContains } from '../solid/winding.ts';
 import { movedTo } from './place.ts';
 
+/** How the kinds of what lies on surfaces are moved. */
+export interface Carriers {
+  decals(member: Decal, motion: Affine): Decal;
+  overlays(member: Overlay, motion: Affine): Overlay;
+}
+
 /** The edit with what follows from it: the same value where nothing does. What the edit changes itself, or takes out, does not follow as well. */
-export function withDecalsCarried(map: GameMap, edit: MapEdit, transform: (decal: Decal, affine: Affine) => Decal): MapEdit {
+export function withCarriedBy(map: GameMap, edit: MapEdit, carriers: Carriers): MapEdit {
   const solids = new Map(edit.changes.flatMap((change) => (change.of === 'solids' && change.to ? [[change.id, change.to] as const] : [])));
   if (solids.size === 0) return edit;
-  const changed = new Set(edit.changes.flatMap((change) => (change.of === 'decals' ? [change.id] : [])));
+  const changed = new Set(edit.changes.flatMap((change) => (change.of === 'decals' || change.of === 'overlays' ? [change.id] : [])));
   const motions = new Map<string, Affine | null>();
-  const changes = Object.entries(map.decals).flatMap(([id, decal]): Change[] => {
-    const after = decal.on === undefined ? undefined : solids.get(decal.on);
-    const before = map.solids[decal.on ?? ''];
-    if (!after || !before || changed.has(id)) return [];
-    if (!motions.has(decal.on!)) motions.set(decal.on!, motionOf(before, after));
-    const motion = motions.get(decal.on!);
-    const to = motion ? transform(decal, motion) : onFace(decal, before, after);
-    return to === decal ? [] : [{ of: 'decals', id, to: { ...to, position: to.position.map(tidy) as Vec3, normal: to.normal.map(tidy) as Vec3 } }];
-  });
+  /** A member after what became of its solid. */
+  const moved = <T extends Decal | Overlay>(
+    id: string,
+    member: T,
+    carry: (member: T, motion: Affine) => T,
+    onFace: (before: Solid, after: Solid) => T,
+  ): T => {
+    const after = member.on === undefined ? undefined : solids.get(member.on);
+    const before = map.solids[member.on ?? ''];
+    if (!after || !before || changed.has(id)) return member;
+    if (!motions.has(member.on!)) motions.set(member.on!, motionOf(before, after));
+    const motion = motions.get(member.on!);
+    return motion ? carry(member, motion) : onFace(before, after);
+  };
+  const tidied = (v: readonly number[]) => v.map(tidy) as Vec3;
+  const changes: Change[] = [];
+  for (const [id, decal] of Object.entries(map.decals)) {
+    const to = moved(id, decal, carriers.decals, (before, after) => decalOnFace(decal, before, after));
+    if (to !== decal) changes.push({ of: 'decals', id, to: { ...to, position: tidied(to.position), normal: tidied(to.normal) } });
+  }
+  for (const [id, overlay] of Object.entries(map.overlays)) {
+    const to = moved(id, overlay, carriers.overlays, (before, after) => overlayOnFace(overlay, before, after));
+    if (to !== overlay) changes.push({ of: 'overlays', id, to: { ...to, points: to.points.map(tidied), normal: tidied(to.normal) } });
+  }
   return changes.length > 0 ? { ...edit, changes: [...edit.changes, ...changes] } : edit;
 }
 
@@ -58,16 +79,29 @@ export function motionOf(before: Solid, after: Solid): Affine | null {
   return null;
 }
 
+/** The face of a solid that a point lies on, after a reshaping; nothing where there is none any more. */
+function faceAfter(point: Vec3, before: Solid, after: Solid): Face | undefined {
+  const lies = shapeOf(before).polygons.find(({ face, winding }) => {
+    const { normal, distance } = before.faces[face];
+    return Math.abs(dot(normal, point) - distance) < 0.01 && windingContains(winding, normal, point, 0.01);
+  });
+  return lies && after.faces.length === before.faces.length ? after.faces[lies.face] : undefined;
+}
+
+const away = ({ normal, distance }: Face, point: Vec3): number => distance - dot(normal, point);
+
 /** After a reshaping: with the face that it lies on, along that face's normal. The decal itself where that face stayed. */
-function onFace(decal: Decal, before: Solid, after: Solid): Decal {
-  const lies = shapeOf(before).polygons.find(
-    ({ face, winding }) =>
-      Math.abs(dot(before.faces[face].normal, decal.position) - before.faces[face].distance) < 0.01 &&
-      windingContains(winding, before.faces[face].normal, decal.position, 0.01),
-  );
-  const to = lies && after.faces.length === before.faces.length ? after.faces[lies.face] : undefined;
-  if (!to) return decal;
-  const away = to.distance - dot(to.normal, decal.position);
-  if (Math.abs(away) < 1e-6) return decal;
-  return movedTo(decal, { point: addScaled(decal.position, to.normal, away), normal: to.normal, solid: decal.on });
+function decalOnFace(decal: Decal, before: Solid, after: Solid): Decal {
+  const to = faceAfter(decal.position, before, after);
+  if (!to || Math.abs(away(to, decal.position)) < 1e-6) return decal;
+  return movedTo(decal, { point: addScaled(decal.position, to.normal, away(to, decal.position)), normal: to.normal, solid: decal.on });
+}
+
+/** The same of an overlay, each point with its own face. */
+function overlayOnFace(overlay: Overlay, before: Solid, after: Solid): Overlay {
+  const points = overlay.points.map((point) => {
+    const to = faceAfter(point, before, after);
+    return to && Math.abs(away(to, point)) > 1e-6 ? addScaled(point, to.normal, away(to, point)) : point;
+  });
+  return points.every((point, i) => point === overlay.points[i]) ? overlay : { ...overlay, points };
 }

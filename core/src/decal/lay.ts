@@ -12,8 +12,8 @@ import { boxesTouch, boxOfPoints, type Box3 } from '../math/box3.ts';
 import { BoxGrid } from '../math/boxGrid.ts';
 import { addScaled, type Vec3 } from '../math/vec3.ts';
 import { windingArea, type Winding } from '../solid/winding.ts';
-import { Thrower, type DecalPiece } from './clip.ts';
-import { decalBox, type ThrownDecal } from './frame.ts';
+import type { DecalPiece } from './clip.ts';
+import { throwing, type Lying } from './throwing.ts';
 
 /** Metres by which a piece is lifted for every one that it lies over, itself included. */
 export const LIFT = 1 / 512;
@@ -43,7 +43,7 @@ function cellFor(boxes: readonly Box3[]): number {
 }
 
 /** Ids in the order in which they are drawn. */
-export const drawnOrder = (decals: Readonly<Record<string, ThrownDecal>>): string[] =>
+export const drawnOrder = (decals: Readonly<Record<string, Lying>>): string[] =>
   Object.keys(decals).sort(
     (a, b) => decals[a].order - decals[b].order || Number(a.replace(/\D/g, '')) - Number(b.replace(/\D/g, '')) || (a < b ? -1 : 1),
   );
@@ -63,14 +63,14 @@ export function hostsOf(list: readonly DecalHost[]): Hosts {
 }
 
 /** All pieces in the order in which they are drawn. */
-export function layDecals(decals: Readonly<Record<string, ThrownDecal>>, hosts: Hosts): LaidPiece[] {
+export function layDecals(decals: Readonly<Record<string, Lying>>, hosts: Hosts): LaidPiece[] {
   const ids = drawnOrder(decals);
-  const boxes = ids.map((id) => decalBox(decals[id]));
+  const boxes = ids.map((id) => throwing(decals[id]).box);
   const laid: LaidPiece[] = [];
   // What lies on one surface and touches by its boxes counts as lying over each other.
   const placed = new BoxGrid<Pick<LaidPiece, 'host' | 'rank' | 'level'> & { material: string; box: Box3 }>(cellFor(boxes));
   ids.forEach((id, n) => {
-    const thrower = new Thrower(decals[id]);
+    const thrower = throwing(decals[id]);
     const mine: { host: number; pieces: DecalPiece[]; box: Box3 }[] = [];
     for (const host of hosts.near(boxes[n])) {
       const { winding, normal } = hosts.at(host);

@@ -1,12 +1,12 @@
 /** Decals of a map that is being edited, laid on the solids around them: after an edit only what it can have changed is laid anew. */
 
-import type { Decal, Solid } from '../document/schema.ts';
+import type { Solid } from '../document/schema.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { BoxGrid } from '../math/boxGrid.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { shapeOf } from '../solid/shape.ts';
-import { Thrower, type DecalPiece } from './clip.ts';
-import { decalBox } from './frame.ts';
+import type { DecalPiece } from './clip.ts';
+import { throwing, type Lying } from './throwing.ts';
 
 export interface ShownPiece extends DecalPiece {
   normal: Vec3;
@@ -14,7 +14,7 @@ export interface ShownPiece extends DecalPiece {
 }
 
 interface Laid {
-  of: Decal;
+  of: Lying;
   box: Box3;
   pieces: ShownPiece[];
 }
@@ -29,7 +29,7 @@ export class DecalPieces {
   }
 
   /** Brings all up to date; answers the ids of decals whose pieces are other ones than before, those that are gone among them. */
-  update(decals: Readonly<Record<string, Decal>>, solids: Readonly<Record<string, Solid>>): Set<string> {
+  update(decals: Readonly<Record<string, Lying>>, solids: Readonly<Record<string, Solid>>): Set<string> {
     const touched: Box3[] = [];
     if (solids !== this.solids) {
       for (const id in solids) if (solids[id] !== this.solids[id]) touched.push(shapeOf(solids[id]).box);
@@ -48,7 +48,7 @@ export class DecalPieces {
         this.laid.delete(id);
         continue;
       }
-      const box = decalBox(of);
+      const box = throwing(of).box;
       this.laid.set(id, { of, box, pieces: piecesOn(of, near(box), solids) });
     }
     this.solids = solids;
@@ -70,8 +70,8 @@ export class DecalPieces {
 }
 
 /** One decal on the faces of solids, before anything of them is hidden. */
-export function piecesOn(decal: Decal, ids: readonly string[], solids: Readonly<Record<string, Solid>>): ShownPiece[] {
-  const thrower = new Thrower(decal);
+export function piecesOn(decal: Lying, ids: readonly string[], solids: Readonly<Record<string, Solid>>): ShownPiece[] {
+  const thrower = throwing(decal);
   return ids.flatMap((solid) =>
     shapeOf(solids[solid]).polygons.flatMap(({ winding, face }) => {
       const { normal } = solids[solid].faces[face];

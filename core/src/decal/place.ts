@@ -1,11 +1,13 @@
 /** Where decals are put: on the surface under a point, and dragged from there over surfaces and corners. */
 
 import { freshId, type MapEdit } from '../document/edit.ts';
-import type { Decal, GameMap } from '../document/schema.ts';
-import { cross, dot, sub, type Vec3 } from '../math/vec3.ts';
+import type { Decal, GameMap, Overlay } from '../document/schema.ts';
+import { cross, dot, length, normalise, type Vec3 } from '../math/vec3.ts';
 import { tidy } from '../math/tidy.ts';
 import { freeName } from '../crate/naming.ts';
 import { frameOf } from './frame.ts';
+import { drawnOrder } from './lay.ts';
+import { throwing } from './throwing.ts';
 
 /** A point of a surface. */
 export interface SurfacePoint {
@@ -27,6 +29,21 @@ export const plainStyle = (material: string, size: [number, number]): DecalStyle
   soft: 0,
   limit: 60,
   fade: 20,
+  order: 0,
+  tint: '#ffffff',
+});
+
+/** What a new overlay is like, as far as it is chosen. */
+export type OverlayStyle = Pick<Overlay, 'material' | 'form' | 'width' | 'repeat' | 'depth' | 'ends' | 'limit' | 'order' | 'tint'>;
+
+export const plainOverlay = (material: string, width: number): OverlayStyle => ({
+  material,
+  form: 'strip',
+  width,
+  repeat: width,
+  depth: width / 4,
+  ends: 0,
+  limit: 60,
   order: 0,
   tint: '#ffffff',
 });
@@ -69,20 +86,26 @@ export function movedTo(decal: Decal, { point, normal, solid }: SurfacePoint): D
   return { ...moved, turn: tidy((Math.atan2(-dot(folded, straight.right), dot(folded, straight.up)) * 180) / Math.PI) };
 }
 
-/** The decals that lie over a point of a surface, the uppermost first. */
-export function decalsAt(decals: Readonly<Record<string, Decal>>, { point, normal }: Pick<SurfacePoint, 'point' | 'normal'>): string[] {
-  const over = Object.keys(decals).filter((id) => {
-    const decal = decals[id];
-    const from = sub(point, decal.position);
-    if (dot(from, from) > (decal.size[0] ** 2 + decal.size[1] ** 2) / 4 + (decal.depth + 1e-6) ** 2) return false;
-    const { right, up, normal: away } = frameOf(decal);
-    const [w, h] = decal.size;
-    return (
-      Math.abs(dot(from, right)) <= w / 2 &&
-      Math.abs(dot(from, up)) <= h / 2 &&
-      Math.abs(dot(from, away)) <= decal.depth + 1e-6 &&
-      dot(away, normal) >= Math.cos((decal.limit * Math.PI) / 180) - 1e-9
-    );
-  });
-  return over.sort((a, b) => decals[b].order - decals[a].order || (a < b ? 1 : -1));
+/** Ids of what lies over a point of a surface, the uppermost first. */
+export const lyingAt = (all: Readonly<Record<string, Decal | Overlay>>, { point, normal }: Pick<SurfacePoint, 'point' | 'normal'>): string[] =>
+  drawnOrder(Object.fromEntries(Object.entries(all).filter(([, member]) => throwing(member).holds(point, normal)))).reverse();
+
+/** An overlay over points of surfaces; thrown against the mean of their normals. Null where that is none. */
+export function newOverlay(map: GameMap, style: OverlayStyle, points: readonly SurfacePoint[]): { id: string; edit: MapEdit } | null {
+  const mean = [0, 1, 2].map((k) => points.reduce((sum, { normal }) => sum + normal[k], 0)) as Vec3;
+  if (points.length < (style.form === 'area' ? 3 : 2) || length(mean) < 0.1) return null;
+  const id = freshId(map.overlays, 'v');
+  const name = freeName(
+    style.form,
+    Object.values(map.overlays).map((overlay) => overlay.name),
+  );
+  const [{ solid }] = points;
+  const to: Overlay = {
+    name,
+    ...style,
+    points: points.map(({ point }) => point.map(tidy) as Vec3),
+    normal: normalise(mean).map(tidy) as Vec3,
+    ...(solid !== undefined && points.every((one) => one.solid === solid) ? { on: solid } : {}),
+  };
+  return { id, edit: { name: `lay ${style.form}`, changes: [{ of: 'overlays', id, to }] } };
 }

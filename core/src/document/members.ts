@@ -4,7 +4,7 @@ import type { Change, MapEdit } from './edit.ts';
 import type { GameMap } from './schema.ts';
 
 /** Kinds that can be selected, moved and copied. */
-export const KINDS = ['solids', 'objects', 'copies', 'paths', 'notes', 'decals'] as const;
+export const KINDS = ['solids', 'objects', 'copies', 'paths', 'notes', 'decals', 'overlays'] as const;
 export type MemberKind = (typeof KINDS)[number];
 
 /** What is selected, by collection. */

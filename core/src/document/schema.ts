@@ -147,6 +147,32 @@ export const DecalSchema = Type.Object(
   closed,
 );
 
+/** A picture with corners of its own, or a strip along a line, thrown onto surfaces as decals are: signs, road marks, edges of puddles. */
+export const OverlaySchema = Type.Object(
+  {
+    name: Type.String({ maxLength: 60 }),
+    material: Type.String(),
+    form: Type.Union([Type.Literal('strip'), Type.Literal('area')]),
+    points: Type.Array(VectorSchema, { minItems: 2, maxItems: 256, description: 'The line of a strip, or the corners of an area in turn.' }),
+    normal: Type.Unsafe<[number, number, number]>({ ...VectorSchema, description: 'Unit vector against which it is thrown.' }),
+    width: Type.Number({ exclusiveMinimum: 0, maximum: 65536, description: 'Of a strip, units.' }),
+    repeat: Type.Number({
+      minimum: 0,
+      maximum: 65536,
+      description:
+        'Units that one repeat of the picture takes: along a strip, both ways in an area. 0 lays one picture over all of it; in an area of four corners, into these.',
+    }),
+    depth: Type.Number({ exclusiveMinimum: 0, maximum: 65536, description: 'How far in front of and behind its points it is thrown, units.' }),
+    ends: Type.Number({ minimum: 0, maximum: 65536, description: 'Units over which a strip fades at its ends.' }),
+    limit: Type.Number({ minimum: 0, maximum: 90, description: 'Degrees between its normal and that of a surface beyond which it is not seen.' }),
+    order: Type.Integer({ minimum: -1000, maximum: 1000, description: 'Higher ones lie over lower ones, decals among them.' }),
+    tint: Type.String({ pattern: '^#[0-9a-fA-F]{6}$' }),
+    on: Type.Optional(Type.String({ maxLength: 60, description: 'Id of the solid that carries it; it goes where that goes.' })),
+    layer: Type.Optional(Type.String()),
+  },
+  closed,
+);
+
 /** Where wear comes: along outer edges, in inner corners, at the feet of walls, below openings and ledges. */
 export const WEAR_PLACES = ['edges', 'corners', 'feet', 'below'] as const;
 
@@ -421,6 +447,7 @@ export const MapSchema = Type.Object(
     bookmarks: Type.Optional(Type.Record(Type.String(), BookmarkSchema)),
     notes: Type.Optional(Type.Record(Type.String(), NoteSchema)),
     decals: Type.Optional(Type.Record(Type.String(), DecalSchema)),
+    overlays: Type.Optional(Type.Record(Type.String(), OverlaySchema)),
     wears: Type.Optional(Type.Record(Type.String(), WearSchema)),
     terrains: Type.Optional(Type.Record(Type.String(), TerrainSchema)),
     tiles: Type.Optional(Type.Record(Type.String(), TileSchema)),
@@ -446,6 +473,7 @@ export type Contact = MapObject['contact'];
 export type Bookmark = Static<typeof BookmarkSchema>;
 export type Note = Static<typeof NoteSchema>;
 export type Decal = Static<typeof DecalSchema>;
+export type Overlay = Static<typeof OverlaySchema>;
 export type Wear = Static<typeof WearSchema>;
 export type Terrain = Static<typeof TerrainSchema>;
 export type Tile = Static<typeof TileSchema>;
@@ -472,6 +500,7 @@ export const COLLECTION_TABLE = {
   bookmarks: { schema: BookmarkSchema, prefix: 'k' },
   notes: { schema: NoteSchema, prefix: 'n' },
   decals: { schema: DecalSchema, prefix: 'd' },
+  overlays: { schema: OverlaySchema, prefix: 'v' },
   wears: { schema: WearSchema, prefix: 'u' },
   terrains: { schema: TerrainSchema, prefix: 'e' },
   tiles: { schema: TileSchema, prefix: 'i' },

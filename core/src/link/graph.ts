@@ -39,6 +39,7 @@ export interface Use {
   solid?: string;
   object?: string;
   decal?: string;
+  overlay?: string;
   line?: number;
 }
 
@@ -189,6 +190,13 @@ export class LinkGraph {
         from,
         use: { who: `the decal ${decal.name}`, map: name, decal: id },
         needs: [{ to: thingId('material', decal.material), what: 'its picture' }],
+      },
+    ]);
+    follow(`${name}/overlays`, map.overlays, (overlay, id) => [
+      {
+        from,
+        use: { who: `the overlay ${overlay.name}`, map: name, overlay: id },
+        needs: [{ to: thingId('material', overlay.material), what: 'its picture' }],
       },
     ]);
     const { skyMaterial } = map.settings;

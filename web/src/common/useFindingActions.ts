@@ -36,6 +36,7 @@ export function useFindingActions() {
       else if (place.object) dispatch(selected({ kind: 'objects', ids: [place.object] }));
       else if (place.solid) dispatch(selected({ kind: 'solids', ids: [place.solid] }));
       else if (place.decal) dispatch(selected({ kind: 'decals', ids: [place.decal] }));
+      else if (place.overlay) dispatch(selected({ kind: 'overlays', ids: [place.overlay] }));
       const point = place.point ?? (place.object ? map?.objects[place.object]?.position : undefined);
       dispatch(shown({ point, trail: place.trail ?? null }));
       dispatch(viewChanged({ tool: 'select' }));

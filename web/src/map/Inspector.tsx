@@ -4,7 +4,7 @@ import { Icon } from '../common/Icon.tsx';
 import { startMapCommand } from './commands/startMapCommand.ts';
 import { useDocument } from './editing/useDocument.ts';
 import { MapInspector } from './inspector/MapInspector.tsx';
-import { SelectionButtons } from './inspector/SelectionButtons.tsx';
+import { SelectionButtons } from './commands/SelectionButtons.tsx';
 import { memberLook } from './member/members.ts';
 
 /** Properties of what is selected: of one kind by itself, of several together, and of the map where nothing is. */

@@ -95,7 +95,9 @@ export function MapPage() {
       if (event.key === 'Escape') {
         if (view.picking) dispatch(viewChanged({ picking: null }));
         else if (view.tool !== 'select')
-          dispatch(viewChanged({ tool: 'select', placeClass: null, placeAsset: null, placePrefab: null, pathDraft: [], measure: [] }));
+          dispatch(
+            viewChanged({ tool: 'select', placeClass: null, placeAsset: null, placePrefab: null, pathDraft: [], overlayDraft: [], measure: [] }),
+          );
         else if (selection.faces.length + selection.corners.length > 0) dispatch(selected({ ...selection, faces: [], corners: [] }));
         else if (!isEmpty(selection)) dispatch(selected(null));
         else if (store.getState().map.opened) dispatch(prefabOpened(null));

@@ -47,7 +47,7 @@ export function Toolbar() {
         className="btn btn-quiet"
         aria-pressed={view.tool === id}
         title={`${hint} (${key.toUpperCase()})`}
-        onClick={() => dispatch(viewChanged({ tool: id, measure: [], pathDraft: [], picking: null }))}
+        onClick={() => dispatch(viewChanged({ tool: id, measure: [], pathDraft: [], overlayDraft: [], picking: null }))}
       >
         <Icon name={icon} /> {label} <kbd>{key.toUpperCase()}</kbd>
       </button>

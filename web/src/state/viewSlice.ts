@@ -3,9 +3,9 @@
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import { byKind, KINDS, type MemberKind } from '@violet-crate/core/document/members';
-import { completeMap, type GameMap } from '@violet-crate/core/document/schema';
+import { completeMap, type GameMap, type Overlay } from '@violet-crate/core/document/schema';
 import { PLAIN_BRUSH, type BrushKind, type BrushSettings } from '@violet-crate/core/terrain/brush/brush';
-import type { DecalStyle } from '@violet-crate/core/decal/place';
+import type { DecalStyle, OverlayStyle, SurfacePoint } from '@violet-crate/core/decal/place';
 import type { ShapeValues } from '@violet-crate/core/solid/shapes';
 import { openCrate } from './crateSlice.ts';
 
@@ -64,6 +64,10 @@ export interface ViewState {
   shelf: boolean;
   /** What the next decal is like; nothing until its material is chosen. */
   decal: DecalStyle | null;
+  /** What the decal tool lays: single decals, or strips and areas by their points, what they are like, and the points so far. */
+  laying: 'decal' | Overlay['form'];
+  overlay: OverlayStyle | null;
+  overlayDraft: SurfacePoint[];
   grid: number;
   snap: boolean;
   /** Snap to corners and edges of solids as well. */
@@ -151,6 +155,9 @@ const initialState: ViewState = {
   placePrefab: null,
   shelf: false,
   decal: null,
+  laying: 'decal',
+  overlay: null,
+  overlayDraft: [],
   grid: 16,
   snap: true,
   snapCorners: false,

@@ -11,6 +11,7 @@ import { decal } from './decal.ts';
 import type { Around, MemberFacts } from './member.ts';
 import { note } from './note.ts';
 import { object } from './object.ts';
+import { overlay } from './overlay.ts';
 import { path } from './path.ts';
 import { solid } from './solid.ts';
 import type { DrawnSurface } from './surface.ts';
@@ -22,6 +23,7 @@ export const MEMBERS: { [K in MemberKind]: MemberFacts<K> } = {
   paths: path,
   notes: note,
   decals: decal,
+  overlays: overlay,
 };
 
 /** The facts of a kind that is only known at run time, together with its members. */

@@ -1,6 +1,6 @@
 /** What the packing is made from, beside what the other stages made. */
 
-import type { ThrownDecal } from '../../decal/frame.ts';
+import type { Lying } from '../../decal/throwing.ts';
 import { assetRecord, findFile, findMaterial, type CrateWorld } from '../../crate/world.ts';
 import type { GameMap, MapObject, Solid } from '../../document/schema.ts';
 import { MATERIAL_PICTURES } from '../../library/usage.ts';
@@ -38,7 +38,7 @@ export interface PackingInputs {
   materials: Record<string, PackedMaterial>;
   types: Record<string, Pick<MaterialType, 'opaque' | 'lit' | 'sky'>>;
   /** Without what only people see of them. */
-  decals: Record<string, ThrownDecal>;
+  lying: Record<string, Lying>;
   /** Lit lights and the paths of models, by the ids of their objects. */
   lights: Record<string, Light>;
   shown: Record<string, string>;
@@ -85,8 +85,11 @@ export function packingInputs(world: CrateWorld, name: string, onSurfaces: Mater
         context.types[type] ? [[type, pick(context.types[type], 'opaque', 'lit', 'sky')]] : [],
       ),
     ),
-    decals: Object.fromEntries(
-      Object.entries(map.decals).flatMap(([id, decal]) => (own(context.materials, decal.material) ? [[id, pick(decal, ...DRAWN)]] : [])),
+    lying: Object.fromEntries(
+      [
+        ...Object.entries(map.decals).map(([id, decal]): [string, Lying] => [id, pick(decal, ...DECAL_DRAWN)]),
+        ...Object.entries(map.overlays).map(([id, overlay]): [string, Lying] => [id, pick(overlay, ...OVERLAY_DRAWN)]),
+      ].filter(([, { material }]) => own(context.materials, material)),
     ),
     lights: Object.fromEntries(litLights(profile, map).map(({ id, light }) => [id, light])),
     shown: Object.fromEntries(shown),
@@ -109,7 +112,9 @@ export function packingInputs(world: CrateWorld, name: string, onSurfaces: Mater
   };
 }
 
-const DRAWN = ['material', 'position', 'normal', 'turn', 'size', 'depth', 'soft', 'limit', 'fade', 'order', 'tint'] as const;
+const DECAL_DRAWN = ['material', 'position', 'normal', 'turn', 'size', 'depth', 'soft', 'limit', 'fade', 'order', 'tint'] as const;
+
+const OVERLAY_DRAWN = ['material', 'form', 'points', 'normal', 'width', 'repeat', 'depth', 'ends', 'limit', 'order', 'tint'] as const;
 
 /** Mass and friction by model, of objects that physics moves. A model's friction is that of its first material with a surface. */
 function movableBodies(world: CrateWorld, objects: readonly MapObject[]): PackingInputs['bodies'] {

@@ -80,9 +80,9 @@ export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; t
   surfaces.forEach((surface, index) => {
     if (!isSky(surface)) put(batchOf(index, surface.material, -1), index, surface.winding, surface.uv, surface.winding);
   });
-  const laid = layDecals(packing.decals, hostsOf(surfaces)).filter(({ host }) => !isSky(surfaces[host]));
+  const laid = layDecals(packing.lying, hostsOf(surfaces)).filter(({ host }) => !isSky(surfaces[host]));
   for (const piece of laid) {
-    const { material, tint } = packing.decals[piece.decal];
+    const { material, tint } = packing.lying[piece.decal];
     const batch = batchOf(piece.host, material, piece.level);
     const colour = linearOfHex(tint);
     for (const alpha of piece.alpha) batch.colours.push(...colour, alpha);

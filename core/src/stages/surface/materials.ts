@@ -1,5 +1,6 @@
 /** The materials of a map's surfaces, as the stages take them. */
 
+import { lyingOf } from '../../decal/throwing.ts';
 import { findMaterial, type CrateWorld } from '../../crate/world.ts';
 import { surfacesOf } from '../../map/member/members.ts';
 import { materialsOn } from '../../map/member/surface.ts';
@@ -46,7 +47,7 @@ export function materialContext(world: CrateWorld, map: GameMap): MaterialContex
 /** The context with the materials of decals, which no stage but the packing reads. */
 export function withDecals(world: CrateWorld, map: GameMap, { materials, types }: MaterialContext): MaterialContext {
   const all = { ...materials };
-  for (const { material } of Object.values(map.decals)) {
+  for (const { material } of Object.values(lyingOf(map))) {
     const found = own(all, material) ?? buildMaterial(world, material);
     if (found) all[material] = found;
   }

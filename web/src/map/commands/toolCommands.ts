@@ -9,5 +9,5 @@ export const TOOL_COMMANDS: readonly MapCommand[] = TOOLS.map(({ id, key, comman
   label: command,
   group: 'Tools',
   keys: key,
-  run: ({ dispatch }) => void dispatch(viewChanged({ tool: id, measure: [], pathDraft: [], picking: null })),
+  run: ({ dispatch }) => void dispatch(viewChanged({ tool: id, measure: [], pathDraft: [], overlayDraft: [], picking: null })),
 }));

@@ -8,7 +8,7 @@ import { edited } from '../../state/mapSlice.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { viewChanged } from '../../state/viewSlice.ts';
 import { useDocument } from '../editing/useDocument.ts';
-import { SelectionButtons } from '../inspector/SelectionButtons.tsx';
+import { SelectionButtons } from '../commands/SelectionButtons.tsx';
 import { useDecalMaterials } from './DecalOptions.tsx';
 
 /** One decal, or several at once: what is set is set for all. */

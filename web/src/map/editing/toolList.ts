@@ -94,7 +94,7 @@ export const TOOLS: readonly SheetTool[] = [
     label: 'Decal',
     key: 'q',
     icon: 'stickies',
-    hint: 'Click a floor in the plan, a wall in the section, or any surface in the perspective',
+    hint: 'Decals, strips and areas: click a floor in the plan, a wall in the section, or any surface in the perspective',
     command: 'Put decals on surfaces',
   },
   {

@@ -12,7 +12,7 @@ import { startMapCommand } from '../commands/startMapCommand.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import { viewChanged } from '../../state/viewSlice.ts';
 import { TurnField } from './TurnField.tsx';
-import { SelectionButtons } from './SelectionButtons.tsx';
+import { SelectionButtons } from '../commands/SelectionButtons.tsx';
 
 export function CopyInspector({ id }: { id: string }) {
   const dispatch = useAppDispatch();

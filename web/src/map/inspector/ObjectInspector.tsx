@@ -15,7 +15,7 @@ import { startMapCommand } from '../commands/startMapCommand.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import { selected, viewChanged } from '../../state/viewSlice.ts';
 import { TurnField } from './TurnField.tsx';
-import { SelectionButtons } from './SelectionButtons.tsx';
+import { SelectionButtons } from '../commands/SelectionButtons.tsx';
 
 export function ObjectInspector({ ids }: { ids: string[] }) {
   const dispatch = useAppDispatch();

@@ -10,7 +10,7 @@ import { edited } from '../../state/mapSlice.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import { ContactField, withContact } from './ContactField.tsx';
 import { selected } from '../../state/viewSlice.ts';
-import { SelectionButtons } from './SelectionButtons.tsx';
+import { SelectionButtons } from '../commands/SelectionButtons.tsx';
 
 export function PathInspector({ id }: { id: string }) {
   const dispatch = useAppDispatch();

@@ -11,7 +11,7 @@ import { edited } from '../../state/mapSlice.ts';
 import { startMapCommand } from '../commands/startMapCommand.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import { selected, viewChanged } from '../../state/viewSlice.ts';
-import { SelectionButtons } from './SelectionButtons.tsx';
+import { SelectionButtons } from '../commands/SelectionButtons.tsx';
 
 export function SolidInspector({ ids }: { ids: string[] }) {
   const dispatch = useAppDispatch();

@@ -6,6 +6,7 @@ import { decal } from './decal.tsx';
 import type { MemberLook } from './look.ts';
 import { note } from './note.tsx';
 import { object } from './object.ts';
+import { overlay } from './overlay.tsx';
 import { path } from './path.tsx';
 import { solid } from './solid.ts';
 
@@ -16,6 +17,7 @@ export const MEMBER_LOOKS: { [K in MemberKind]: MemberLook<K> } = {
   paths: path,
   notes: note,
   decals: decal,
+  overlays: overlay,
 };
 
 /** The look of a kind that is only known at run time. */

@@ -6,7 +6,7 @@ import { drawLabel } from '../../common/sheet.ts';
 import { edited } from '../../state/mapSlice.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { useDocument } from '../editing/useDocument.ts';
-import { SelectionButtons } from '../inspector/SelectionButtons.tsx';
+import { SelectionButtons } from '../commands/SelectionButtons.tsx';
 import type { MemberLook } from './look.ts';
 
 /** A text with a leader line: it bends where the line has points, and ends in a dot on what it is about. */

@@ -4,7 +4,7 @@ import { BufferAttribute, BufferGeometry, Color, DoubleSide, Group, Mesh, MeshLa
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { lifted } from '@violet-crate/core/decal/lay';
 import { DecalPieces } from '@violet-crate/core/decal/pieces';
-import type { Decal, Solid } from '@violet-crate/core/document/schema';
+import type { Decal, Overlay, Solid } from '@violet-crate/core/document/schema';
 import { linearOfHex } from '@violet-crate/core/math/srgb';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { AssetSource } from '../../api/assetUrl.ts';
@@ -30,7 +30,7 @@ export class DecalsScene {
   private context: readonly unknown[] = [];
 
   /** @param context what else changes how they look: where a part of it is another value, all are made anew */
-  update(decals: Record<string, Decal>, solids: Record<string, Solid>, look: DecalsLook, context: readonly unknown[]): void {
+  update(decals: Record<string, Decal | Overlay>, solids: Record<string, Solid>, look: DecalsLook, context: readonly unknown[]): void {
     const anew = this.pieces.update(decals, solids);
     const all = context.length !== this.context.length || context.some((value, i) => value !== this.context[i]);
     this.context = context;
@@ -56,7 +56,7 @@ export class DecalsScene {
     }
   }
 
-  private mesh(ids: readonly string[], decals: Record<string, Decal>, { world, source, onTexture }: DecalsLook): Mesh | null {
+  private mesh(ids: readonly string[], decals: Record<string, Decal | Overlay>, { world, source, onTexture }: DecalsLook): Mesh | null {
     const metres = world.profile.unit.metres;
     const [positions, normals, uvs, colours, indices]: number[][] = [[], [], [], [], []];
     for (const id of ids) {
@@ -92,4 +92,5 @@ export class DecalsScene {
   }
 }
 
-const meshKey = (id: string, { material, order }: Decal): string => `${Math.floor(Number(id.replace(/\D/g, '')) / CHUNK)} ${order} ${material}`;
+const meshKey = (id: string, { material, order }: Decal | Overlay): string =>
+  `${Math.floor(Number(id.replace(/\D/g, '')) / CHUNK)} ${order} ${material}`;

@@ -12,7 +12,7 @@ export class HitCycle {
   private index = 0;
 
   next(hits: readonly Hit[], fromFront: boolean): Hit {
-    const key = hits.map((hit) => `${hit.solid ?? hit.object ?? hit.decal}/${hit.face ?? ''}`).join();
+    const key = hits.map((hit) => `${hit.solid ?? hit.object ?? hit.decal ?? hit.overlay}/${hit.face ?? ''}`).join();
     this.index = this.key === key && !fromFront ? (this.index + 1) % hits.length : 0;
     this.key = key;
     return hits[this.index];
@@ -27,7 +27,11 @@ const joined = (ids: readonly string[], id: string): string[] => [...new Set([..
  * @param add what is selected stays, as with Shift
  */
 export function chosenByClick(map: GameMap, { selection }: Pick<ViewState, 'selection'>, hit: Hit, add: boolean): Choice {
-  if (hit.decal) return add ? { ...selection, decals: joined(selection.decals, hit.decal) } : { kind: 'decals', ids: [hit.decal] };
+  for (const [kind, id] of [
+    ['decals', hit.decal],
+    ['overlays', hit.overlay],
+  ] as const)
+    if (id) return add ? { ...selection, [kind]: joined(selection[kind], id) } : { kind, ids: [id] };
   const copy = copyOf(map, hit.solid ?? hit.object!);
   if (copy) return add ? { ...selection, copies: joined(selection.copies, copy) } : { kind: 'copies', ids: [copy] };
   if (hit.object) return add ? { ...selection, objects: joined(selection.objects, hit.object) } : { kind: 'objects', ids: [hit.object] };

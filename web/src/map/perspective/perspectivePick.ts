@@ -3,8 +3,9 @@
 import { Raycaster, Vector2, type Camera } from 'three';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { objectBox } from '@violet-crate/core/map/objectBox';
-import { decalsAt } from '@violet-crate/core/decal/place';
+import { lyingAt } from '@violet-crate/core/decal/place';
 import { surfacePoint } from '@violet-crate/core/map/surfaceAt';
+import { lyingOf } from '@violet-crate/core/decal/throwing';
 import { pickSolids } from '@violet-crate/core/map/pick';
 import { leavingFace, rayBox } from '@violet-crate/core/solid/ray';
 import type { GameMap } from '@violet-crate/core/document/schema';
@@ -27,6 +28,7 @@ export interface Hit {
   face?: number;
   object?: string;
   decal?: string;
+  overlay?: string;
 }
 
 /** Where a pointer is, in pixels of the window. */
@@ -79,12 +81,14 @@ export function pickPerspective(
     return Number.isFinite(t) && at(t)[2] <= limit ? [{ t, point: at(t), object }] : [];
   });
   const [front] = solids.filter((h) => drawn(h.solid, h.face));
-  const decals = front
-    ? decalsAt(whole.decals, surfacePoint(whole, whole, front, front.point))
-        .filter((decal) => isShown(view, 'decals', decal, whole.decals[decal].layer))
-        .map((decal) => ({ t: front.t, point: front.point, decal }))
+  const all = lyingOf(whole);
+  const lying = front
+    ? lyingAt(all, surfacePoint(whole, whole, front, front.point)).flatMap((id): Hit[] => {
+        const kind = 'points' in all[id] ? 'overlays' : 'decals';
+        return isShown(view, kind, id, all[id].layer) ? [{ t: front.t, point: front.point, [kind === 'decals' ? 'decal' : 'overlay']: id }] : [];
+      })
     : [];
-  return [...decals, ...within.filter((h) => drawn(h.solid, h.face)), ...solids.filter((h) => drawn(h.solid, h.face)), ...objects].sort(
+  return [...lying, ...within.filter((h) => drawn(h.solid, h.face)), ...solids.filter((h) => drawn(h.solid, h.face)), ...objects].sort(
     (a, b) => a.t - b.t,
   );
 }

@@ -7,6 +7,7 @@
 import { AmbientLight, Color, Group, Plane, Vector3, type PerspectiveCamera } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
+import { lyingOf } from '@violet-crate/core/decal/throwing';
 import type { Band, GameMap, Solid } from '@violet-crate/core/document/schema';
 import { membersBox } from '@violet-crate/core/map/member/members';
 import { boxCentre, boxOfPoints, type Box3 } from '@violet-crate/core/math/box3';
@@ -127,8 +128,17 @@ const FOLLOWERS: readonly Follower[] = [
     },
   },
   {
-    reads: (i) => [i.map.decals, i.whole.solids, i.source, i.world.base, i.world.crate.manifest.materials, i.view.hidden, i.view.hiddenLayers],
-    apply: (scene, { map }) => scene.showDecals(map.decals),
+    reads: (i) => [
+      i.map.decals,
+      i.map.overlays,
+      i.whole.solids,
+      i.source,
+      i.world.base,
+      i.world.crate.manifest.materials,
+      i.view.hidden,
+      i.view.hiddenLayers,
+    ],
+    apply: (scene, { map }) => scene.showDecals(lyingOf(map)),
   },
   {
     reads: (i) => [i.map.terrains, i.map.tiles, i.source, i.world.base, i.world.crate.manifest.materials, i.stands],
@@ -373,13 +383,13 @@ export class PerspectiveScene {
     return nearest < Infinity ? addScaled(origin, direction, nearest) : null;
   }
 
-  /** @param decals those of the map, or as they are while one is dragged */
-  showDecals(decals: GameMap['decals']): void {
+  /** @param lying the decals and overlays of the map, or as they are while one is dragged */
+  showDecals(lying: ReturnType<typeof lyingOf>): void {
     if (!this.inputs) return;
     const { whole, source, world, view } = this.inputs;
-    const shown = (id: string) => isShown(view, 'decals', id, decals[id].layer);
+    const shown = (id: string) => isShown(view, 'points' in lying[id] ? 'overlays' : 'decals', id, lying[id].layer);
     const look = { world, source, shown, onTexture: this.draw };
-    this.decals.update(decals, whole.solids, look, [source, world.base, world.crate.manifest.materials]);
+    this.decals.update(lying, whole.solids, look, [source, world.base, world.crate.manifest.materials]);
     this.draw();
   }
 

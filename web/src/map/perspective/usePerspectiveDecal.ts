@@ -1,12 +1,14 @@
 import { useRef, type PointerEvent } from 'react';
 import { cornersOf } from '@violet-crate/core/decal/frame';
-import { movedTo, newDecal } from '@violet-crate/core/decal/place';
+import { movedTo } from '@violet-crate/core/decal/place';
+import { lyingOf } from '@violet-crate/core/decal/throwing';
 import type { Decal } from '@violet-crate/core/document/schema';
 import { surfacePoint } from '@violet-crate/core/map/surfaceAt';
 import { edited } from '../../state/mapSlice.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { selected, viewChanged } from '../../state/viewSlice.ts';
 import { showGhost } from '../editing/ghost.ts';
+import { laid } from '../decal/laying.ts';
 import { useDocument } from '../editing/useDocument.ts';
 import type { PerspectiveScene } from './perspectiveScene.ts';
 
@@ -24,7 +26,7 @@ export function usePerspectiveDecal(scene: PerspectiveScene | null) {
     held.current = null;
     showGhost(null);
     scene?.hold(false);
-    scene?.showDecals(map.decals);
+    scene?.showDecals(lyingOf(map));
   };
   return {
     onPointerDownCapture(event: PointerEvent): boolean {
@@ -45,7 +47,7 @@ export function usePerspectiveDecal(scene: PerspectiveScene | null) {
       held.current = { id, to };
       const corners = cornersOf(to);
       showGhost({ solids: [], lines: [[...corners, corners[0]]] });
-      scene?.showDecals({ ...map.decals, [id]: to });
+      scene?.showDecals({ ...lyingOf(map), [id]: to });
       return true;
     },
     /** @param moved whether the press has gone further than a click does */
@@ -60,15 +62,10 @@ export function usePerspectiveDecal(scene: PerspectiveScene | null) {
     /** A click with the tool; the handler has seen to it that it was none of anything else. */
     onClick(event: PointerEvent): boolean {
       if (view.tool !== 'decal') return false;
-      const surface = surfaceUnder(event);
-      if (!view.decal || !surface) {
-        dispatch(viewChanged({ refusal: view.decal ? 'There is no surface under that point.' : 'Choose the material of the decal first.' }));
-        return true;
-      }
-      const { id, edit } = newDecal(map, view.decal, surface);
-      dispatch(edited(edit));
-      dispatch(selected({ kind: 'decals', ids: [id] }));
-      dispatch(viewChanged({ refusal: '' }));
+      const { edit, selection, view: next, refusal } = laid(map, view, surfaceUnder(event));
+      if (edit) dispatch(edited(edit));
+      if (selection) dispatch(selected(selection));
+      dispatch(viewChanged({ ...next, ...(refusal ? { refusal } : {}) }));
       return true;
     },
   };

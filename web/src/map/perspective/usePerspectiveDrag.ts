@@ -64,7 +64,7 @@ export function usePerspectiveDrag(scene: PerspectiveScene | null, host: RefObje
     }
     const [hit] = scene.pick(event);
     // Decals are dragged over surfaces: `usePerspectiveDecal`.
-    if (!hit || hit.decal) return null;
+    if (!hit || hit.decal || hit.overlay) return null;
     if (mode === 'faces') {
       const face = selection.faces.find((f) => f.solid === hit.solid && f.face === hit.face && map.solids[f.solid]);
       return face ? { grab: { what: face, at: hit.point } } : null;

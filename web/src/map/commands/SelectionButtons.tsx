@@ -1,5 +1,5 @@
 import { Icon } from '../../common/Icon.tsx';
-import { startMapCommand } from '../commands/startMapCommand.ts';
+import { startMapCommand } from './startMapCommand.ts';
 
 export function SelectionButtons() {
   return (
