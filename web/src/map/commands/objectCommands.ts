@@ -1,6 +1,7 @@
 /** Objects, series and layers. */
 
 import { freshId, type Change, type MapEdit } from '@violet-crate/core/document/edit';
+import { sunByDate, sunsIn } from '@violet-crate/core/map/sunByDate';
 import { addNext, renumber, seriesOf } from '@violet-crate/core/map/series';
 import { dropToSurface } from '@violet-crate/core/check/checkStand';
 import { classOf } from '@violet-crate/core/profile/schema';
@@ -128,6 +129,21 @@ export const OBJECT_COMMANDS: readonly MapCommand[] = [
         ),
         'Its numbers run from 0 without gaps.',
       );
+    },
+  },
+  {
+    id: 'sun-by-date',
+    label: 'Put the sun where it stands by latitude, day and hour …',
+    group: 'Objects',
+    blocked: ({ map, profile }) => (sunsIn(profile, map).length === 0 ? 'The map has no sun: place one first.' : null),
+    asks: () => [
+      { id: 'latitude', label: 'Latitude, south below 0', value: 50, unit: '°' },
+      { id: 'day', label: 'Day', value: '2024-06-20' },
+      { id: 'hour', label: 'Hour, by the sun', value: 10 },
+    ],
+    run: (c, { latitude, day, hour }) => {
+      const edit = sunByDate(c.map, sunsIn(c.profile, c.map), Number(latitude), String(day), Number(hour));
+      return typeof edit === 'string' ? edit : apply(c, edit);
     },
   },
   {
