@@ -318,6 +318,19 @@ describe('wear by rule', () => {
     expect(applyEdit(applyEdit(map, edit), invertEdit(map, edit))).toEqual(map);
   });
 
+  test('what somebody has moved by hand is theirs; what a wall carries stays the rule’s', () => {
+    const [id] = Object.keys(worn.decals);
+    const mine = facts.transform(worn.decals[id], translation([0, 0, 9]), true);
+    expect(mine.rule).toBeUndefined();
+    const touched = applyEdit(worn, { name: 'move', changes: [{ of: 'decals', id, to: mine }] });
+    expect(run(touched, null).decals).toEqual({ [id]: mine });
+    const { on } = worn.decals[id];
+    const carried = withCarried(worn, { name: 'move', changes: [{ of: 'solids', id: on!, to: transformSolid(worn.solids[on!], translation([0, 0, 9]), true) }] }); // prettier-ignore
+    const after = applyEdit(worn, carried).decals[id];
+    expect(after.rule).toBe('u1');
+    expect(length(sub(after.position, mine.position))).toBeLessThan(1e-5);
+  });
+
   test('keeps to its limits, heights and materials', () => {
     const count = (part: Partial<Wear>) => Object.keys(run(map, { ...rule, ...part }).decals).length;
     expect(count({ limit: 3 })).toBe(3);

@@ -64,6 +64,11 @@ export function newDecal(map: GameMap, style: DecalStyle, { point, normal, solid
   return { id, edit: { name: 'place decal', changes: [{ of: 'decals', id, to }] } };
 }
 
+/** A decal that somebody has changed by hand: no rule of wear makes it anew, or takes it away. */
+export function byHand({ rule: _rule, ...decal }: Decal): Decal {
+  return decal;
+}
+
 /** The decal where it is dragged to. Onto another surface it is folded about the line in which the two meet. */
 export function movedTo(decal: Decal, { point, normal, solid }: SurfacePoint): Decal {
   const { on: _on, ...rest } = decal;

@@ -5,7 +5,8 @@ import { decal } from './decal.ts';
 import { overlay } from './overlay.ts';
 
 const CARRIERS: Carriers = {
-  decals: (member, motion) => decal.transform(member, motion, true),
+  // What is carried stays its rule's.
+  decals: (member, motion) => ({ ...decal.transform(member, motion, true), ...(member.rule === undefined ? {} : { rule: member.rule }) }),
   overlays: (member, motion) => overlay.transform(member, motion, true),
 };
 

@@ -1,5 +1,6 @@
 import { cross, normalise, sub, type Vec3 } from '../../math/vec3.ts';
 import { decalBox, frameOf } from '../../decal/frame.ts';
+import { byHand } from '../../decal/place.ts';
 import { tidy } from '../../math/tidy.ts';
 import { applyAffine } from '../../solid/transform.ts';
 import { layered } from './layered.ts';
@@ -23,7 +24,7 @@ export const decal: MemberFacts<'decals'> = {
     const normal = normalise([flat[0] * side, flat[1] * side, flat[2] * side]);
     const straight = frameOf({ normal, turn: 0 });
     const [a, b] = [straight.right, straight.up].map((axis) => axis[0] * r[0] + axis[1] * r[1] + axis[2] * r[2]);
-    return { ...member, position, normal, turn: tidy((Math.atan2(b, a) * 180) / Math.PI) };
+    return { ...byHand(member), position, normal, turn: tidy((Math.atan2(b, a) * 180) / Math.PI) };
   },
   found: (_id, member, { map }) => [['name', member.name], ['class', 'decal'], ['material', member.material], ...layered(member, map)],
 };

@@ -1,3 +1,4 @@
+import { byHand } from '@violet-crate/core/decal/place';
 import { frameOf } from '@violet-crate/core/decal/frame';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import type { Decal } from '@violet-crate/core/document/schema';
@@ -19,7 +20,7 @@ export function DecalInspector({ ids }: { ids: string[] }) {
   const member = map.decals[ids[0]];
   const unit = profile.unit.plural;
   const change = (part: Partial<Decal>, name: string) =>
-    dispatch(edited({ name, changes: ids.map((id) => ({ of: 'decals' as const, id, to: { ...map.decals[id], ...part } })) }));
+    dispatch(edited({ name, changes: ids.map((id) => ({ of: 'decals' as const, id, to: { ...byHand(map.decals[id]), ...part } })) }));
   const choices = (materials.includes(member.material) ? materials : [member.material, ...materials]).map((name) => [name, name] as const);
   const { up } = frameOf(member);
   const { name: _name, on: _on, rule: _rule, layer: _layer, position: _position, normal: _normal, ...style } = member;

@@ -1,6 +1,6 @@
 import { useRef, type PointerEvent } from 'react';
 import { cornersOf } from '@violet-crate/core/decal/frame';
-import { movedTo } from '@violet-crate/core/decal/place';
+import { byHand, movedTo } from '@violet-crate/core/decal/place';
 import { lyingOf } from '@violet-crate/core/decal/throwing';
 import type { Decal } from '@violet-crate/core/document/schema';
 import { surfacePoint } from '@violet-crate/core/map/surfaceAt';
@@ -55,7 +55,7 @@ export function usePerspectiveDecal(scene: PerspectiveScene | null) {
       if (!held.current) return false;
       const { id, to } = held.current;
       end();
-      if (moved && to !== map.decals[id]) dispatch(edited({ name: 'move decal', changes: [{ of: 'decals', id, to }] }));
+      if (moved && to !== map.decals[id]) dispatch(edited({ name: 'move decal', changes: [{ of: 'decals', id, to: byHand(to) }] }));
       return moved;
     },
     onPointerCancel: () => held.current && end(),
