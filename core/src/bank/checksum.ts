@@ -1,5 +1,7 @@
 /** Checksums of banks: sums, and cyclic redundancy checks by the names of the catalogue of parametrised CRC algorithms. */
 
+import { nativeZlib } from '../native.ts';
+
 interface Crc {
   bits: 16 | 32;
   poly: number;
@@ -69,10 +71,15 @@ export function checksum(kind: ChecksumKind, bytes: Uint8Array, over: readonly (
   const name = kind as keyof typeof CRCS;
   const { bits, init, reflected, out } = CRCS[name];
   const table = tableOf(name, CRCS[name]);
+  // What Node.js has built in is ten times as fast as a table.
+  if (name === 'CRC-32/ISO-HDLC' && nativeZlib?.crc32 && over.length === 1) return nativeZlib.crc32(bytes.subarray(...over[0]));
   let value: number = init;
-  for (const [from, to] of over)
-    for (let i = from; i < Math.min(to, bytes.length); i++)
-      value = reflected ? (value >>> 8) ^ table[(value ^ bytes[i]) & 255] : (value << 8) ^ table[((value >>> (bits - 8)) ^ bytes[i]) & 255];
+  const shift = bits - 8;
+  for (const [from, to] of over) {
+    const end = Math.min(to, bytes.length);
+    if (reflected) for (let i = from; i < end; i++) value = (value >>> 8) ^ table[(value ^ bytes[i]) & 255];
+    else for (let i = from; i < end; i++) value = (value << 8) ^ table[((value >>> shift) ^ bytes[i]) & 255];
+  }
   value ^= out;
   return bits === 16 ? value & 0xffff : value >>> 0;
 }
