@@ -13,6 +13,7 @@ import type { Profile } from '@violet-crate/core/profile/schema';
 import { DECALS, paintDecal } from './decals.ts';
 import { makeLedger } from './ledger.ts';
 import { gameProgram, toolFiles } from './programs.ts';
+import { portrait, PORTRAITS } from './portraits.ts';
 import { STOCK } from './stock.ts';
 import { paintTexture } from './textures.ts';
 
@@ -54,6 +55,7 @@ export async function basePack(profile: Profile): Promise<{ pack: BasePack; file
     const { material } = await take(`${name}.png`, paintDecal(painter));
     pack.materials.push({ name, unitsPerRepeat: stock.unitsPerRepeat, ...material!.add, type: 'decal' } as CrateMaterial);
   }
+  for (let n = 0; n < PORTRAITS; n++) await take(`portrait_${n + 1}.png`, paintTexture(portrait(n), 128));
   const { material: sky } = await take(`${stock.sky.name}.hdr`, stock.sky.hdr);
   pack.materials.push({ name: stock.sky.name, unitsPerRepeat: stock.unitsPerRepeat, ...sky!.add } as CrateMaterial);
   for (const [name, { obj, mtl }] of Object.entries(stock.models))

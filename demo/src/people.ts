@@ -3,6 +3,7 @@
 import { recordsPath, writeTable, type Row } from '@violet-crate/core/table/document';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { MEMORY_PATH, talkPath, writeMemory, writeTalk, type TalkStep } from '@violet-crate/core/talk/document';
+import { portraitPath } from './portraits.ts';
 import { PEOPLE, WITS } from './ledger.ts';
 
 const keyOf = (name: string): string => name.toLowerCase().replace(/[^a-z]+/g, '_');
@@ -21,7 +22,7 @@ const people: Row[] = [
     id: 'you',
     name: 'You',
     title: 'Lamplighter without a lamp',
-    portrait: null,
+    portrait: portraitPath(5),
     breath: 30,
     wit: 11,
     tide: 'any',
@@ -35,7 +36,7 @@ const people: Row[] = [
       id,
       name: name.length > 14 ? name.split(' ')[0] : name,
       title,
-      portrait: null,
+      portrait: portraitPath(n),
       breath: n === 0 ? 26 : 12 + ((n * 5) % 24),
       wit: n === 0 ? 9 : 4 + ((n * 3) % 12),
       tide: TIDES[n % 3],

@@ -2,6 +2,7 @@
 
 import { recordsPath, writeTable, type Row } from '@violet-crate/core/table/document';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import { portraitPath } from '../portraits.ts';
 
 const kit: Row[] = [
   { id: 'long_runners', name: 'Long runners', mass: 6, kite: 0, grip: 0.12 },
@@ -14,7 +15,6 @@ const kit: Row[] = [
 const racer = (id: string, name: string, temper: string, nerve: number, weight: number, fitted: string[]): Row => ({
   id,
   name,
-  portrait: null,
   temper,
   nerve,
   weight,
@@ -28,7 +28,7 @@ const racers: Row[] = [
   racer('halvar', 'Halvar Bre', 'reckless', 1.05, 79, ['calm_kite']),
   racer('liv', 'Liv Sandnes', 'steady', 0.97, 64, ['storm_kite', 'long_runners']),
   racer('tore', 'Tore Lund', 'careful', 0.8, 93, ['keel', 'storm_kite']),
-];
+].map((row, n) => ({ ...row, portrait: portraitPath(n) }));
 
 export function snowgateData(profile: Profile): Record<string, string> {
   const table = (id: string, rows: Row[]) =>
