@@ -20,9 +20,7 @@ interface Decal {
 }
 
 const idOf = (page: Page) => /crates\/([^/]+)/.exec(page.url())![1];
-async function document(
-  page: Page,
-): Promise<{
+async function document(page: Page): Promise<{
   decals?: Record<string, Decal>;
   overlays?: Record<string, { form: string; points: number[][]; on?: string }>;
   solids: Record<string, unknown>;
