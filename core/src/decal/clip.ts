@@ -74,11 +74,8 @@ export class Thrower {
   on(winding: Winding, normal: Vec3): DecalPiece[] {
     const cover = this.cover(normal);
     if (cover <= 0) return [];
-    let left: Winding | null = winding;
-    for (const side of this.sides) {
-      left = left && clipBehind(left, side, 0);
-      if (!left) return [];
-    }
+    const left = within(winding, this.sides);
+    if (!left) return [];
     // Cover is linear within each: it falls towards one side, from that side's seam on.
     let parts = [left];
     if (this.decal.soft > 0) {
@@ -121,6 +118,13 @@ export function covered(away: Vec3, normal: Vec3, limit: number, fade: number): 
   const angle = (Math.acos(Math.max(-1, Math.min(1, dot(away, normal)))) * 180) / Math.PI;
   if (angle > limit + 1e-6) return 0;
   return fade === 0 ? 1 : Math.max(0, Math.min(1, (limit - angle) / fade));
+}
+
+/** The part of a winding behind all of some planes, or null. */
+export function within(winding: Winding, sides: readonly Plane[]): Winding | null {
+  let left: Winding | null = winding;
+  for (const side of sides) left = left && clipBehind(left, side, 0);
+  return left;
 }
 
 /** Both sides of a plane, as far as there is something on them. */

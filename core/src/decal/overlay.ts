@@ -4,8 +4,8 @@ import earcut from 'earcut';
 import type { Overlay } from '../document/schema.ts';
 import { boxOfPoints, type Box3 } from '../math/box3.ts';
 import { addScaled, cross, dot, length, normalise, sub, type Vec3 } from '../math/vec3.ts';
-import { clipBehind, planeSide, type Plane, type Winding } from '../solid/winding.ts';
-import { covered, halves, LEAST, roughArea, type DecalPiece } from './clip.ts';
+import { planeSide, type Plane, type Winding } from '../solid/winding.ts';
+import { covered, halves, LEAST, roughArea, within, type DecalPiece } from './clip.ts';
 import { frameOf } from './frame.ts';
 
 /** What of an overlay says where and how it is seen. */
@@ -41,11 +41,8 @@ export class OverlayThrower {
     const cover = covered(this.normal, normal, this.overlay.limit, 0);
     if (cover <= 0) return [];
     return this.tiles.flatMap(({ sides, seams, uv, alpha }) => {
-      let left: Winding | null = winding;
-      for (const side of sides) {
-        left = left && clipBehind(left, side, 0);
-        if (!left) return [];
-      }
+      const left = within(winding, sides);
+      if (!left) return [];
       let parts = [left];
       for (const seam of seams) parts = parts.flatMap((part) => halves(part, seam));
       return parts.flatMap((part) =>

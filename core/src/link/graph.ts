@@ -38,8 +38,6 @@ export interface Use {
   map?: string;
   solid?: string;
   object?: string;
-  decal?: string;
-  overlay?: string;
   line?: number;
 }
 
@@ -185,17 +183,17 @@ export class LinkGraph {
         needs: [{ to: thingId('material', surface.material), what: surface.label.toLowerCase() }],
       })),
     ]);
-    follow(`${name}/decals`, map.decals, (decal, id) => [
+    follow(`${name}/decals`, map.decals, (decal) => [
       {
         from,
-        use: { who: `the decal ${decal.name}`, map: name, decal: id },
+        use: { who: `the decal ${decal.name}`, map: name },
         needs: [{ to: thingId('material', decal.material), what: 'its picture' }],
       },
     ]);
-    follow(`${name}/overlays`, map.overlays, (overlay, id) => [
+    follow(`${name}/overlays`, map.overlays, (overlay) => [
       {
         from,
-        use: { who: `the overlay ${overlay.name}`, map: name, overlay: id },
+        use: { who: `the overlay ${overlay.name}`, map: name },
         needs: [{ to: thingId('material', overlay.material), what: 'its picture' }],
       },
     ]);
