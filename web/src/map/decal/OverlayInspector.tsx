@@ -10,8 +10,8 @@ import { SelectionButtons } from '../commands/SelectionButtons.tsx';
 import { useDecalMaterials } from './DecalOptions.tsx';
 
 const FORMS: readonly (readonly [Overlay['form'], string])[] = [
-  ['strip', 'a strip along its points'],
-  ['area', 'the area between its points'],
+  ['strip', 'a strip'],
+  ['area', 'an area'],
 ];
 
 /** One overlay, or several at once: what is set is set for all. */
