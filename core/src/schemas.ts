@@ -11,6 +11,7 @@ import { BasePackSchema } from './crate/basePack.ts';
 import { CrateManifestSchema } from './crate/manifest.ts';
 import { MapEditSchema } from './document/edit.ts';
 import { MapSchema } from './document/schema.ts';
+import { EffectSchema } from './effect/document.ts';
 import { ProfileSchema } from './profile/schema.ts';
 import { ReleaseManifestSchema } from './release/manifest.ts';
 import { SnippetSchema } from './script/snippet.ts';
@@ -22,6 +23,7 @@ export const DOCUMENT_SCHEMAS: Record<string, TSchema> = {
   crate: CrateManifestSchema,
   map: MapSchema,
   edit: MapEditSchema,
+  effect: EffectSchema,
   'base-pack': BasePackSchema,
   'asset-pack': AssetPackSchema,
   snippet: SnippetSchema,

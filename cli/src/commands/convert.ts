@@ -138,7 +138,7 @@ function unexpected(file: string, error: unknown): UnreadableInput {
 }
 
 export const convertCommand: Command = {
-  summary: 'Convert models, textures, sounds, subtitles and scripts; files, folders and ZIPs.',
+  summary: 'Convert models, textures, sounds, subtitles, effects and scripts; files, folders and ZIPs.',
   usage: 'crate convert INPUT... --profile brinewick --out DIR',
   options: {
     profile: { value: 'ID', summary: 'the game whose rules apply', required: true },
@@ -172,7 +172,7 @@ export const convertCommand: Command = {
       clashes: Object.fromEntries([...files.keys()].map((file) => [file, clash])),
       options: settings,
       stockMaterials: basePackOf(profile, defaultGame(profile.id)).materials.map((m) => m.name),
-      scripts: contents?.scripts,
+      scripts: { ...contents?.scripts, ...contents?.data },
     });
     // Neighbours that were only looked at for a model are no input of their own.
     const units = plan.units.filter((unit) => asked.has(unit.file) || !files.has(unit.file));

@@ -7,6 +7,7 @@ import { reportOf, type LinkReport } from '../link/report.ts';
 import { talksOf } from '../talk/talks.ts';
 import { checkRecords } from './checkRecords.ts';
 import { checkTalk } from './checkTalk.ts';
+import { checkEffects } from './checkEffects.ts';
 import { checkMap } from './checkMap.ts';
 import { checkPrefabs, copyOf, expandMap, expandWorld } from '../map/prefab.ts';
 import { scriptAdvice } from '../script/advice.ts';
@@ -81,7 +82,7 @@ export function checkCrate(given: CrateWorld, graph = new LinkGraph(given)): Cra
   findings.push(...checkScripts(profile, crate.scripts, called, ofObjects));
   const objects = new Set(Object.values(crate.maps).flatMap((map) => Object.values(map.objects).map(({ name }) => name)));
   findings.push(...scriptAdvice({ profile, scripts: crate.scripts, objects, ofObjects: new Set(ofObjects.keys()) }));
-  findings.push(...checkRecords(world, talks), ...checkTalk(world));
+  findings.push(...checkRecords(world, talks), ...checkTalk(world), ...checkEffects(world));
   const names = Object.keys(crate.maps);
   for (const name of names) findings.push(...checkMap(world, name, new Set(functions)), ...checkPrefabs(given, name));
   graph.update(given);

@@ -14,6 +14,7 @@ import { checkSolids } from './checkSolids.ts';
 import { checkPeople } from './checkPeople.ts';
 import { checkGround } from './checkGround.ts';
 import { checkDecals } from './checkDecals.ts';
+import { checkPlacedEffects } from './checkEffects.ts';
 import { checkRoutes } from './checkRoutes.ts';
 import { checkZones } from './checkZones.ts';
 import { checkStanding } from './checkStand.ts';
@@ -62,6 +63,7 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
     ...checkZones(world, map, name),
     ...checkRoutes(world, map, name),
     ...checkDecals(world, map, name),
+    ...checkPlacedEffects(world, map, name),
     ...checkPeople(world, map, name),
   );
   findings.push(...checkSky(world, name, map));

@@ -1,4 +1,5 @@
 import { nameProblem } from '../crate/naming.ts';
+import { effectName, isEffect, readEffect } from '../effect/document.ts';
 import type { Profile } from '../profile/schema.ts';
 import { readTable, recordsPath } from '../table/document.ts';
 import { isTalk, MEMORY_PATH, readMemory, readTalk, talkName } from '../talk/document.ts';
@@ -11,10 +12,12 @@ export const DATA_LIMIT = 32_000_000;
 export function dataProblem(profile: Profile, path: string, text: string): string | null {
   try {
     if (path === MEMORY_PATH) readMemory(text);
-    else if (isTalk(path)) {
-      const problem = nameProblem(profile, 'file', talkName(path));
-      if (problem) return `"${talkName(path)}": ${problem}`;
-      readTalk(text, path);
+    else if (isTalk(path) || isEffect(path)) {
+      const name = isTalk(path) ? talkName(path) : effectName(path);
+      const problem = nameProblem(profile, 'file', name);
+      if (problem) return `"${name}": ${problem}`;
+      if (isTalk(path)) readTalk(text, path);
+      else readEffect(text, path);
     } else {
       const table = (profile.tables ?? []).find(({ id }) => recordsPath(id) === path);
       if (!table) return `${path}: ${profile.title} has no such table.`;

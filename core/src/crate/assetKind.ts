@@ -14,19 +14,19 @@ export const ASSETS = {
   },
   sound: { folder: 'sounds', words: 'Sounds', endings: ['wav', 'ogg', 'flac', 'mp3'], along: [] },
   subtitle: { folder: 'subtitles', words: 'Subtitles', endings: ['vtt'], along: [] },
+  effect: { folder: 'effects', words: 'Effects', endings: ['effect.json'], along: [] },
   script: { folder: 'scripts', words: 'Scripts', endings: ['lua'], along: [] },
 } as const satisfies Record<string, { folder: string; words: string; endings: readonly string[]; along: readonly string[] }>;
 
 export type AssetKind = keyof typeof ASSETS;
 export const ASSET_KINDS = Object.keys(ASSETS) as AssetKind[];
-/** Kinds that lie in a crate as files of their own, with records; scripts are text of the crate. */
-export const FILE_KINDS = ASSET_KINDS.filter((kind): kind is Exclude<AssetKind, 'script'> => kind !== 'script');
+/** Kinds that lie in a crate as files of their own, with records; scripts and effects are text of the crate. */
+export const FILE_KINDS = ASSET_KINDS.filter((kind): kind is Exclude<AssetKind, 'script' | 'effect'> => kind !== 'script' && kind !== 'effect');
 
 export const isAssetKind = (word: string): word is AssetKind => Object.hasOwn(ASSETS, word);
 export const isFileKind = (word: string): word is (typeof FILE_KINDS)[number] => (FILE_KINDS as string[]).includes(word);
 
-const endingOf = (file: string): string => /\.([^.]+)$/.exec(file)?.[1].toLowerCase() ?? '';
-const has = (list: readonly string[], file: string): boolean => list.includes(endingOf(file));
+const has = (list: readonly string[], file: string): boolean => list.some((ending) => file.toLowerCase().endsWith(`.${ending}`));
 
 /** Endings of files that are imported, and of those that go along with them. */
 export const IMPORTABLE = [...ASSET_KINDS.flatMap((kind) => [...ASSETS[kind].endings, ...ASSETS[kind].along]), 'zip'].map((e) => `.${e}`).join(',');

@@ -60,8 +60,8 @@ export const sourceFolder = (kind: AssetKind, name: string): string => `sources/
 const MAP_PATH = /^maps\/([^/]+)\.map\.json$/;
 export const mapPath = (name: string): string => `maps/${name}.map.json`;
 export const isScript = (path: string): boolean => path.startsWith('scripts/') && path.endsWith('.lua');
-/** Rows of a table (`records/people.json`) and conversations (`talk/keeper.json`). */
-export const isData = (path: string): boolean => /^(records|talk)\/[^/]+\.json$/.test(path);
+/** Rows of a table (`records/people.json`), conversations (`talk/keeper.json`), effects (`effects/smoke.effect.json`). */
+export const isData = (path: string): boolean => /^((records|talk)\/[^/]+\.json|effects\/[^/]+\.effect\.json)$/.test(path);
 /** Kept as text with the crate, edited as text and told apart line by line. */
 export const isText = (path: string): boolean => isScript(path) || isData(path);
 

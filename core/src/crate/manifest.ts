@@ -192,7 +192,7 @@ export const CrateManifestSchema = Type.Object(
     ),
     scriptOrigins: Type.Optional(
       Type.Record(Type.String(), OriginSchema, {
-        description: 'Files that scripts came from, by path of the script; the hash is that of the text as it came in.',
+        description: 'Files that scripts and effects came from, by path in the crate; the hash is that of the text as it came in.',
       }),
     ),
   },

@@ -17,6 +17,7 @@ import { originHash } from './importAsset.ts';
 import type { ImportInput } from './kind/made.ts';
 import type { AssetRecord, CrateManifest } from '../crate/manifest.ts';
 import { freeName, properName } from '../crate/naming.ts';
+import { effectPath } from '../effect/document.ts';
 
 export interface ImportUnit extends ImportInput {
   kind: AssetKind;
@@ -43,7 +44,7 @@ export interface PlanOptions {
   options?: Partial<Record<AssetKind, Record<string, unknown>>>;
   /** Names of the game's own materials, for the slots of models. */
   stockMaterials?: readonly string[];
-  /** Scripts that exist, with their text. */
+  /** Scripts and effects that exist, with their text. */
   scripts?: Readonly<Record<string, string>>;
   /** Assets that other batches are about to make: their names are taken, and the same source means the same asset. */
   underWay?: readonly { file: string; path: string }[];
@@ -97,7 +98,7 @@ const stemOf = (file: string): string =>
   file
     .split('/')
     .pop()!
-    .replace(/\.[^.]+$/, '');
+    .replace(/(\.effect)?\.[^.]+$/, '');
 const folderOf = (file: string): string => file.split('/').slice(0, -1).join('/');
 const FOLDERS = Object.fromEntries(ASSET_KINDS.map((kind) => [kind, ASSETS[kind].folder])) as Record<AssetKind, string>;
 const CHANNELS = ['occlusion', 'roughness', 'metalness'] as const;
@@ -218,8 +219,8 @@ function namer(profile: Profile, manifest: CrateManifest, options: PlanOptions) 
       if (path.startsWith(`${FOLDERS[kind]}/`)) taken[kind].add(stemOf(path));
   return (kind: AssetKind, file: string, stem: string, bytes: Uint8Array): PlaceInCrate | null => {
     const name = properName(profile, 'file', stem);
-    if (kind === 'script') {
-      const known = knownScript(manifest, scripts, file, scriptText(bytes), `scripts/${name}.lua`);
+    if (kind === 'script' || kind === 'effect') {
+      const known = knownScript(manifest, scripts, file, scriptText(bytes), kind === 'script' ? `scripts/${name}.lua` : effectPath(name));
       if (known) return { name: stemOf(known.path), replaces: known.path, same: known.same };
     }
     const before = byOrigin.get(file);

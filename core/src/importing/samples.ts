@@ -1,6 +1,7 @@
 import { encode as encodePng } from 'fast-png';
 import { writeWav } from '../asset/sound/writeWav.ts';
 import type { AssetKind } from '../crate/assetKind.ts';
+import { newEffect, writeEffect } from '../effect/document.ts';
 
 const text = (...lines: string[]) => new TextEncoder().encode(`${lines.join('\n')}\n`);
 
@@ -26,6 +27,7 @@ const SAMPLES: Record<AssetKind, () => { name: string; bytes: Uint8Array }> = {
     name: 'sample.vtt',
     bytes: text('WEBVTT', '', '00:00.000 --> 00:02.000', 'If you can read this, the program is the right one.'),
   }),
+  effect: () => ({ name: 'sample.effect.json', bytes: new TextEncoder().encode(writeEffect(newEffect('Sample', 1))) }),
   script: () => ({ name: 'sample.lua', bytes: text('-- If you can read this, the program is the right one.', 'print("hello")') }),
 };
 

@@ -7,7 +7,7 @@ import { own } from '../own.ts';
 import type { CrateWorld } from '../crate/world.ts';
 import type { GameMap, Prefab } from '../document/schema.ts';
 import { prefabsOf } from '../document/prefabGraph.ts';
-import { assetKindOf } from '../crate/assetKind.ts';
+import { assetKindOf, isFileKind } from '../crate/assetKind.ts';
 import { readScript } from '../script/check.ts';
 import { stringsOf, type LuaString } from '../script/strings.ts';
 import {
@@ -18,12 +18,15 @@ import {
   needsOfSignal,
   needsOfSolid,
   needsOfTable,
+  needsOfEffect,
   needsOfTalk,
   needsOfTerrain,
   type Need,
 } from './needs.ts';
 import { recordsPath } from '../table/document.ts';
 import { Tables } from '../table/tables.ts';
+import { effectName, isEffect } from '../effect/document.ts';
+import { effectsOf } from '../effect/effects.ts';
 import { isTalk, MEMORY_PATH, talkName } from '../talk/document.ts';
 import { talksOf } from '../talk/talks.ts';
 import { thingId, thingOf, type Thing } from './thing.ts';
@@ -261,8 +264,15 @@ export class LinkGraph {
     const { crate, profile } = this.world;
     const tables = new Tables(profile.tables ?? [], crate.data);
     const held = Object.fromEntries(Object.entries(crate.data).filter(([path]) => path !== MEMORY_PATH));
-    const idOf = (path: string) => (isTalk(path) ? thingId('talk', talkName(path)) : thingId('table', path.replace(/^records\/|\.json$/g, '')));
+    const idOf = (path: string) =>
+      isTalk(path)
+        ? thingId('talk', talkName(path))
+        : isEffect(path)
+          ? thingId('effect', effectName(path))
+          : thingId('table', path.replace(/^records\/|\.json$/g, ''));
     follow('data', held, (text, path) => {
+      if (isEffect(path))
+        return effectsOf({ [path]: text }).effects.map(({ effect }) => ({ from: idOf(path), use: { who: path }, needs: needsOfEffect(effect) }));
       if (!isTalk(path)) {
         const found = [...tables].find(({ table }) => recordsPath(table.id) === path);
         return found ? [{ from: idOf(path), use: { who: path }, needs: needsOfTable(found.table, found.document) }] : [];
@@ -286,7 +296,7 @@ export class LinkGraph {
     if (!names) mentioned.set(world.crate.manifest.materials, (names = new Set(world.crate.manifest.materials.map(({ name }) => name))));
     return stringsOf(source).flatMap(({ value, line }: LuaString): Need[] => {
       const kind = /^[a-z]+\/[^\s]+\.[a-z0-9]+$/.test(value) ? assetKindOf(value) : null;
-      if (kind && kind !== 'script' && this.thing(thingId(kind, value)).origin !== 'missing')
+      if (kind && isFileKind(kind) && this.thing(thingId(kind, value)).origin !== 'missing')
         return [{ to: thingId(kind, value), what: `line ${line}`, line }];
       return names.has(value) ? [{ to: thingId('material', value), what: `line ${line}`, line }] : [];
     });

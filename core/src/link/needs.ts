@@ -7,6 +7,7 @@ import { MATERIAL_PICTURES } from '../library/usage.ts';
 import { isSymbol } from '../overview/symbols.ts';
 import { classOf, type Profile, type PropertySchema } from '../profile/schema.ts';
 import type { Static } from '@sinclair/typebox';
+import { assetsOf, type Effect } from '../effect/document.ts';
 import { own } from '../own.ts';
 import type { TableDocument } from '../table/document.ts';
 import type { Table } from '../table/schema.ts';
@@ -38,7 +39,7 @@ function needOfProperty({ type, label, symbols, table }: Property, value: unknow
   if (type === 'material') return [{ to: thingId('material', value), what }];
   if (type === 'script') return [{ to: thingId('function', value), what }];
   if (type === 'record' && table) return [{ to: thingId('table', table), what }];
-  if (type === 'talk') return [{ to: thingId('talk', value), what }];
+  if (type === 'talk' || type === 'effect') return [{ to: thingId(type, value), what }];
   if (type === 'path') return [{ to: thingId('path', `${map}/${value}`), what }];
   return [];
 }
@@ -93,6 +94,9 @@ export function needsOfTable(table: Table, { rows }: TableDocument): Need[] {
     }
   return [...needs.values()].map(({ to, what, rows: count }) => ({ to, what: `${what} of ${count} ${count === 1 ? 'row' : 'rows'}` }));
 }
+
+export const needsOfEffect = (effect: Effect): Need[] =>
+  assetsOf(effect).map(({ kind, path, emitter, what }) => ({ to: thingId(kind, path), what: `${what} of ${emitter}` }));
 
 export const needsOfTalk = ({ steps }: Talk): Need[] =>
   steps.flatMap((step, n): Need[] => {

@@ -1,8 +1,9 @@
 /** Everything that can be linked, under one kind of address. */
 
-import { assetKindOf, isAssetKind } from '../crate/assetKind.ts';
+import { assetKindOf, isAssetKind, isFileKind } from '../crate/assetKind.ts';
 import { findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
 import { recordsPath } from '../table/document.ts';
+import { effectPath } from '../effect/document.ts';
 import { talkPath } from '../talk/document.ts';
 import { own } from '../own.ts';
 
@@ -22,6 +23,7 @@ export const LINK_KINDS = {
   function: 'function',
   table: 'table',
   talk: 'conversation',
+  effect: 'effect',
   pack: 'pack',
   crate: 'crate',
   game: 'game',
@@ -43,7 +45,7 @@ export const thingOfEntry = (entry: string): string => (entry.startsWith('materi
 /** How orders about links call a thing; null for what is no file and no material. */
 export function entryOfThing(id: string): string | null {
   const [kind, name] = splitId(id);
-  return kind === 'material' ? id : isAssetKind(kind) ? name : null;
+  return kind === 'material' ? id : isAssetKind(kind) && kind !== 'effect' ? name : null;
 }
 
 export interface Thing {
@@ -62,7 +64,7 @@ export function thingOf(world: CrateWorld, functions: ReadonlyMap<string, string
   const [kind, name] = splitId(id);
   const thing = (origin: Thing['origin'], more: Partial<Thing> = {}): Thing => ({ id, kind, name, origin, bytes: 0, ...more });
   const { crate, profile, base } = world;
-  if (isAssetKind(kind) && kind !== 'script') {
+  if (isAssetKind(kind) && isFileKind(kind)) {
     const file = findFile(world, name);
     return file ? thing(file.origin, { bytes: file.bytes, sha256: file.sha256 }) : thing('missing');
   }
@@ -78,8 +80,9 @@ export function thingOf(world: CrateWorld, functions: ReadonlyMap<string, string
       return source === undefined ? thing('missing') : thing('crate', { bytes: new TextEncoder().encode(source).length });
     }
     case 'table':
-    case 'talk': {
-      const text = own(crate.data, kind === 'table' ? recordsPath(name) : talkPath(name));
+    case 'talk':
+    case 'effect': {
+      const text = own(crate.data, kind === 'table' ? recordsPath(name) : kind === 'talk' ? talkPath(name) : effectPath(name));
       if (text !== undefined) return thing('crate', { bytes: new TextEncoder().encode(text).length });
       // A table that the game has and the crate has no rows of is empty, not missing.
       return thing(kind === 'table' && profile.tables?.some(({ id: known }) => known === name) ? 'game' : 'missing');

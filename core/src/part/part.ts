@@ -5,6 +5,7 @@
  */
 
 import type { MapObject, MapPath, PropertyValue } from '../document/schema.ts';
+import type { Effect } from '../effect/document.ts';
 import type { Box3 } from '../math/box3.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import type { Light } from './lightSource.ts';
@@ -30,6 +31,8 @@ export interface PartHost {
   /** Has another part of the object, or this one, do something. */
   act(item: Item, action: string): void;
   say(text: string): void;
+  /** An effect of the crate by its name; null where there is none that can be read. */
+  effect(name: string): Effect | null;
   /** @param at where it comes from; everywhere without it */
   play(sound: string, volume: number, subtitles: string, at?: Vec3): void;
   win(text: string): void;

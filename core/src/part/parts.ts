@@ -5,6 +5,7 @@ import { breakable } from './breakable.ts';
 import { carrier } from './carrier.ts';
 import { counter } from './counter.ts';
 import { current } from './current.ts';
+import { effect } from './effect.ts';
 import { follow } from './follow.ts';
 import { goal } from './goal.ts';
 import { harm } from './harm.ts';
@@ -54,6 +55,7 @@ export const PARTS = {
   breakable,
   model,
   sound,
+  effect,
   text,
   goal,
   actor,

@@ -6,6 +6,7 @@
  */
 
 import { BankLayoutSchema } from '../bank/layout.ts';
+import { EffectSchema } from '../effect/document.ts';
 import { Type, type Static } from '@sinclair/typebox';
 import { PrefabSchema } from '../document/schema.ts';
 import { PART_IDS } from '../part/parts.ts';
@@ -37,6 +38,7 @@ export const PROPERTY_TYPES = [
   'script', // name of a global Lua function
   'record', // key of a row of `table`
   'talk', // name of a conversation
+  'effect', // name of an effect
   'sequence', // id of a movement sequence of the map
 ] as const;
 
@@ -305,6 +307,21 @@ export const ProfileSchema = Type.Object(
       ),
     ),
     contests: Type.Optional(Type.Array(ContestTypeSchema, { maxItems: 32 })),
+    effects: Type.Optional(
+      Type.Object(
+        {
+          particles: Type.Integer({ minimum: 1, description: 'Particles of one effect at once.' }),
+          overdraw: Type.Number({ exclusiveMinimum: 0, description: 'Layers over each other where an effect covers the picture, seen from as near as a player comes.' }),
+          screens: Type.Number({ exclusiveMinimum: 0, description: 'What is drawn of one effect from there, in whole pictures.' }),
+          bytes: Type.Integer({ minimum: 1, description: 'Memory of its particles and pictures.' }),
+          templates: Type.Array(Type.Object({ id: Id, label: Type.String(), effect: EffectSchema }, closed), {
+            maxItems: 32,
+            description: 'What a new effect may begin as.',
+          }),
+        },
+        { ...closed, description: 'What one effect may cost, and what there is to begin with.' },
+      ),
+    ),
     speech: Type.Optional(SpeechSchema),
     memory: Type.Optional(MemorySchema),
     sight: Type.Optional(

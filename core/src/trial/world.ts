@@ -4,6 +4,7 @@
  */
 
 import type { Finding } from '../finding.ts';
+import { effectOf } from '../effect/effects.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
 import { addScaled, scale, type Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
@@ -605,6 +606,7 @@ export class TrialWorld {
     },
     act: ({ id }, action) => this.act(this.objects.get(id)!, action, null),
     say: (text) => this.print('say', text),
+    effect: (name) => effectOf(this.inputs.data ?? {}, name),
     play: (sound, volume, subtitles, at) =>
       void (this.sounds.length < SOUND_LIMIT && this.sounds.push({ sound, volume, subtitles, ...(at ? { at } : {}) })),
     win: (text) => this.win(text),

@@ -89,7 +89,7 @@ export class ImportsService implements OnApplicationShutdown {
       clashes: settings.clashes,
       fromPack: settings.pack?.title,
       stockMaterials: base.materials.map((material) => material.name),
-      scripts: crate.scripts,
+      scripts: { ...crate.scripts, ...crate.data },
       underWay: [...(this.underWay.get(id)?.values() ?? [])],
     };
     return { profile, manifest: crate.manifest, options };
