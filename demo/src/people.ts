@@ -2,6 +2,7 @@
 
 import { recordsPath, writeTable, type Row } from '@violet-crate/core/table/document';
 import type { Profile } from '@violet-crate/core/profile/schema';
+import { effectFiles, heardDrips } from './effects.ts';
 import { MEMORY_PATH, talkPath, writeMemory, writeTalk, type TalkStep } from '@violet-crate/core/talk/document';
 import { portraitPath } from './portraits.ts';
 import { PEOPLE, WITS } from './ledger.ts';
@@ -197,6 +198,7 @@ export function pumphouseData(profile: Profile): Record<string, string> {
     talk('keeper', 'The keeper of the low sluice', keeper),
     talk('mina', 'She writes the tide down', mina),
     talk('wick', 'In the gallery', wick),
+    ...Object.entries(effectFiles(profile, ['lamp_flame', 'drips', 'spray', 'smoke', 'dust_motes', 'sparks'], { drips: heardDrips })),
     ...ABOUT.map((who) => talk(`remark_${who}`, `A word with ${nameOf(who)}`, remark(who, REMARKS[who]))),
     [
       MEMORY_PATH,

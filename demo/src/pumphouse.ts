@@ -299,6 +299,29 @@ function objects(b: Builder): void {
   b.place('belt', 'coal_belt', [150, 250, 0], { size: [96, 40, 8], flow: [32, 0, 0], material: 'iron' });
   b.place('stream', 'tunnel_stream', [560, 272, -176], { size: [312, 60, 6], flow: [24, 0, 0], rate: 4 });
   b.place('boards', 'cellar_boards', [330, 396, -176], { size: [56, 4, 72], material: 'plank' });
+  effects(b, { crank, sluice, water, lamps });
+}
+
+/** Flames that burn with their lamps, drips from the cellar's beams, spray while the sluice lets the water out, sparks off the crank. */
+function effects(b: Builder, { crank, sluice, water, lamps }: { crank: string; sluice: string; water: string; lamps: string[] }): void {
+  const effect = (name: string, at: Vec3, of: string, running = true, turn = 0) => b.place('effect', name, at, { effect: of, running }, turn);
+  lamps.forEach((id, i) => {
+    const flame = effect(`flame_${i + 1}`, [96 + i * 176, 632, 34 + i * 4], 'lamp_flame', false);
+    b.connect(id, 'lit', { object: flame, action: 'start' });
+    b.connect(id, 'doused', { object: flame, action: 'stop' });
+  });
+  [
+    [144, 300],
+    [288, 330],
+    [216, 240],
+  ].forEach(([x, y], i) => effect(`drips_${i + 1}`, [x, y, -36], 'drips'));
+  const spray = effect('sluice_spray', [396, 272, -150], 'spray', false, 180);
+  b.connect(sluice, 'raised', { object: spray, action: 'start' });
+  b.connect(water, 'drained', { object: spray, action: 'stop' });
+  const sparks = effect('crank_sparks', [552, 224, 30], 'sparks', false);
+  b.connect(crank, 'turned', { object: sparks, action: 'burst' });
+  effect('pump_smoke', [448, 224, 84], 'smoke');
+  SKYLIGHTS.forEach(({ min, max }, i) => effect(`motes_${i + 1}`, [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, 100], 'dust_motes'));
 }
 
 /** The oil store in a corner of the gallery: a crate on the pad keeps its leaf open. The oil is for the lamp down in the hall. */

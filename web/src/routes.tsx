@@ -17,6 +17,7 @@ export const router = createBrowserRouter([
       stage('setup', async () => (await import('./setup/SetupPage.tsx')).SetupPage),
       stage('versions', async () => (await import('./versions/VersionsPage.tsx')).VersionsPage),
       stage('assets', async () => (await import('./library/LibraryPage.tsx')).LibraryPage),
+      stage('effects', async () => (await import('./effects/EffectsPage.tsx')).EffectsPage),
       stage('data', async () => (await import('./data/DataPage.tsx')).DataPage),
       stage('banks', async () => (await import('./banks/BankPage.tsx')).BankPage),
       stage('scripts', async () => (await import('./scripts/ScriptsPage.tsx')).ScriptsPage),

@@ -1,5 +1,6 @@
 /** Findings of effects: what is wrong with each by itself, and with where a map has them. */
 
+import type { CrateManifest } from '../crate/manifest.ts';
 import type { CrateWorld } from '../crate/world.ts';
 import type { GameMap } from '../document/schema.ts';
 import { costOf, effectFindings, type EffectCost } from '../effect/cost.ts';
@@ -13,14 +14,22 @@ import { pickSolids } from '../map/pick.ts';
 import { hasPart } from '../profile/parts.ts';
 import { classOf, type Profile } from '../profile/schema.ts';
 
-const costs = new WeakMap<Effect, { profile: Profile; cost: EffectCost }>();
+const costs = new WeakMap<Effect, { profile: Profile; assets: CrateManifest['assets']; cost: EffectCost }>();
+
+/** Compressed pictures take a byte a pixel, and a third more for their levels. */
+const bytesOfPicture =
+  (assets: CrateManifest['assets']) =>
+  (path: string): number => {
+    const { width = 0, height = 0 } = own(assets, path) ?? {};
+    return Math.round((width * height * 4) / 3);
+  };
 
 /** Played once per effect, however often it is checked. */
-export function costInGame(profile: Profile, effect: Effect): EffectCost {
+export function costInGame(profile: Profile, assets: CrateManifest['assets'], effect: Effect): EffectCost {
   const known = costs.get(effect);
-  if (known?.profile === profile) return known.cost;
-  const cost = costOf(effect, profile.player);
-  costs.set(effect, { profile, cost });
+  if (known?.profile === profile && known.assets === assets) return known.cost;
+  const cost = costOf(effect, profile.player, undefined, bytesOfPicture(assets));
+  costs.set(effect, { profile, assets, cost });
   return cost;
 }
 
@@ -39,7 +48,7 @@ export function checkEffects({ crate, profile }: CrateWorld): Finding[] {
   );
   return [
     ...problems.map((problem) => unreadableFinding(problem, 'assets')),
-    ...effects.flatMap(({ effect, path }) => effectFindings(effect, costInGame(profile, effect), profile.effects, { file: path })),
+    ...effects.flatMap(({ effect, path }) => effectFindings(effect, costInGame(profile, crate.manifest.assets, effect), profile.effects, { file: path })),
     ...effects
       .filter(({ name }) => !used.has(name))
       .map(({ effect, name, path }): Finding => ({

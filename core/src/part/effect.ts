@@ -11,7 +11,6 @@ export const effect: Part<{ left: number | null }> = {
   says: 'shows an effect while it runs; `start` begins its round anew, `burst` throws out its bursts at once',
   reads: ['effect', 'running'],
   floats: true,
-  hollow: true,
   carriesNothing: true,
   needs: {
     effect: { code: 'effect-empty', lacks: 'shows nothing: it has no effect', hint: 'Choose one in the inspector.' },

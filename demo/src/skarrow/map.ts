@@ -267,6 +267,24 @@ export function snowgateMap(profile: Profile): GameMap {
     place(`o${next}`, 'sled', `sled_${rider}`, [x, y, z + 0.1], turn, { rider });
     next++;
   }
+  // Snow over the start, veils of it off the crest, smoke from the shed, a flame under each of its lamps.
+  const effect = (name: string, of: string, [x, y, z]: readonly number[], turn = 0) => {
+    place(`o${next}`, 'effect', name, [x, y, z], turn, { effect: of });
+    next++;
+  };
+  for (const along of [20, 300]) {
+    const [[x, y, z]] = zoneAt(along);
+    effect(`snow_${along}`, 'snow', [x, y, z + 1]);
+  }
+  for (const along of [480, 560, 640]) {
+    const [p, turn] = zoneAt(along, 8);
+    effect(`veil_${along}`, 'spindrift', p, turn + 90);
+  }
+  effect('shed_smoke', 'smoke', [shed.x, shed.y, on(shed.x, shed.y) + 4.5]);
+  lamps.forEach(([along, off], n) => {
+    const [[x, y, z]] = zoneAt(along, off);
+    effect(`shed_flame_${n + 1}`, 'lamp_flame', [x, y, z + 2.75]);
+  });
   place(`o${next}`, 'trigger', 'on_tarn', [TARN.x, TARN.y, TARN.level], 0, { size: [150, 100, 4] });
   map = {
     ...map,

@@ -1,5 +1,6 @@
 /** Who races along Snowgate Ridge, and what their sleds are fitted with. */
 
+import { effectFiles } from '../effects.ts';
 import { recordsPath, writeTable, type Row } from '@violet-crate/core/table/document';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { portraitPath } from '../portraits.ts';
@@ -39,5 +40,9 @@ export function snowgateData(profile: Profile): Record<string, string> {
         { format: 1, table: id, rows },
       ),
     ] as const;
-  return Object.fromEntries([table('kit', kit), table('racers', racers)]);
+  return Object.fromEntries([
+    table('kit', kit),
+    table('racers', racers),
+    ...Object.entries(effectFiles(profile, ['snow', 'spindrift', 'smoke', 'lamp_flame'])),
+  ]);
 }

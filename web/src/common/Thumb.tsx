@@ -8,6 +8,7 @@ export const KIND_ICONS: Record<LibraryEntry['kind'], string> = {
   texture: 'image',
   sound: 'soundwave',
   subtitle: 'badge-cc',
+  effect: 'stars',
   script: 'code-slash',
 };
 

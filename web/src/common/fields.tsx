@@ -1,5 +1,6 @@
 /** Small typed fields of the inspector. Values are committed on Enter or on leaving the field. */
 
+import './fields.css';
 import { useEffect, useId, useState, type ReactNode } from 'react';
 import { useAppSelector } from '../state/store.ts';
 import { useShownUnit } from './useShownUnit.ts';

@@ -1,6 +1,7 @@
 import { useNavigate } from 'react-router';
 import type { Finding } from '@violet-crate/core/finding';
 import { isData } from '@violet-crate/core/crate/contents';
+import { isEffect } from '@violet-crate/core/effect/document';
 import { withLine } from '@violet-crate/core/document/lineFix';
 import { copyOf } from '@violet-crate/core/map/prefab';
 import { thingOfEntry } from '@violet-crate/core/link/thing';
@@ -42,6 +43,7 @@ export function useFindingActions() {
       dispatch(viewChanged({ tool: 'select' }));
       to('map');
     } else if (place.file?.startsWith('scripts/')) to(`scripts?file=${encodeURIComponent(place.file)}&line=${place.line ?? 1}`);
+    else if (place.file !== undefined && isEffect(place.file)) to(`effects?file=${encodeURIComponent(place.file)}`);
     else if (place.file !== undefined && isData(place.file)) to(`data?file=${encodeURIComponent(place.file)}&line=${place.line ?? 1}`);
     else if (place.file === 'crate.json') to('publish');
     else if (finding.stage === 'links' && place.file) to(`links?thing=${encodeURIComponent(thingOfEntry(place.file))}`);

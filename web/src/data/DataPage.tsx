@@ -13,7 +13,7 @@ import { selectFindings } from '../state/findings.ts';
 import { MemoryPage } from './MemoryPage.tsx';
 import { TablePage } from './TablePage.tsx';
 import { TalkPage } from './talk/TalkPage.tsx';
-import './data.css';
+import '../common/text/files.css';
 
 /** Game data of a crate: tables of the game, conversations, and what is remembered. */
 export function DataPage() {

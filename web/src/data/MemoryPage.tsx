@@ -8,8 +8,8 @@ import { rememberedOf, talksOf } from '@violet-crate/core/talk/talks';
 import { Link } from 'react-router';
 import { Trouble } from '../common/Busy.tsx';
 import { Icon } from '../common/Icon.tsx';
-import { FileButtons } from './file/FileButtons.tsx';
-import { useText } from './file/useText.ts';
+import { FileButtons } from '../common/text/FileButtons.tsx';
+import { useText } from '../common/text/useText.ts';
 
 interface Props {
   crateId: string;

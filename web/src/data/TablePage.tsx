@@ -31,8 +31,8 @@ import { CompareDialog } from './CompareDialog.tsx';
 import { ImportDialog } from './ImportDialog.tsx';
 import { RandomDialog } from './RandomDialog.tsx';
 import { RowForm } from './RowForm.tsx';
-import { FileButtons, undoKeys } from './file/FileButtons.tsx';
-import { useText } from './file/useText.ts';
+import { FileButtons, undoKeys } from '../common/text/FileButtons.tsx';
+import { useText } from '../common/text/useText.ts';
 
 interface Props {
   crateId: string;

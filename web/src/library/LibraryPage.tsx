@@ -123,6 +123,9 @@ export function LibraryPage() {
         <button className="btn btn-quiet" onClick={() => folder.current?.click()}>
           <Icon name="folder-plus" /> Import folder
         </button>
+        <Link className="btn btn-quiet" to={`/crates/${view.id}/effects`}>
+          <Icon name="stars" /> Effects
+        </Link>
         <Dropdown>
           <Dropdown.Toggle variant="quiet">
             <Icon name="box2" /> Open a pack

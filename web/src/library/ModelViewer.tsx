@@ -3,9 +3,7 @@ import {
   AmbientLight,
   AnimationMixer,
   AxesHelper,
-  CapsuleGeometry,
   Color,
-  CylinderGeometry,
   DirectionalLight,
   GridHelper,
   Group,
@@ -14,7 +12,6 @@ import {
   MeshNormalMaterial,
   MeshStandardMaterial,
   Raycaster,
-  SphereGeometry,
   Timer,
   Vector2,
   type AnimationAction,
@@ -25,26 +22,11 @@ import type { GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import type { AssetRecord } from '@violet-crate/core/crate/manifest';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { themeColour } from '../theme/theme.ts';
+import { playerFigure } from '../three/playerFigure.ts';
 import { dressSlots, loadGltf } from '../three/assets3d.ts';
 import type { AssetSource } from '../api/assetUrl.ts';
 import { Stage3d } from '../three/stage3d.ts';
 import { densityRange, highlightTriangles, paintDensity, testPattern } from './modelOverlays.ts';
-
-/** A figure of the player's size: a body to the shoulders and a head, in metres, y up. */
-export function playerFigure(profile: Profile): Group {
-  const m = profile.unit.metres;
-  const { height, radius } = profile.player;
-  const figure = new Group();
-  const material = new MeshStandardMaterial({ color: themeColour('--vc-violet'), roughness: 0.8, transparent: true, opacity: 0.85 });
-  const head = height * 0.13;
-  const body = new Mesh(new CapsuleGeometry(radius * 0.75 * m, (height - head * 2 - radius * 1.5) * m, 4, 16), material);
-  body.position.y = ((height - head * 2) / 2) * m;
-  const skull = new Mesh(new SphereGeometry(head * 0.9 * m, 20, 14), material);
-  skull.position.y = (height - head) * m;
-  const ring = new Mesh(new CylinderGeometry(radius * m, radius * m, 0.01, 24), material);
-  figure.add(body, skull, ring);
-  return figure;
-}
 
 const LOOKS = [
   ['shaded', 'Shaded'],

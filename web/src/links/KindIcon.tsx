@@ -16,6 +16,7 @@ const ICONS: Record<LinkKind, string> = {
   function: 'braces',
   table: 'table',
   talk: 'chat-left-text',
+  effect: 'stars',
   pack: 'box2',
   crate: 'box-seam',
   game: 'controller',

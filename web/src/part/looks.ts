@@ -7,6 +7,7 @@ import { actor } from './actor.tsx';
 import { breakable } from './breakable.ts';
 import { carrier } from './carrier.ts';
 import { counter } from './counter.ts';
+import { effect } from './effect.ts';
 import { goal } from './goal.ts';
 import { harm } from './harm.ts';
 import { hinge } from './hinge.ts';
@@ -52,6 +53,7 @@ const LOOKS: Partial<Record<PartId, Look>> = {
   relay,
   counter,
   timer,
+  effect,
 };
 const ORDER = Object.keys(LOOKS);
 

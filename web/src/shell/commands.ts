@@ -57,6 +57,7 @@ export function appCommands(navigate: NavigateFunction, getState: () => RootStat
     { id: 'theme', label: 'Switch between dark and light', group: 'Application', run: () => store.dispatch(switchTheme()) },
     { id: 'versions', label: 'Go to Versions', group: 'Go', run: () => to('versions') },
     { id: 'data', label: 'Go to Game data', group: 'Go', run: () => to('data') },
+    { id: 'effects', label: 'Go to Effects', group: 'Go', run: () => to('effects') },
     { id: 'banks', label: 'Go to Game banks', group: 'Go', run: () => to('banks') },
     { id: 'links-graph', label: 'Links as a drawing', group: 'Go', run: () => to('links?view=graph') },
     { id: 'links-bytes', label: 'Where the bytes of the package are', group: 'Go', run: () => to('links?view=bytes') },

@@ -90,6 +90,8 @@ export interface ViewState {
   lit: boolean;
   /** The perspective shows the map as it was built. */
   builtLight: boolean;
+  /** Effects of the map move in the perspective. */
+  playEffects: boolean;
   /** Hours; for the preview of light only. */
   hour: number;
   fieldOfView: number;
@@ -174,6 +176,7 @@ const initialState: ViewState = {
   look: 'work',
   lit: false,
   builtLight: false,
+  playEffects: false,
   hour: 12,
   fieldOfView: 60,
   begins: { fieldOfView: 60, snap: true, grid: 'game' },

@@ -12,6 +12,7 @@ import {
   type Mesh,
   type Object3D,
   type Texture,
+  Vector3,
 } from 'three';
 import { rendererFor } from './stage3d.ts';
 import { GLTFLoader, type GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
@@ -19,6 +20,7 @@ import { clone } from 'three/examples/jsm/utils/SkeletonUtils.js';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
 import type { CrateMaterial } from '@violet-crate/core/crate/manifest';
 import { materialType, type Profile } from '@violet-crate/core/profile/schema';
+import { fromGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import { fileUrl, previewUrl, type AssetSource } from '../api/assetUrl.ts';
 import { store } from '../state/store.ts';
 import { ktx2Loader } from './ktx2.ts';
@@ -60,6 +62,26 @@ export async function loadModel(source: AssetSource, path: string): Promise<Grou
   }
 }
 
+/** All triangles of a model, nine numbers each, in units and z up about its own point; null when it cannot be loaded. */
+export async function trianglesOf(source: AssetSource, path: string, metres: number): Promise<Float32Array | null> {
+  const model = await loadModel(source, path);
+  if (!model) return null;
+  model.updateMatrixWorld(true);
+  const out: number[] = [];
+  const point = new Vector3();
+  model.traverse((child) => {
+    const mesh = child as Mesh;
+    if (!mesh.isMesh) return;
+    const { index } = mesh.geometry;
+    const position = mesh.geometry.getAttribute('position');
+    for (let i = 0; i < (index?.count ?? position.count); i++) {
+      point.fromBufferAttribute(position, index ? index.getX(i) : i).applyMatrix4(mesh.matrixWorld);
+      out.push(...fromGltf([point.x, point.y, point.z], metres));
+    }
+  });
+  return Float32Array.from(out);
+}
+
 function findMaterial(source: AssetSource, name: string): CrateMaterial | undefined {
   const base: BasePack | null = store.getState().crate.base;
   return source.view.manifest.materials.find((m) => m.name === name) ?? base?.materials.find((m) => m.name === name);
@@ -90,6 +112,9 @@ function shared(source: AssetSource, path: string, colour: boolean, onLoad: () =
   textures.set(url, texture);
   return texture;
 }
+
+/** A texture of crate or game by its path, shared. `onLoad` runs when it has arrived. */
+export const pictureTexture = (source: AssetSource, path: string, onLoad: () => void): Texture => shared(source, path, true, onLoad);
 
 /** The preview of a material's texture for editing views, or null. `onLoad` runs when it has arrived. */
 export function previewTexture(source: AssetSource, material: CrateMaterial, onLoad: () => void): Texture | null {

@@ -11,6 +11,7 @@ import { decodeVisibilityFile } from '@violet-crate/core/stages/pack/visibilityB
 import { Fields } from '@violet-crate/core/trial/fields';
 import { LiveMap } from '@violet-crate/core/trial/liveMap';
 import type { Walk } from '@violet-crate/core/trial/walk';
+import { expandMap } from '@violet-crate/core/map/prefab';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { factOf } from '@violet-crate/core/profile/parts';
 import { request } from '../api/http.ts';
@@ -66,7 +67,8 @@ export async function loadRun(
   const run = new TrialRun(shared === undefined ? undefined : sharedWorker(shared));
   try {
     await run.begin({ profile: world.profile, map, collision, scripts: world.crate.scripts, data: world.crate.data, wasmUri }, walk);
-    const scene = new TrialScene(world, run.objects, source, renderer, { visibility, probes }, collision.grounds.length > 0);
+    const whole = expandMap(world.crate.maps[build.map], world.profile);
+    const scene = new TrialScene(world, run.objects, source, renderer, { visibility, probes }, collision.grounds.length > 0, whole);
     await scene.load(glb, light, map.settings, async (name) => (has(name) ? (await file(name)).arrayBuffer() : undefined));
     if (!alive()) {
       scene.dispose();

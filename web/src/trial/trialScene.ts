@@ -6,7 +6,11 @@ import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
 import { groupsSeenFrom, sectorAt, type VisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
-import type { MapObject, MapSettings } from '@violet-crate/core/document/schema';
+import type { GameMap, MapObject, MapSettings } from '@violet-crate/core/document/schema';
+import { numberOf } from '@violet-crate/core/part/part';
+import { hasPart } from '@violet-crate/core/profile/parts';
+import { Wind } from '@violet-crate/core/trial/wind';
+import type { EffectSound } from '@violet-crate/core/effect/play';
 import { mapSuns } from '@violet-crate/core/map/lights';
 import { posePoint } from '@violet-crate/core/math/pose';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
@@ -18,6 +22,7 @@ import { loadModel } from '../three/assets3d.ts';
 import type { AssetSource } from '../api/assetUrl.ts';
 import { BuiltGround, type ReadBuilt } from '../three/builtGround.ts';
 import { BuiltMap } from '../three/builtMap.ts';
+import { EffectsScene, type EffectOrder } from '../three/effectsScene.ts';
 import { daylightLamps, Falling, fogOf } from '../three/daylight.ts';
 import { lightAt, lightByProbes } from '../three/probeLit.ts';
 import { freeTree } from '../three/stage3d.ts';
@@ -39,6 +44,9 @@ export class TrialScene {
   private ground: BuiltGround | null = null;
   private falling: Falling | null = null;
   readonly ride: RideView;
+  private readonly effects: EffectsScene;
+  private readonly wind: Wind;
+  private effectTime = 0;
 
   constructor(
     private readonly world: CrateWorld,
@@ -48,10 +56,15 @@ export class TrialScene {
     private readonly lookup: { visibility: VisibilityFile; probes: ProbeGrid | null },
     /** The map has ground under an open sky. */
     private readonly open: boolean,
+    /** The map with what copies of prefabs stand for. */
+    private readonly whole: GameMap,
   ) {
     this.m = world.profile.unit.metres;
     this.built = new BuiltMap(world, source, renderer, open);
     this.ride = new RideView(this.m);
+    this.effects = new EffectsScene(source);
+    this.wind = new Wind(whole.settings.weather);
+    this.scene.add(this.effects.group);
   }
 
   async load(glb: ArrayBuffer, light: ArrayBuffer | undefined, settings: MapSettings, read: ReadBuilt): Promise<void> {
@@ -80,6 +93,27 @@ export class TrialScene {
     this.scene.add(daylightLamps(mapSuns(this.world.profile, { objects: this.placed() }), settings), this.ride.group);
     this.scene.fog = fogOf(settings.weather, this.m);
     this.falling = new Falling(this.scene, settings.weather, this.m);
+  }
+
+  /** Lets effects go on to a time of the run; after a pause or a jump they just go on. */
+  passEffects({ time, eye }: Pick<TrialState, 'time' | 'eye'>, heard: (sound: EffectSound) => void): void {
+    const passed = Math.max(0, Math.min(0.1, time - this.effectTime));
+    this.effectTime = time;
+    const orders = new Map<string, EffectOrder>();
+    for (const { id, object, properties, pose, gone } of this.objects.values()) {
+      if (gone || !hasPart(this.world.profile, object.class, 'effect')) continue;
+      orders.set(id, {
+        effect: String(properties.effect ?? ''),
+        position: posePoint(pose, object.position, object.position),
+        turn: object.turn,
+        running: properties.running === true,
+        started: numberOf(properties.started),
+        bursts: numberOf(properties.bursts),
+      });
+    }
+    if (orders.size === 0 && !this.effects.any) return;
+    this.effects.follow(this.world, this.whole, orders, (at) => (this.lookup.probes ? lightAt(this.lookup.probes, at, [0, 0, 1]) : [1, 1, 1]));
+    this.effects.advance(passed, this.world.profile.player.gravity, this.wind.at(time), eye, heard);
   }
 
   private placed(): Record<string, MapObject> {
@@ -189,6 +223,7 @@ export class TrialScene {
   dispose(): void {
     this.ground?.dispose();
     this.ride.dispose();
+    this.effects.dispose();
     freeTree(this.scene);
     this.sky?.dispose();
     this.built.dispose();

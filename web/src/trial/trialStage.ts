@@ -253,6 +253,7 @@ export class TrialStage {
     }
     scene.update();
     scene.follow(state, (at) => this.fields?.under(at)?.height ?? null, passed);
+    scene.passEffects(state, ({ sound, volume, at }) => void this.audio.play({ sound, volume, subtitles: '', at }));
     this.keepTrack(state);
     this.figures.update(state.players);
     const { drawn, all } = scene.showFrom(this.kept ?? state.eye);

@@ -6,6 +6,7 @@ import { classOf, type PropertyDefinition } from '@violet-crate/core/profile/sch
 import { globalFunctions } from '@violet-crate/core/script/check';
 import { keyOf, titleOf } from '@violet-crate/core/table/document';
 import { Tables } from '@violet-crate/core/table/tables';
+import { effectsOf } from '@violet-crate/core/effect/effects';
 import { talksOf } from '@violet-crate/core/talk/talks';
 import { useAppSelector } from '../../state/store.ts';
 import { CheckField, ChoiceField, Field, NumberField, TextField, VectorField } from '../../common/fields.tsx';
@@ -124,6 +125,15 @@ export function PropertyField({
           label={label}
           value={String(value)}
           choices={[none, ...talksOf(data).talks.map(({ name, talk }) => [name, talk.title || name] as const)]}
+          onCommit={onCommit}
+        />
+      );
+    case 'effect':
+      return (
+        <ChoiceField
+          label={label}
+          value={String(value)}
+          choices={[none, ...effectsOf(data).effects.map(({ name, effect }) => [name, effect.title || name] as const)]}
           onCommit={onCommit}
         />
       );

@@ -168,6 +168,14 @@ export function PerspectiveView() {
           Built light
         </button>
         <button
+          className={`btn btn-quiet ${view.playEffects ? 'active' : ''}`}
+          aria-pressed={view.playEffects}
+          onClick={() => dispatch(viewChanged({ playEffects: !view.playEffects }))}
+          title="Effects of the map move"
+        >
+          Play effects
+        </button>
+        <button
           className={`btn btn-quiet ${view.cutAway ? 'active' : ''}`}
           aria-pressed={view.cutAway}
           onClick={() => dispatch(viewChanged({ cutAway: !view.cutAway }))}

@@ -9,6 +9,9 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { lyingOf } from '@violet-crate/core/decal/throwing';
 import type { Band, GameMap, Solid } from '@violet-crate/core/document/schema';
+import { numberOf } from '@violet-crate/core/part/part';
+import { hasPart } from '@violet-crate/core/profile/parts';
+import { Wind } from '@violet-crate/core/trial/wind';
 import { membersBox } from '@violet-crate/core/map/member/members';
 import { boxCentre, boxOfPoints, type Box3 } from '@violet-crate/core/math/box3';
 import { addScaled, type Vec3 } from '@violet-crate/core/math/vec3';
@@ -30,6 +33,7 @@ import type { SheetColours } from '../editing/useDocument.ts';
 import type { BuiltGround } from '../../three/builtGround.ts';
 import { routesGroup } from '../route/routeScene.ts';
 import { GroundScene } from '../ground/groundScene.ts';
+import { EffectsScene, type EffectOrder } from '../../three/effectsScene.ts';
 import { DecalsScene } from './decalsScene.ts';
 import { FlyCamera } from './fly.ts';
 import {
@@ -162,6 +166,10 @@ const FOLLOWERS: readonly Follower[] = [
     },
   },
   {
+    reads: (i) => [i.whole, i.source, i.world.crate.data, i.view.playEffects, i.view.hidden, i.view.hiddenLayers, i.map.settings.weather],
+    apply: (scene) => scene.showEffects(),
+  },
+  {
     reads: (i) => [i.map, i.whole, i.view.selection, i.view.trail, i.colours, asGame(i)],
     apply({ marks }, i) {
       const { world, map, whole, view, colours } = i;
@@ -245,6 +253,8 @@ export class PerspectiveScene {
   readonly ghost = new Group();
   /** Where the map as it was built comes to stand. */
   readonly built = new Group();
+  private effects: { scene: EffectsScene; source: AssetSource } | null = null;
+  private playing = 0;
   private inputs: PerspectiveInputs | null = null;
   private readonly read = new Map<Follower, readonly unknown[]>();
   private flight: FlyCamera | null = null;
@@ -393,6 +403,55 @@ export class PerspectiveScene {
     this.draw();
   }
 
+  /** Effects where their objects are: as they are after a while, or moving where that is wanted. */
+  showEffects(): void {
+    if (!this.inputs) return;
+    const { world, whole, source, view } = this.inputs;
+    if (this.effects?.source !== source) {
+      this.effects?.scene.dispose();
+      this.effects?.scene.group.removeFromParent();
+      this.effects = { scene: new EffectsScene(source, () => this.showEffects()), source };
+      this.picture.scene.add(this.effects.scene.group);
+    }
+    const orders = new Map<string, EffectOrder>();
+    for (const [id, { class: of, properties, position, turn, layer }] of Object.entries(whole.objects)) {
+      if (!hasPart(world.profile, of, 'effect') || !isShown(view, 'objects', id, layer)) continue;
+      orders.set(id, {
+        effect: String(properties.effect ?? ''),
+        position,
+        turn,
+        // One that waits for its signal is shown all the same: where it would be, and what it would look like.
+        running: true,
+        started: numberOf(properties.started),
+        bursts: 0,
+      });
+    }
+    const { scene } = this.effects;
+    scene.follow(world, whole, orders, () => [0.8, 0.8, 0.8]);
+    this.passEffects(0.5);
+    cancelAnimationFrame(this.playing);
+    this.playing = 0;
+    if (!view.playEffects || !scene.any) return;
+    let last = performance.now();
+    const tick = (now: number) => {
+      this.playing = requestAnimationFrame(tick);
+      this.passEffects(Math.min(0.1, (now - last) / 1000));
+      last = now;
+    };
+    this.playing = requestAnimationFrame(tick);
+  }
+
+  private effectTime = 0;
+
+  private passEffects(seconds: number): void {
+    if (!this.inputs || !this.effects) return;
+    const { world, map } = this.inputs;
+    this.effectTime += seconds;
+    const wind = new Wind(map.settings.weather).at(this.effectTime);
+    this.effects.scene.advance(seconds, world.profile.player.gravity, wind, this.place().position);
+    this.draw();
+  }
+
   /** What is being drawn or dragged on any sheet. */
   showGhost(): void {
     const ghost = currentGhost();
@@ -431,6 +490,8 @@ export class PerspectiveScene {
 
   dispose(): void {
     this.offGhost();
+    cancelAnimationFrame(this.playing);
+    this.effects?.scene.dispose();
     this.ground.dispose();
     this.flight?.dispose();
     this.controls.dispose();

@@ -1,10 +1,10 @@
 import { lazy, Suspense, useState, type KeyboardEvent } from 'react';
 import { Modal } from 'react-bootstrap';
-import { Busy } from '../../common/Busy.tsx';
-import { Icon } from '../../common/Icon.tsx';
+import { Busy } from '../Busy.tsx';
+import { Icon } from '../Icon.tsx';
 import type { useText } from './useText.ts';
 
-const TextHistory = lazy(async () => ({ default: (await import('../../common/TextHistory.tsx')).TextHistory }));
+const TextHistory = lazy(async () => ({ default: (await import('../TextHistory.tsx')).TextHistory }));
 
 /** Undo, redo, and what a file was before. */
 export function FileButtons({ crateId, path, file }: { crateId: string; path: string; file: ReturnType<typeof useText> }) {
