@@ -281,6 +281,7 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
             data-feet={shown.feet.map((v) => v.toFixed(2)).join(',')}
             data-yaw={shown.yaw.toFixed(4)}
             data-ended={shown.ended ?? ''}
+            data-particles={shown.particles}
           >
             {shown.feet.map((v) => Math.round(v)).join(', ')} · facing {((Math.round((shown.yaw * 180) / Math.PI) % 360) + 360) % 360}°
             {shown.flying && ' · gliding'}

@@ -116,6 +116,11 @@ export class TrialScene {
     this.effects.advance(passed, this.world.profile.player.gravity, this.wind.at(time), eye, heard);
   }
 
+  /** Particles of all effects that live now. */
+  get particles(): number {
+    return this.effects.particles;
+  }
+
   private placed(): Record<string, MapObject> {
     return Object.fromEntries([...this.objects].map(([id, { object }]) => [id, object]));
   }

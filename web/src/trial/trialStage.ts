@@ -54,6 +54,8 @@ export interface Shown {
   words: string;
   /** How far a jump carries, where that is shown. */
   reach: string;
+  /** Particles of all effects that live now. */
+  particles: number;
   /** Names of the others who play. */
   others: string[];
   ride: ShownRide | null;
@@ -362,6 +364,7 @@ export class TrialStage {
       demonstration: state.demonstration ? `step ${state.demonstration.step}` : state.played ? 'walk played back' : '',
       words: this.captions.words(state.time),
       reach: this.reach,
+      particles: this.scene?.particles ?? 0,
       others: state.players.map(nameOfPlayer),
       ride: state.ride,
       race: state.race,

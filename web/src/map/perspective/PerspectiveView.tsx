@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { expandMap } from '@violet-crate/core/map/prefab';
+import { Icon } from '../../common/Icon.tsx';
 import { useAssetSource } from '../../common/useLibrary.ts';
 import { ASSET_DRAG, draggedAsset } from '../../common/assetDrag.ts';
 import { edited } from '../../state/mapSlice.ts';
@@ -171,9 +172,10 @@ export function PerspectiveView() {
           className={`btn btn-quiet ${view.playEffects ? 'active' : ''}`}
           aria-pressed={view.playEffects}
           onClick={() => dispatch(viewChanged({ playEffects: !view.playEffects }))}
+          aria-label="Play effects"
           title="Effects of the map move"
         >
-          Play effects
+          <Icon name="stars" />
         </button>
         <button
           className={`btn btn-quiet ${view.cutAway ? 'active' : ''}`}
