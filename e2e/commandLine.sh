@@ -23,6 +23,24 @@ demo=$VIOLET_CRATE_DATA/crates/pumphouse
 expect_code 0 "new" crate new tide_room --profile brinewick --template sealed-room --dir "$work/tide_room" --title "Tide Room"
 expect_code 0 "convert into the crate" crate convert "$demo/sources/models/pump.obj" "$demo/sources/textures/keeper_tile.png" --profile brinewick --up z --out "$work/tide_room" --json
 [ "$(field files.0.triangles <"$work/out")" = 492 ] && ok "492 triangles reported" || fail "triangles"
+# Effects: one that is taken, and three that are refused with where and why.
+node -e '
+const fs = require("fs"), [dir] = process.argv.slice(1);
+const smoke = JSON.parse(fs.readFileSync("core/profiles/brinewick.json", "utf8")).effects.templates.find((one) => one.id === "smoke").effect;
+const write = (name, change) => fs.writeFileSync(`${dir}/${name}.effect.json`, JSON.stringify({ ...smoke, emitters: [{ ...smoke.emitters[0], ...change }] }));
+write("Grey Smoke", {});
+write("ten_million", { most: 10000000 });
+write("circle", { children: { emitter: "Smoke", when: "death", count: 1, inherit: 0 } });
+write("no_number", { rate: [[0, "NaN"]] });
+' "$work"
+expect_code 0 "convert an effect" crate convert "$work/Grey Smoke.effect.json" --profile brinewick --out "$work/tide_room" --json
+[ -f "$work/tide_room/effects/grey_smoke.effect.json" ] && ok "it lies in the crate by a proper name" || fail "effect"
+refused() { expect_code 2 "$1" crate convert "$work/$2.effect.json" --profile brinewick --out "$work/tide_room"; grep -q "$3" "$work/err" && ok "why is said" || { cat "$work/err"; fail "why"; }; }
+refused "an emitter of ten million" ten_million "emitter 1, most"
+refused "emitters in a circle" circle "without end: Smoke"
+refused "not a number in a curve" no_number "emitter 1, rate"
+expect_code 0 "check knows effects" crate check "$work/tide_room" --json
+grep -q '"effect-unused"' "$work/out" && ok "one that no map shows is noted" || fail "effect-unused"
 # A crank, a sluice, the converted model, and signals between them, as a script would write them.
 node -e '
 const fs = require("fs"), file = process.argv[1], map = JSON.parse(fs.readFileSync(file, "utf8"));

@@ -48,7 +48,9 @@ export function checkEffects({ crate, profile }: CrateWorld): Finding[] {
   );
   return [
     ...problems.map((problem) => unreadableFinding(problem, 'assets')),
-    ...effects.flatMap(({ effect, path }) => effectFindings(effect, costInGame(profile, crate.manifest.assets, effect), profile.effects, { file: path })),
+    ...effects.flatMap(({ effect, path }) =>
+      effectFindings(effect, costInGame(profile, crate.manifest.assets, effect), profile.effects, { file: path }),
+    ),
     ...effects
       .filter(({ name }) => !used.has(name))
       .map(({ effect, name, path }): Finding => ({

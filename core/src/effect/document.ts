@@ -199,7 +199,22 @@ export const effectName = (path: string): string => path.slice(path.lastIndexOf(
 
 /** @throws UnreadableInput with the emitter and the field that are wrong, and why */
 export function readEffect(text: string, path: string): Effect {
-  const effect = readDocument(text, EffectSchema, path);
+  let effect: Effect;
+  try {
+    effect = readDocument(text, EffectSchema, path);
+  } catch (error) {
+    if (!(error instanceof UnreadableInput) || error.code !== 'document-schema') throw error;
+    const message = error.message.replace(
+      /: \/emitters\/(\d+)\/([^:]*):/,
+      (_, n, field) => `: emitter ${Number(n) + 1}, ${String(field).replaceAll('/', ' ')}:`,
+    );
+    throw new UnreadableInput(
+      'effect',
+      message,
+      { file: path },
+      `An emitter has at most ${MOST_PARTICLES.toLocaleString('en')} particles, and all numbers are finite. The form is in docs/formats.md.`,
+    );
+  }
   const problem = effectProblem(effect);
   if (problem) throw new UnreadableInput('effect', `${path}: ${problem.says}`, { file: path }, problem.hint);
   return effect;

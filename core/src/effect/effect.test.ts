@@ -297,8 +297,8 @@ const effectText = (change: (emitters: Record<string, unknown>[]) => void): stri
 const second = { ...newEmitter('Second', 1) };
 
 test.each([
-  ['an emitter of ten million', effectText(([one]) => (one.most = 10_000_000)), /emitters\/0\/most.*100000/],
-  ['a burst of ten million', effectText(([one]) => (one.bursts = [{ at: 0, count: 1e7, times: 1, every: 1 }])), /bursts\/0\/count/],
+  ['an emitter of ten million', effectText(([one]) => (one.most = 10_000_000)), /emitter 1, most: .*100000/],
+  ['a burst of ten million', effectText(([one]) => (one.bursts = [{ at: 0, count: 1e7, times: 1, every: 1 }])), /emitter 1, bursts 0 count/],
   ['not a number in a curve', effectText(() => {}).replace('[[0,40]]', '[[0,NaN]]'), /not valid JSON/],
   ['infinity in a curve', effectText(() => {}).replace('[[0,40]]', '[[0,1e999]]'), /rate/],
   [

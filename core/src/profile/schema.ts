@@ -311,7 +311,10 @@ export const ProfileSchema = Type.Object(
       Type.Object(
         {
           particles: Type.Integer({ minimum: 1, description: 'Particles of one effect at once.' }),
-          overdraw: Type.Number({ exclusiveMinimum: 0, description: 'Layers over each other where an effect covers the picture, seen from as near as a player comes.' }),
+          overdraw: Type.Number({
+            exclusiveMinimum: 0,
+            description: 'Layers over each other where an effect covers the picture, seen from as near as a player comes.',
+          }),
           screens: Type.Number({ exclusiveMinimum: 0, description: 'What is drawn of one effect from there, in whole pictures.' }),
           bytes: Type.Integer({ minimum: 1, description: 'Memory of its particles and pictures.' }),
           templates: Type.Array(Type.Object({ id: Id, label: Type.String(), effect: EffectSchema }, closed), {
