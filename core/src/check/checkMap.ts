@@ -15,6 +15,7 @@ import { checkPeople } from './checkPeople.ts';
 import { checkGround } from './checkGround.ts';
 import { checkDecals } from './checkDecals.ts';
 import { checkPlacedEffects } from './checkEffects.ts';
+import { checkMoods } from './checkMoods.ts';
 import { checkRoutes } from './checkRoutes.ts';
 import { checkZones } from './checkZones.ts';
 import { checkStanding } from './checkStand.ts';
@@ -64,6 +65,7 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
     ...checkRoutes(world, map, name),
     ...checkDecals(world, map, name),
     ...checkPlacedEffects(world, map, name),
+    ...checkMoods(world, map, name),
     ...checkPeople(world, map, name),
   );
   findings.push(...checkSky(world, name, map));

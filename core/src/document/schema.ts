@@ -406,6 +406,33 @@ export const SequenceSchema = Type.Object(
   closed,
 );
 
+const Colour = Type.String({ pattern: '^#[0-9a-fA-F]{6}$' });
+
+/** Time of day and weather that a map can be in. */
+export const MoodSchema = Type.Object(
+  {
+    name: Type.String({ minLength: 1, maxLength: 60 }),
+    hour: Type.Number({ minimum: 0, maximum: 24, description: 'Mean solar time.' }),
+    skyColour: Type.Unsafe<string>({ ...Colour, description: 'Above.' }),
+    horizonColour: Type.Unsafe<string>(Colour),
+    skyIntensity: Type.Number({ minimum: 0, maximum: 50 }),
+    clouds: Type.Number({ minimum: 0, maximum: 1, description: 'Share of the sky that they cover.' }),
+    sunIntensity: Type.Number({ minimum: 0, maximum: 50, description: 'E/π of a surface that faces it, above the air.' }),
+    moonIntensity: Type.Number({ minimum: 0, maximum: 10, description: 'The same of the full moon.' }),
+    fogColour: Type.Unsafe<string>(Colour),
+    fog: Type.Number({ minimum: 0, description: 'Distance at which two thirds are hidden, in units; 0 for none.' }),
+    fogHeight: Type.Number({ minimum: 0, description: 'Units upwards in which it thins to a third; 0 for as dense everywhere.' }),
+    windFrom: Type.Number({ description: 'Degrees from +x, counter-clockwise.' }),
+    wind: Type.Number({ minimum: 0, maximum: 200, description: 'Units a second.' }),
+    gusts: Type.Number({ minimum: 0, maximum: 1 }),
+    falling: Type.Union([Type.Literal('none'), Type.Literal('snow'), Type.Literal('rain')]),
+    heavy: Type.Number({ minimum: 0, maximum: 1, description: 'How much of it falls.' }),
+    exposure: Type.Number({ minimum: 0.05, maximum: 20, description: 'What the picture’s brightness is multiplied by.' }),
+  },
+  closed,
+);
+export type Mood = Static<typeof MoodSchema>;
+
 export const MapSettingsSchema = Type.Object(
   {
     skyColour: Type.String(),
@@ -423,6 +450,21 @@ export const MapSettingsSchema = Type.Object(
           falling: Type.Union([Type.Literal('none'), Type.Literal('snow'), Type.Literal('rain')]),
         },
         closed,
+      ),
+    ),
+    moods: Type.Optional(
+      Type.Array(MoodSchema, {
+        maxItems: 16,
+        description: 'Times and weathers that the map can be in; it begins in the first. Without any, sky, suns and weather are as they are.',
+      }),
+    ),
+    place: Type.Optional(
+      Type.Object(
+        {
+          latitude: Type.Number({ minimum: -90, maximum: 90 }),
+          day: Type.String({ pattern: '^\\d{4}-\\d{2}-\\d{2}$' }),
+        },
+        { ...closed, description: 'Where and when: what sun and moon of the moods go by. East is +x, north +y.' },
       ),
     ),
     trial: Type.Array(TrialStepSchema),

@@ -3,6 +3,7 @@
 import type { GameMap } from '../document/schema.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { groundsOf } from '../terrain/ground.ts';
+import { shapeOf } from '../solid/shape.ts';
 import { pickSolids } from './pick.ts';
 
 const key = (x: number, y: number): number => x * 1_048_576 + y;
@@ -35,6 +36,14 @@ export function depthBelow(whole: Pick<GameMap, 'solids' | 'terrains' | 'tiles'>
     }
     return height === -Infinity ? null : height;
   });
+}
+
+/** A height over all of a map. */
+export function topOf(whole: Pick<GameMap, 'solids' | 'terrains' | 'tiles'>): number {
+  let top = 0;
+  for (const id in whole.solids) top = Math.max(top, shapeOf(whole.solids[id]).box.max[2]);
+  for (const { box } of groundsOf(whole)) top = Math.max(top, box.max[2]);
+  return top + 1;
 }
 
 /** Height of the lowest top that has nothing but sky above it, in columns as wide as `cell`: what rain comes down on. Null where there is nothing. */

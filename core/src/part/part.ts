@@ -31,6 +31,8 @@ export interface PartHost {
   /** Has another part of the object, or this one, do something. */
   act(item: Item, action: string): void;
   say(text: string): void;
+  /** Lets the map go over into a mood by its name; false where it has none of that name. */
+  mood(name: string, seconds: number): boolean;
   /** An effect of the crate by its name; null where there is none that can be read. */
   effect(name: string): Effect | null;
   /** @param at where it comes from; everywhere without it */

@@ -14,6 +14,7 @@ import { item } from './item.ts';
 import { ladder } from './ladder.ts';
 import { light } from './light.ts';
 import { model } from './model.ts';
+import { mood } from './mood.ts';
 import { mover } from './mover.ts';
 import type { Part } from './part.ts';
 import { refuge } from './refuge.ts';
@@ -56,6 +57,7 @@ export const PARTS = {
   model,
   sound,
   effect,
+  mood,
   text,
   goal,
   actor,

@@ -39,6 +39,7 @@ export const PROPERTY_TYPES = [
   'record', // key of a row of `table`
   'talk', // name of a conversation
   'effect', // name of an effect
+  'mood', // name of a mood of the map
   'sequence', // id of a movement sequence of the map
 ] as const;
 

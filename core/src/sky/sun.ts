@@ -26,20 +26,28 @@ export function sunPlace(time: number): { ascension: number; declination: number
   };
 }
 
-/**
- * @param time milliseconds since 1970, universal time
- * @param latitude degrees, north positive
- * @param longitude degrees, east positive
- * @returns degrees over the horizon, and clockwise from north
- */
-export function sunOver(time: number, latitude: number, longitude: number): { height: number; azimuth: number } {
-  const { ascension, declination } = sunPlace(time);
+/** Where a place of the sky stands over the horizon: degrees over it, and clockwise from north. Chapter 13, with the sidereal time of 12. */
+export function horizontal(
+  time: number,
+  { ascension, declination }: { ascension: number; declination: number },
+  latitude: number,
+  longitude: number,
+): { height: number; azimuth: number } {
   const sidereal = 280.46061837 + 360.98564736629 * daysOf(time);
   const hour = sidereal + longitude - ascension;
   const height = Math.asin(sin(latitude) * sin(declination) + cos(latitude) * cos(declination) * cos(hour)) / RADIANS;
   const south = Math.atan2(sin(hour), cos(hour) * sin(latitude) - (sin(declination) / cos(declination)) * cos(latitude)) / RADIANS;
   return { height, azimuth: turned(south + 180) };
 }
+
+/**
+ * @param time milliseconds since 1970, universal time
+ * @param latitude degrees, north positive
+ * @param longitude degrees, east positive
+ * @returns degrees over the horizon, and clockwise from north
+ */
+export const sunOver = (time: number, latitude: number, longitude: number): { height: number; azimuth: number } =>
+  horizontal(time, sunPlace(time), latitude, longitude);
 
 /** Midnight of a day that is written YYYY-MM-DD; null where there is no such day. */
 export function dayOf(text: string): number | null {

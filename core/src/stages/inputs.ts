@@ -6,6 +6,7 @@
 
 import { findFile, findMaterial, type CrateWorld } from '../crate/world.ts';
 import type { GameMap, Solid } from '../document/schema.ts';
+import { inMood } from '../mood/light.ts';
 import { litLights } from '../map/lights.ts';
 import type { GroundInputs } from './ground/stage.ts';
 import { classBox, climbsOf } from '../map/objectBox.ts';
@@ -83,8 +84,9 @@ export function stageInputs(world: CrateWorld, mapName: string, parameters: Buil
   const forms = (test: (solid: Solid) => boolean) =>
     Object.fromEntries(colliders.flatMap(({ id, solid }) => (test(solid) ? [[id, formOf(solid)]] : [])));
   const hasGround = Object.keys(map.terrains).length > 0;
-  const lights = Object.fromEntries(litLights(profile, map).map(({ id, light }) => [id, light]));
-  const sky = { colour: linearOfHex(map.settings.skyColour), radiance: map.settings.skyIntensity, picture: skyPicture(world, map)?.sha256 ?? null };
+  const lit = inMood(profile, map, parameters.mood - 1);
+  const lights = Object.fromEntries(litLights(profile, lit).map(({ id, light }) => [id, light]));
+  const sky = { colour: linearOfHex(lit.settings.skyColour), radiance: lit.settings.skyIntensity, picture: skyPicture(world, lit)?.sha256 ?? null };
   return {
     geometry: {
       solids: Object.fromEntries(surfacesOf(map).map(({ id, solid: { faces } }) => [id, { faces }])),

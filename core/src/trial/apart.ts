@@ -9,7 +9,7 @@ import { UnreadableInput } from '../unreadable.ts';
 import type { Box3 } from '../math/box3.ts';
 import type { Pose } from '../math/pose.ts';
 import { length, type Vec3 } from '../math/vec3.ts';
-import type { MapObject, PropertyValue, TrialStep } from '../document/schema.ts';
+import type { MapObject, PropertyValue, TrialStep, Mood } from '../document/schema.ts';
 import type { ScriptPlace } from '../script/run.ts';
 import type { LogPoint } from '../script/run.ts';
 import { Coverage, coverageCell, type CoverageData } from './coverage.ts';
@@ -164,6 +164,8 @@ export interface TrialState {
   race: RaceState | null;
   /** All who race in their order, where others do. */
   standings: Standing[];
+  /** Time and weather as they are now; null where the map has no moods. */
+  mood: Mood | null;
   /** In a demonstration: its step, from 1 on, and where it walks. */
   demonstration: { step: number; walk: Vec3 } | null;
   /** A driver rides. */
@@ -393,6 +395,7 @@ export class TrialSession {
         changed,
         ride: shownRide(world),
         race: world.race?.state(world.time) ?? null,
+        mood: world.moods.now,
         standings: world.rivals.any ? world.rivals.standings() : [],
         demonstration: this.driver && { step: this.driver.results.length + 1, walk: this.walk },
         driven: this.rider !== null,

@@ -23,7 +23,8 @@ export class Wind {
   private readonly waves: { length: number; phase: number }[];
 
   constructor(
-    private readonly weather: MapSettings['weather'],
+    /** As it is at the moment: moods change it. */
+    private readonly weather: () => Pick<NonNullable<MapSettings['weather']>, 'wind' | 'windFrom' | 'gusts'> | undefined,
     private readonly setting: WindSetting = PLAIN,
   ) {
     const random = chance(setting.seed);
@@ -32,8 +33,9 @@ export class Wind {
 
   /** Where the air goes at a time in seconds, units per second. */
   at(time: number): Vec3 {
-    if (!this.weather || this.weather.wind === 0) return [0, 0, 0];
-    const { wind, windFrom, gusts } = this.weather;
+    const weather = this.weather();
+    if (!weather || weather.wind === 0) return [0, 0, 0];
+    const { wind, windFrom, gusts } = weather;
     let wave = 0;
     for (const { length, phase } of this.waves) wave += Math.sin((time / length) * 2 * Math.PI + phase) / WAVES;
     const speed = wind * this.setting.factor * (1 + gusts * wave);

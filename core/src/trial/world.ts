@@ -27,6 +27,7 @@ import { Ground } from './exploreGround.ts';
 import { People } from './people.ts';
 import { Talking } from './talking.ts';
 import { Players, startsOf, type Offer, type PlayersWorld } from './players.ts';
+import { Moods } from './moods.ts';
 import { onLine, Race } from './race.ts';
 import { Rivals, withRivals } from './rivals.ts';
 import { TrialScripts, type ScriptWorld, type TrialWatcher } from './scripts.ts';
@@ -76,6 +77,7 @@ export class TrialWorld {
   readonly bodies: Bodies | null;
   readonly objects: TrialObjects;
   readonly fields: Fields;
+  readonly moods: Moods;
   readonly wind: Wind;
   readonly vehicles: Vehicles;
   /** The race of the first player; null where the map has no route. */
@@ -117,7 +119,8 @@ export class TrialWorld {
     });
     this.fields = new Fields(collision.grounds ?? [], profile.player.height * 8);
     this.bodies?.setGrounds(collision.grounds ?? []);
-    this.wind = new Wind(map.settings.weather, given.wind);
+    this.moods = new Moods(map.settings);
+    this.wind = new Wind(() => this.moods.weather, given.wind);
     const [route] = Object.values(map.routes ?? {});
     this.race = route ? new Race(route) : null;
     this.vehicles = new Vehicles(this.forVehicles());
@@ -218,6 +221,7 @@ export class TrialWorld {
     this.time += TIME_STEP;
     const still = this.talking.under || this.people.leads;
     const wanted = this.players.wanted(still ? { ...STILL, look: intent.look } : intent, guests);
+    this.moods.step(TIME_STEP);
     this.signals.newStep();
     this.scripts.newStep();
     this.timetable.runDue(this.time);
@@ -606,6 +610,7 @@ export class TrialWorld {
     },
     act: ({ id }, action) => this.act(this.objects.get(id)!, action, null),
     say: (text) => this.print('say', text),
+    mood: (name, seconds) => this.moods.change(name, seconds),
     effect: (name) => effectOf(this.inputs.data ?? {}, name),
     play: (sound, volume, subtitles, at) =>
       void (this.sounds.length < SOUND_LIMIT && this.sounds.push({ sound, volume, subtitles, ...(at ? { at } : {}) })),

@@ -1,7 +1,7 @@
 /** The map of *Snowgate Ridge*: land, course, gates, a shed with its zones, a wood, light and weather. */
 
 import { applyEdit, type Change } from '@violet-crate/core/document/edit';
-import { TILE, type Copy, type GameMap, type MapObject, type PropertyValue, type Terrain } from '@violet-crate/core/document/schema';
+import { TILE, type Copy, type GameMap, type MapObject, type Mood, type PropertyValue, type Terrain } from '@violet-crate/core/document/schema';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { emptyMap } from '@violet-crate/core/profile/emptyMap';
 import { newObject } from '@violet-crate/core/profile/newObject';
@@ -106,6 +106,27 @@ const GATES = [250, 560, 870, 1090, 1310, 1590, 1980, 2210];
 /** The shed stands over the course between two checkpoints. */
 const SHED = 1790;
 
+/** What the moods of the ridge have in common, and what its morning is like. */
+const MOOD: Mood = {
+  name: '',
+  hour: 10,
+  skyColour: '#5f8fd0',
+  horizonColour: '#d6e3f0',
+  skyIntensity: 0.9,
+  clouds: 0.35,
+  sunIntensity: 3.4,
+  moonIntensity: 0.05,
+  fogColour: '#cfdcec',
+  fog: 1600,
+  fogHeight: 0,
+  windFrom: 160,
+  wind: 11,
+  gusts: 0.25,
+  falling: 'snow',
+  heavy: 0.4,
+  exposure: 1,
+};
+
 export function snowgateMap(profile: Profile): GameMap {
   let map: GameMap = { ...emptyMap(profile), terrains: { [ID]: TERRAIN } };
   map.settings = {
@@ -113,6 +134,37 @@ export function snowgateMap(profile: Profile): GameMap {
     skyMaterial: 'ridge_sky',
     skyIntensity: 0.9,
     weather: { windFrom: 160, wind: 11, gusts: 0.25, fogColour: '#cfdcec', fog: 1600, falling: 'snow' },
+    // The race begins in the morning; on the crest it closes in, and at night it is run by moonlight.
+    place: { latitude: 61, day: '2024-03-24' },
+    moods: [
+      { ...MOOD, name: 'Bright morning' },
+      {
+        ...MOOD,
+        name: 'Whiteout',
+        hour: 14,
+        clouds: 1,
+        skyColour: '#b9c4d2',
+        horizonColour: '#e2e8f0',
+        fog: 160,
+        fogHeight: 0,
+        gusts: 0.35,
+        heavy: 1,
+        exposure: 0.9,
+      },
+      {
+        ...MOOD,
+        name: 'Blue night',
+        hour: 23,
+        clouds: 0.15,
+        skyColour: '#3a5488',
+        horizonColour: '#7c8fb4',
+        fog: 900,
+        fogHeight: 60,
+        moonIntensity: 0.5,
+        heavy: 0.2,
+        exposure: 3.2,
+      },
+    ],
     trial: [],
   };
   map.bands = { b1: { name: 'Course', bottom: 0, top: 4 } };
@@ -285,12 +337,20 @@ export function snowgateMap(profile: Profile): GameMap {
     const [[x, y, z]] = zoneAt(along, off);
     effect(`shed_flame_${n + 1}`, 'lamp_flame', [x, y, z + 2.75]);
   });
+  const crest = next;
+  const [gate, gateTurn] = zoneAt(980);
+  place(`o${next++}`, 'trigger', 'crest_line', gate, gateTurn, { size: [6, 30, 8] });
+  place(`o${next++}`, 'weather', 'crest_weather', [gate[0], gate[1], gate[2] + 3], 0, { mood: 'Whiteout', seconds: 12 });
   place(`o${next}`, 'trigger', 'on_tarn', [TARN.x, TARN.y, TARN.level], 0, { size: [150, 100, 4] });
   map = {
     ...map,
     objects,
     copies,
-    signals: { g1: { from: `o${next}`, event: 'entered', to: { script: 'on_ice' }, delay: 0 } },
+    signals: {
+      g1: { from: `o${next}`, event: 'entered', to: { script: 'on_ice' }, delay: 0 },
+      g2: { from: `o${crest}`, event: 'entered', to: { object: `o${crest + 1}`, action: 'change' }, delay: 0 },
+      g3: { from: `o${next}`, event: 'entered', to: { object: `o${crest + 1}`, action: 'change' }, delay: 0, value: 'Bright morning' },
+    },
     paths: { w1: { name: 'course', points: LINE, loop: false } },
     routes: {
       r1: {

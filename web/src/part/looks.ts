@@ -16,6 +16,7 @@ import { ladder } from './ladder.ts';
 import { light } from './light.tsx';
 import type { Look } from './look.ts';
 import { model } from './model.ts';
+import { mood } from './mood.ts';
 import { mover } from './mover.ts';
 import { refuge } from './refuge.ts';
 import { relay } from './relay.ts';
@@ -54,6 +55,7 @@ const LOOKS: Partial<Record<PartId, Look>> = {
   counter,
   timer,
   effect,
+  mood,
 };
 const ORDER = Object.keys(LOOKS);
 

@@ -92,6 +92,8 @@ export interface ViewState {
   builtLight: boolean;
   /** Effects of the map move in the perspective. */
   playEffects: boolean;
+  /** Name of the mood that the perspective shows; none where it is empty. */
+  mood: string;
   /** Hours; for the preview of light only. */
   hour: number;
   fieldOfView: number;
@@ -177,6 +179,7 @@ const initialState: ViewState = {
   lit: false,
   builtLight: false,
   playEffects: false,
+  mood: '',
   hour: 12,
   fieldOfView: 60,
   begins: { fieldOfView: 60, snap: true, grid: 'game' },

@@ -18,6 +18,7 @@ import { chance } from '@violet-crate/core/math/chance';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { SunLight } from '@violet-crate/core/part/lightSource';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
+import { freeTree } from './stage3d.ts';
 
 /** Lamps for props: light in a lightmap is E/π, three's lamps give E. */
 export function daylightLamps(suns: readonly SunLight[], { skyColour, skyIntensity }: Pick<MapSettings, 'skyColour' | 'skyIntensity'>): Group {
@@ -62,31 +63,54 @@ void main() {
   gl_FragColor = vec4(colour, 0.75 * (1.0 - far * 0.6));
 }`;
 
-/** Snow or rain about the eye, drifting with the wind. */
+/** Height of what lies open to the sky at a place of the map, scene space; null where nothing does. */
+export type FloorAt = (x: number, z: number) => number | null;
+
+/** What falls, and how much of it. */
+export interface Fall {
+  falling: 'none' | 'snow' | 'rain';
+  /** 0 to 1. */
+  heavy: number;
+  /** Units a second, and degrees that it comes from. */
+  wind: number;
+  windFrom: number;
+}
+
+/** Snow or rain about the eye, drifting with the wind, and not below roofs. */
 export class Falling {
-  private readonly flakes: Mesh<InstancedBufferGeometry> | null = null;
-  private readonly speed: number;
+  private flakes: Mesh<InstancedBufferGeometry> | null = null;
+  private fall: Fall = { falling: 'none', heavy: 0, wind: 0, windFrom: 0 };
+  /** Places about the eye; those that are drawn are a copy, in which what is below a roof is out of the way. */
+  private readonly at = new Float32Array(FLAKES * 3);
 
   constructor(
-    scene: Scene,
-    private readonly weather: MapSettings['weather'],
+    private readonly scene: Scene,
     private readonly m: number,
+    private readonly floorAt: FloorAt | null = null,
   ) {
-    const rain = weather?.falling === 'rain';
-    this.speed = rain ? 9 : 1.3;
-    if (!weather || weather.falling === 'none') return;
-    const at = new Float32Array(FLAKES * 3);
     // Any even numbers will do, but not those of one lattice: flakes would stand in rows.
     const random = chance(1);
-    for (let k = 0; k < at.length; k++) at[k] = (random() * 2 - 1) * BOX;
+    for (let k = 0; k < this.at.length; k++) this.at[k] = (random() * 2 - 1) * BOX;
+  }
+
+  set(fall: Fall): void {
+    const other = fall.falling !== this.fall.falling;
+    this.fall = fall;
+    if (other) {
+      this.dispose();
+      if (fall.falling !== 'none') this.make(fall.falling === 'rain');
+    }
+    if (this.flakes) this.flakes.geometry.instanceCount = Math.round(FLAKES * fall.heavy);
+  }
+
+  private make(rain: boolean): void {
     const square = rain ? new PlaneGeometry(0.012, 0.5) : new PlaneGeometry(0.05, 0.05);
     const geometry = new InstancedBufferGeometry();
     geometry.setIndex(square.getIndex());
     for (const name of ['position', 'uv']) geometry.setAttribute(name, square.getAttribute(name));
-    geometry.setAttribute('place', new InstancedBufferAttribute(at, 3));
-    const colour = new Color(rain ? '#9fb4c8' : '#ffffff');
+    geometry.setAttribute('place', new InstancedBufferAttribute(this.at.slice(), 3));
     const material = new ShaderMaterial({
-      uniforms: { colour: { value: colour } },
+      uniforms: { colour: { value: new Color(rain ? '#9fb4c8' : '#ffffff') } },
       vertexShader: FLAKE_VERTEX,
       fragmentShader: FLAKE_FRAGMENT,
       transparent: true,
@@ -94,28 +118,47 @@ export class Falling {
     });
     this.flakes = new Mesh(geometry, material);
     this.flakes.frustumCulled = false;
-    scene.add(this.flakes);
+    this.scene.add(this.flakes);
   }
 
   /** @param eye scene space; @param seconds since the last call */
   update(eye: Vec3, seconds: number): void {
-    if (!this.flakes || !this.weather) return;
-    const to = ((this.weather.windFrom + 180) * Math.PI) / 180;
-    const drift = this.weather.wind * this.m * 0.6;
-    const move = [Math.cos(to) * drift, -this.speed, -Math.sin(to) * drift].map((v) => v * Math.min(0.1, seconds));
-    const moved = [0, 1, 2].map((k) => eye[k] - this.flakes!.position.getComponent(k));
-    const at = this.flakes.geometry.getAttribute('place') as InstancedBufferAttribute;
-    const values = at.array as Float32Array;
+    if (!this.flakes) return;
+    const { at: values, flakes, floorAt, fall } = this;
+    const to = ((fall.windFrom + 180) * Math.PI) / 180;
+    const drift = fall.wind * this.m * 0.6;
+    const speed = fall.falling === 'rain' ? 9 : 1.3;
+    const move = [Math.cos(to) * drift, -speed, -Math.sin(to) * drift].map((v) => v * Math.min(0.1, seconds));
+    const moved = [0, 1, 2].map((k) => eye[k] - flakes.position.getComponent(k));
     for (let i = 0; i < values.length; i++) {
       const k = i % 3;
       // They stay in the world while the eye moves, and come in again on the other side.
-      let v = values[i] + move[k] - moved[k];
-      v = ((((v + BOX) % (2 * BOX)) + 2 * BOX) % (2 * BOX)) - BOX;
-      values[i] = v;
+      const v = values[i] + move[k] - moved[k];
+      values[i] = ((((v + BOX) % (2 * BOX)) + 2 * BOX) % (2 * BOX)) - BOX;
     }
-    // None flies through the eye: so near it would cover half the picture.
-    for (let i = 0; i < values.length; i += 3) if (values[i] ** 2 + values[i + 1] ** 2 + values[i + 2] ** 2 < CLEAR ** 2) values[i + 1] = BOX;
-    at.needsUpdate = true;
-    this.flakes.position.set(...eye);
+    const drawn = flakes.geometry.getAttribute('place') as InstancedBufferAttribute;
+    drawn.array.set(values);
+    for (let i = 0; i < values.length; i += 3) {
+      const [x, y, z] = [values[i], values[i + 1], values[i + 2]];
+      // None flies through the eye: so near it would cover half the picture. None falls through a roof.
+      const floor = floorAt?.(eye[0] + x, eye[2] + z) ?? null;
+      if (x * x + y * y + z * z < CLEAR * CLEAR || (floor !== null && eye[1] + y < floor)) drawn.array[i + 1] = 1e5;
+    }
+    drawn.needsUpdate = true;
+    flakes.position.set(...eye);
+  }
+
+  /** Flakes that are seen now: those that no roof holds off. */
+  get seen(): number {
+    const drawn = this.flakes?.geometry.getAttribute('place').array ?? [];
+    let count = 0;
+    for (let i = 1; i < drawn.length; i += 3) if (drawn[i] < 1e4) count++;
+    return count;
+  }
+
+  dispose(): void {
+    this.flakes?.removeFromParent();
+    if (this.flakes) freeTree(this.flakes);
+    this.flakes = null;
   }
 }

@@ -6,7 +6,7 @@ import type { ProbeGrid } from '@violet-crate/core/stages/lighting/probes';
 import { groupsSeenFrom, sectorAt, type VisibilityFile } from '@violet-crate/core/stages/pack/visibilityBin';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
-import type { GameMap, MapObject, MapSettings } from '@violet-crate/core/document/schema';
+import type { GameMap, MapObject, MapSettings, Mood } from '@violet-crate/core/document/schema';
 import { numberOf } from '@violet-crate/core/part/part';
 import { hasPart } from '@violet-crate/core/profile/parts';
 import { Wind } from '@violet-crate/core/trial/wind';
@@ -23,13 +23,17 @@ import type { AssetSource } from '../api/assetUrl.ts';
 import { BuiltGround, type ReadBuilt } from '../three/builtGround.ts';
 import { BuiltMap } from '../three/builtMap.ts';
 import { EffectsScene, type EffectOrder } from '../three/effectsScene.ts';
-import { daylightLamps, Falling, fogOf } from '../three/daylight.ts';
+import { skyFloor, topOf } from '@violet-crate/core/map/depthBelow';
+import { daylightLamps, Falling, fogOf, type FloorAt } from '../three/daylight.ts';
+import { MoodScene } from '../three/moodScene.ts';
 import { lightAt, lightByProbes } from '../three/probeLit.ts';
 import { freeTree } from '../three/stage3d.ts';
 import type { GhostTrack } from './ghosts.ts';
 import { LiveSolids } from './liveSolids.ts';
 import { RideView } from './rideView.ts';
 
+/** Width of the columns in which roofs are looked for, metres. */
+const ROOF_CELL = 0.5;
 /** Edges of what is not lit yet. */
 const UNBUILT = '#e5b45c';
 
@@ -47,6 +51,8 @@ export class TrialScene {
   private readonly effects: EffectsScene;
   private readonly wind: Wind;
   private effectTime = 0;
+  private mood: Mood | null = null;
+  private moods: MoodScene | null = null;
 
   constructor(
     private readonly world: CrateWorld,
@@ -63,7 +69,7 @@ export class TrialScene {
     this.built = new BuiltMap(world, source, renderer, open);
     this.ride = new RideView(this.m);
     this.effects = new EffectsScene(source);
-    this.wind = new Wind(whole.settings.weather);
+    this.wind = new Wind(() => this.mood ?? whole.settings.weather);
     this.scene.add(this.effects.group);
   }
 
@@ -90,9 +96,16 @@ export class TrialScene {
       this.ground = ground;
       this.scene.add(ground.group);
     }
+    if (settings.moods?.length) {
+      this.scene.add(this.ride.group);
+      return;
+    }
     this.scene.add(daylightLamps(mapSuns(this.world.profile, { objects: this.placed() }), settings), this.ride.group);
     this.scene.fog = fogOf(settings.weather, this.m);
-    this.falling = new Falling(this.scene, settings.weather, this.m);
+    if (settings.weather) {
+      this.falling = new Falling(this.scene, this.m, this.floorAt);
+      this.falling.set({ ...settings.weather, heavy: 1 });
+    }
   }
 
   /** Lets effects go on to a time of the run; after a pause or a jump they just go on. */
@@ -119,6 +132,32 @@ export class TrialScene {
   /** Particles of all effects that live now. */
   get particles(): number {
     return this.effects.particles;
+  }
+
+  /** What rain and snow come down on: solids and ground that lie open to the sky. */
+  private readonly floorAt: FloorAt = (x, z) => {
+    this.roofs ??= skyFloor(this.whole, topOf(this.whole), ROOF_CELL / this.m);
+    const height = this.roofs(x / this.m, -z / this.m);
+    return height === null ? null : height * this.m;
+  };
+  private roofs: ReturnType<typeof skyFloor> | null = null;
+
+  /** Time and weather as the run has them. Answers what the picture's exposure is multiplied by. */
+  passMood({ mood, eye }: Pick<TrialState, 'mood' | 'eye'>, seconds: number): number {
+    if (!mood) return 1;
+    const { place, moods } = this.whole.settings;
+    // A map in the open has lamps for its props; elsewhere they are lit by what was built.
+    this.moods ??= new MoodScene(this.scene, this.m, this.open, this.floorAt);
+    if (JSON.stringify(mood) !== JSON.stringify(this.mood)) {
+      this.mood = mood;
+      this.moods.set(mood, place);
+      this.scene.background = null;
+    }
+    this.moods.update(toGltf(eye, this.m), seconds);
+    // What is built is lit for one mood: in another, in the open, the picture is as much darker as its sky and sun are.
+    const [built] = moods ?? [];
+    const share = this.open && built ? MoodScene.brightness(mood, place) / Math.max(0.001, MoodScene.brightness(built, place)) : 1;
+    return this.moods.exposure * Math.min(2, Math.max(0.05, share));
   }
 
   private placed(): Record<string, MapObject> {
@@ -229,6 +268,8 @@ export class TrialScene {
     this.ground?.dispose();
     this.ride.dispose();
     this.effects.dispose();
+    this.moods?.dispose();
+    this.falling?.dispose();
     freeTree(this.scene);
     this.sky?.dispose();
     this.built.dispose();

@@ -84,6 +84,8 @@ export interface StageSetting {
   shared?: string;
 }
 
+/** Of the picture, where no mood says otherwise. */
+const EXPOSURE = 1.5;
 /** Milliseconds between two words about the run. */
 const TELL_EVERY = 120;
 
@@ -131,7 +133,7 @@ export class TrialStage {
     this.audio = new TrialAudio(bytes, world.profile.unit.metres, () => Number(store.getState().preferences.values.volume) / 100);
     this.stage = new Stage3d(host, '#000');
     this.stage.renderer.toneMapping = ReinhardToneMapping;
-    this.stage.renderer.toneMappingExposure = 1.5;
+    this.stage.renderer.toneMappingExposure = EXPOSURE;
     this.stage.camera.near = 0.03;
     this.stage.camera.fov = Number(preferredHere(store.getState()).trialView);
   }
@@ -256,6 +258,9 @@ export class TrialStage {
     scene.update();
     scene.follow(state, (at) => this.fields?.under(at)?.height ?? null, passed);
     scene.passEffects(state, ({ sound, volume, at }) => void this.audio.play({ sound, volume, subtitles: '', at }));
+    this.stage.renderer.toneMappingExposure = EXPOSURE * scene.passMood(state, passed);
+    this.stage.scene.background = scene.scene.background;
+    this.stage.scene.fog = scene.scene.fog;
     this.keepTrack(state);
     this.figures.update(state.players);
     const { drawn, all } = scene.showFrom(this.kept ?? state.eye);

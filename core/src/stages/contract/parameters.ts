@@ -24,6 +24,7 @@ export interface BuildParameters {
   viewDistance: number;
   groundError: number;
   groundLevels: number;
+  mood: number;
   luxel: number;
   hemisphereRays: number;
   bounces: number;
@@ -89,6 +90,17 @@ export const PARAMETERS: readonly Parameter[] = [
     step: 64,
     unit: 'units',
     value: () => 0,
+  },
+  {
+    id: 'mood',
+    stage: 'lighting',
+    label: 'Mood that is lit',
+    explains:
+      'Number of the mood, in the order of the map’s list, whose sky, sun and moon the light is made for. Walls and rays are kept from one to the next.',
+    min: 1,
+    max: 16,
+    step: 1,
+    value: () => 1,
   },
   {
     id: 'luxel',

@@ -6,6 +6,7 @@ import { AddHeading } from '../../common/AddHeading.tsx';
 import { Icon } from '../../common/Icon.tsx';
 import { LuxelFactor } from '../../common/LuxelFactor.tsx';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
+import { MoodsPanel } from './MoodsPanel.tsx';
 import { WearRules } from '../decal/WearRules.tsx';
 import { cameraPlace, moveCamera } from '../editing/camera.ts';
 import { Field, NumberField, RangeField } from '../../common/fields.tsx';
@@ -115,6 +116,7 @@ export function MapInspector() {
           onChange={(luxel) => settings({ luxel }, 'fineness of light')}
         />
       </Field>
+      <MoodsPanel settings={settings} />
       <MapLists />
       <WearRules />
       <h3>Objects</h3>

@@ -137,6 +137,15 @@ export function PropertyField({
           onCommit={onCommit}
         />
       );
+    case 'mood':
+      return (
+        <ChoiceField
+          label={label}
+          value={String(value)}
+          choices={[none, ...(map.settings.moods ?? []).map(({ name }) => [name, name] as const)]}
+          onCommit={onCommit}
+        />
+      );
     case 'sequence':
       return (
         <ChoiceField

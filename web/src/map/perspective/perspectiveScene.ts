@@ -4,11 +4,11 @@
  * (see `stages/pack/gltfSpace`); places that come in or go out are in map units.
  */
 
-import { AmbientLight, Color, Group, Plane, Vector3, type PerspectiveCamera } from 'three';
+import { AmbientLight, Color, Group, NoToneMapping, Plane, PointLight, ReinhardToneMapping, SpotLight, Vector3, type PerspectiveCamera } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { lyingOf } from '@violet-crate/core/decal/throwing';
-import type { Band, GameMap, Solid } from '@violet-crate/core/document/schema';
+import type { Band, GameMap, Mood, Solid } from '@violet-crate/core/document/schema';
 import { numberOf } from '@violet-crate/core/part/part';
 import { hasPart } from '@violet-crate/core/profile/parts';
 import { Wind } from '@violet-crate/core/trial/wind';
@@ -33,6 +33,8 @@ import type { SheetColours } from '../editing/useDocument.ts';
 import type { BuiltGround } from '../../three/builtGround.ts';
 import { routesGroup } from '../route/routeScene.ts';
 import { GroundScene } from '../ground/groundScene.ts';
+import { skyFloor, topOf } from '@violet-crate/core/map/depthBelow';
+import { MoodScene } from '../../three/moodScene.ts';
 import { EffectsScene, type EffectOrder } from '../../three/effectsScene.ts';
 import { DecalsScene } from './decalsScene.ts';
 import { FlyCamera } from './fly.ts';
@@ -81,6 +83,9 @@ interface Follower {
 
 /** As in the game: no marks, the sky behind. */
 const asGame = ({ view }: PerspectiveInputs): boolean => view.look === 'game';
+/** The mood that is looked at, or null. */
+const moodOf = ({ map, view }: Pick<PerspectiveInputs, 'map' | 'view'>): Mood | null =>
+  map.settings.moods?.find(({ name }) => name === view.mood) ?? null;
 const metresOf = ({ world }: PerspectiveInputs): number => world.profile.unit.metres;
 
 /** Replaces what a group holds and frees the old. */
@@ -90,6 +95,8 @@ export function refill(group: Group, ...next: readonly Group[]): void {
   if (next.length > 0) group.add(...next);
 }
 
+/** Width of the columns in which roofs are looked for, metres. */
+const ROOF_CELL = 0.5;
 const EMPTY_BOX: Box3 = { min: [-256, -256, 0], max: [256, 256, 128] };
 
 /** In the order in which they are brought up to date. */
@@ -166,7 +173,7 @@ const FOLLOWERS: readonly Follower[] = [
     },
   },
   {
-    reads: (i) => [i.whole, i.source, i.world.crate.data, i.view.playEffects, i.view.hidden, i.view.hiddenLayers, i.map.settings.weather],
+    reads: (i) => [i.whole, i.source, i.world.crate.data, i.view.playEffects, i.view.hidden, i.view.hiddenLayers, i.map.settings, i.view.mood],
     apply: (scene) => scene.showEffects(),
   },
   {
@@ -192,8 +199,17 @@ const FOLLOWERS: readonly Follower[] = [
     apply: ({ routes }, i) => refill(routes, ...(asGame(i) ? [] : [routesGroup(i.map, i.world.profile, i.view.jumpSpeed, i.colours)])),
   },
   {
-    reads: (i) => [i.whole, i.view.lit || asGame(i), i.view.hour, i.stands],
+    reads: (i) => [moodOf(i), i.map.settings.place, i.whole.solids, i.whole.tiles],
+    apply: (scene, i) => scene.showMood(moodOf(i)),
+  },
+  {
+    reads: (i) => [i.whole, i.view.lit || asGame(i), i.view.hour, i.stands, moodOf(i)],
     apply(scene, i) {
+      if (moodOf(i)) {
+        // Sky, sun and moon are the mood's; of the map come its lamps.
+        const lamps = previewLights(i.world.profile, i.whole, scene.place().target, i.view.hour);
+        return refill(scene.lights, new Group().add(...lamps.children.filter((lamp) => lamp instanceof PointLight || lamp instanceof SpotLight)));
+      }
       // What was built has its light in it.
       if (i.stands) return refill(scene.lights, new Group().add(new AmbientLight('#fff', 0.12)));
       if (!i.view.lit && !asGame(i)) return refill(scene.lights, new Group().add(...editingLights()));
@@ -255,6 +271,7 @@ export class PerspectiveScene {
   readonly built = new Group();
   private effects: { scene: EffectsScene; source: AssetSource } | null = null;
   private playing = 0;
+  private moods: MoodScene | null = null;
   private inputs: PerspectiveInputs | null = null;
   private readonly read = new Map<Follower, readonly unknown[]>();
   private flight: FlyCamera | null = null;
@@ -431,7 +448,7 @@ export class PerspectiveScene {
     this.passEffects(0.5);
     cancelAnimationFrame(this.playing);
     this.playing = 0;
-    if (!view.playEffects || !scene.any) return;
+    if (!view.playEffects || (!scene.any && !this.moods)) return;
     let last = performance.now();
     const tick = (now: number) => {
       this.playing = requestAnimationFrame(tick);
@@ -441,13 +458,37 @@ export class PerspectiveScene {
     this.playing = requestAnimationFrame(tick);
   }
 
+  /** Sky, light and weather of a mood, without a build; null takes them away. */
+  showMood(mood: Mood | null): void {
+    const { renderer, scene } = this.picture;
+    this.moods?.dispose();
+    this.moods = null;
+    renderer.toneMapping = mood ? ReinhardToneMapping : NoToneMapping;
+    renderer.toneMappingExposure = mood ? mood.exposure * 1.5 : 1;
+    if (!mood || !this.inputs) return;
+    const { whole, map } = this.inputs;
+    const m = this.metres;
+    const floor = skyFloor(whole, topOf(whole), ROOF_CELL / m);
+    this.moods = new MoodScene(scene, m, true, (x, z) => {
+      const height = floor(x / m, -z / m);
+      return height === null ? null : height * m;
+    });
+    this.moods.set(mood, map.settings.place);
+    this.moods.update(this.camera.position.toArray(), 0.02);
+    // What falls and drifts moves with the effects.
+    if (this.inputs.view.playEffects) this.showEffects();
+    this.draw();
+  }
+
   private effectTime = 0;
 
   private passEffects(seconds: number): void {
     if (!this.inputs || !this.effects) return;
     const { world, map } = this.inputs;
     this.effectTime += seconds;
-    const wind = new Wind(map.settings.weather).at(this.effectTime);
+    const weather = moodOf(this.inputs) ?? map.settings.moods?.[0] ?? map.settings.weather;
+    const wind = new Wind(() => weather).at(this.effectTime);
+    this.moods?.update(this.camera.position.toArray(), seconds);
     this.effects.scene.advance(seconds, world.profile.player.gravity, wind, this.place().position);
     this.draw();
   }
@@ -492,6 +533,7 @@ export class PerspectiveScene {
     this.offGhost();
     cancelAnimationFrame(this.playing);
     this.effects?.scene.dispose();
+    this.moods?.dispose();
     this.ground.dispose();
     this.flight?.dispose();
     this.controls.dispose();
