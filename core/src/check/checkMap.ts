@@ -15,6 +15,7 @@ import { checkPeople } from './checkPeople.ts';
 import { checkGround } from './checkGround.ts';
 import { checkDecals } from './checkDecals.ts';
 import { checkPlacedEffects } from './checkEffects.ts';
+import { checkBeds } from './checkBeds.ts';
 import { checkMoods } from './checkMoods.ts';
 import { checkRoutes } from './checkRoutes.ts';
 import { checkZones } from './checkZones.ts';
@@ -66,6 +67,7 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
     ...checkDecals(world, map, name),
     ...checkPlacedEffects(world, map, name),
     ...checkMoods(world, map, name),
+    ...checkBeds(world, map, name),
     ...checkPeople(world, map, name),
   );
   findings.push(...checkSky(world, name, map));

@@ -433,6 +433,40 @@ export const MoodSchema = Type.Object(
 );
 export type Mood = Static<typeof MoodSchema>;
 
+/** When a sound of a bed is heard. */
+const Heard = {
+  sound: Type.String({ maxLength: 200 }),
+  volume: Type.Number({ minimum: 0, maximum: 4 }),
+  when: Type.Union([Type.Literal('always'), Type.Literal('day'), Type.Literal('night')]),
+  weather: Type.Union([Type.Literal('any'), Type.Literal('dry'), Type.Literal('rain'), Type.Literal('snow')]),
+};
+
+/** What is heard in areas of a map: sounds that go round and round, and others now and then. */
+export const BedSchema = Type.Object(
+  {
+    name: Type.String({ minLength: 1, maxLength: 60 }),
+    fade: Type.Number({ minimum: 0, maximum: 60, description: 'Seconds in which it comes and goes.' }),
+    loops: Type.Array(Type.Object(Heard, closed), { maxItems: 8 }),
+    shots: Type.Array(
+      Type.Object(
+        {
+          ...Heard,
+          every: Type.Unsafe<[number, number]>(
+            Type.Tuple([Type.Number({ minimum: 0.1, maximum: 3600 }), Type.Number({ minimum: 0.1, maximum: 3600 })], {
+              description: 'Least and most seconds from one to the next.',
+            }),
+          ),
+          most: Type.Integer({ minimum: 1, maximum: 8, description: 'Of it at once.' }),
+        },
+        closed,
+      ),
+      { maxItems: 16 },
+    ),
+  },
+  closed,
+);
+export type Bed = Static<typeof BedSchema>;
+
 export const MapSettingsSchema = Type.Object(
   {
     skyColour: Type.String(),
@@ -458,6 +492,7 @@ export const MapSettingsSchema = Type.Object(
         description: 'Times and weathers that the map can be in; it begins in the first. Without any, sky, suns and weather are as they are.',
       }),
     ),
+    beds: Type.Optional(Type.Array(BedSchema, { maxItems: 32, description: 'What its sound areas let one hear, by name.' })),
     place: Type.Optional(
       Type.Object(
         {

@@ -4,7 +4,7 @@ import { FILE_KINDS } from '../crate/assetKind.ts';
 import { diffMaps, type MapEdit } from '../document/edit.ts';
 import { replacedMaterial } from '../map/member/find.ts';
 import { prefabsOf, type FindPrefab } from '../document/prefabGraph.ts';
-import type { Copy, MapObject, Signal, Solid, Terrain } from '../document/schema.ts';
+import type { Copy, MapObject, Signal, Solid, Terrain, MapSettings } from '../document/schema.ts';
 import { classOf } from '../profile/schema.ts';
 import { globalName, replaceAt } from '../script/names.ts';
 import { replaceStrings } from '../script/strings.ts';
@@ -159,6 +159,17 @@ function mapEdits(
       things: terrain.things.map((thing) => (things && thing.model === from ? { ...thing, model: to } : thing)),
     };
   };
+  const inSettings = (settings: MapSettings): MapSettings => {
+    const sounds = types.includes('sound') && settings.beds?.some(({ loops, shots }) => [...loops, ...shots].some(({ sound }) => sound === from));
+    const sky = types.includes('material') && settings.skyMaterial === from;
+    if (!sounds && !sky) return settings;
+    const follow = <L extends { sound: string }>(layer: L): L => (layer.sound === from ? { ...layer, sound: to } : layer);
+    return {
+      ...settings,
+      ...(sky ? { skyMaterial: to } : {}),
+      ...(sounds ? { beds: settings.beds!.map((bed) => ({ ...bed, loops: bed.loops.map(follow), shots: bed.shots.map(follow) })) } : {}),
+    };
+  };
   const inAll = <T>(members: Record<string, T>, change: (member: T) => T): Record<string, T> =>
     Object.fromEntries(Object.entries(members).map(([id, member]) => [id, change(member)]));
   const edits: Record<string, MapEdit> = {};
@@ -168,7 +179,7 @@ function mapEdits(
       ...map,
       terrains: inAll(map.terrains, inTerrain),
       copies: inAll(map.copies, (copy) => inValues(copy, find)),
-      settings: types.includes('material') && map.settings.skyMaterial === from ? { ...map.settings, skyMaterial: to } : map.settings,
+      settings: inSettings(map.settings),
       solids: inAll(map.solids, inSolid),
       objects: inAll(map.objects, inObject),
       ...(inSignal ? { signals: inAll(map.signals, inSignal) } : {}),

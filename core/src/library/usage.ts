@@ -53,6 +53,9 @@ export function usageOf(world: CrateWorld): Map<string, Use[]> {
       }
   }
   for (const [name, { settings }] of Object.entries(world.crate.maps))
+    for (const bed of settings.beds ?? [])
+      for (const { sound } of [...bed.loops, ...bed.shots]) if (sound) add(sound, { by: 'map', name, what: `the bed ${bed.name}` });
+  for (const [name, { settings }] of Object.entries(world.crate.maps))
     if (settings.skyMaterial) add(`material:${settings.skyMaterial}`, { by: 'map', name, what: 'the sky' });
   for (const material of world.crate.manifest.materials)
     for (const picture of MATERIAL_PICTURES) {

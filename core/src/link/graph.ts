@@ -200,9 +200,14 @@ export class LinkGraph {
         needs: [{ to: thingId('material', overlay.material), what: 'its picture' }],
       },
     ]);
-    const { skyMaterial } = map.settings;
+    const { skyMaterial, beds = [] } = map.settings;
     follow(`${name}/settings`, { settings: map.settings }, () => [
       { from, use: { who: 'the sky', map: name }, needs: skyMaterial ? [{ to: thingId('material', skyMaterial), what: 'picture' }] : [] },
+      ...beds.map((bed) => ({
+        from,
+        use: { who: `the bed ${bed.name}`, map: name },
+        needs: [...bed.loops, ...bed.shots].flatMap(({ sound }) => (sound ? [{ to: thingId('sound', sound), what: 'a sound of it' }] : [])),
+      })),
       { from, use: { who: 'the map', map: name }, needs: [{ to: thingId('game', profile.id), what: 'is made for it' }] },
     ]);
   }

@@ -1,6 +1,7 @@
 /** All parts, in the order in which they take their turn within a step. A new part is its own file and a line here. */
 
 import { actor } from './actor.ts';
+import { bed } from './bed.ts';
 import { breakable } from './breakable.ts';
 import { carrier } from './carrier.ts';
 import { counter } from './counter.ts';
@@ -57,6 +58,7 @@ export const PARTS = {
   model,
   sound,
   effect,
+  bed,
   mood,
   text,
   goal,

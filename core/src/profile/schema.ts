@@ -40,6 +40,7 @@ export const PROPERTY_TYPES = [
   'talk', // name of a conversation
   'effect', // name of an effect
   'mood', // name of a mood of the map
+  'bed', // name of a sound bed of the map
   'sequence', // id of a movement sequence of the map
 ] as const;
 
@@ -216,6 +217,16 @@ export const ProfileSchema = Type.Object(
           label: Type.String(),
           footstep: Type.Optional(Type.String({ description: 'Sound of a step, from the base pack.' })),
           friction: Type.Number({ minimum: 0 }),
+          absorbs: Type.Optional(
+            Type.Number({
+              minimum: 0,
+              maximum: 1,
+              description: 'Share of the sound that it takes, in the middle of what is heard (500 Hz to 1 kHz); 0.04 without it.',
+            }),
+          ),
+          loss: Type.Optional(
+            Type.Number({ minimum: 0, maximum: 120, description: 'Decibels that a wall of it takes from sound that goes through; 45 without it.' }),
+          ),
         },
         closed,
       ),

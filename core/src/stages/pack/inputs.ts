@@ -1,5 +1,6 @@
 /** What the packing is made from, beside what the other stages made. */
 
+import { hasPart } from '../../profile/parts.ts';
 import type { Lying } from '../../decal/throwing.ts';
 import { assetRecord, findFile, findMaterial, type CrateWorld } from '../../crate/world.ts';
 import type { GameMap, MapObject, Solid } from '../../document/schema.ts';
@@ -34,6 +35,8 @@ export interface PackingInputs {
   name: string;
   /** What players meet, as `map.json` has it. */
   map: Pick<GameMap, 'profile' | 'settings' | 'objects' | 'signals' | 'paths' | 'routes' | 'sequences'>;
+  /** Whether sound areas need to know how sound goes. */
+  beds: boolean;
   metresPerUnit: number;
   materials: Record<string, PackedMaterial>;
   types: Record<string, Pick<MaterialType, 'opaque' | 'lit' | 'sky'>>;
@@ -72,6 +75,7 @@ export function packingInputs(world: CrateWorld, name: string, onSurfaces: Mater
   return {
     name,
     map: pick(map, 'profile', 'settings', 'objects', 'signals', 'paths', 'routes', 'sequences'),
+    beds: Object.values(map.objects).some((object) => hasPart(profile, object.class, 'bed')),
     metresPerUnit: profile.unit.metres,
     materials: Object.fromEntries(
       Object.entries(context.materials).map(([material, { type, albedo, emission }]) => {

@@ -19,6 +19,7 @@ import { mapGlb } from './mapGlb.ts';
 import { encodeNavigation } from './navBin.ts';
 import { encodeProbes } from './probesBin.ts';
 import { encodeTerrains } from './terrainBin.ts';
+import { soundFile } from './soundFile.ts';
 import { runtimeMap } from './runtime.ts';
 import { encodeVisibilityFile } from './visibilityBin.ts';
 
@@ -69,6 +70,7 @@ export async function packMap(packing: PackingInputs, parts: MapParts, onProgres
     ['visibility.bin', encodeVisibilityFile(sealed?.tree.bsp ?? null, visibility, groups)],
   ];
   if (light.lit.length > 0) files.push(['lightmap.ktx2', await encodeLight(lightPicture(light))]);
+  if (sealed && packing.beds) files.push(['sound.json', json(soundFile(sealed))]);
   if (navigation) files.push(['nav.bin', encodeNavigation(navigation)]);
   if (light.probes) files.push(['probes.bin', encodeProbes(light.probes)]);
   if (ground) {
