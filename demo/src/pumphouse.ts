@@ -10,7 +10,7 @@
 
 import { newObject } from '@violet-crate/core/profile/newObject';
 import { emptyMap } from '@violet-crate/core/profile/emptyMap';
-import type { Decal, GameMap, MapObject, Overlay, PropertyValue, Signal, Solid } from '@violet-crate/core/document/schema';
+import type { Bed, Decal, GameMap, MapObject, Overlay, PropertyValue, Signal, Solid } from '@violet-crate/core/document/schema';
 import type { Box3 } from '@violet-crate/core/math/box3';
 import { addScaled, type Vec3 } from '@violet-crate/core/math/vec3';
 import { plainOverlay, plainStyle } from '@violet-crate/core/decal/place';
@@ -77,6 +77,23 @@ class Builder {
     this.signals[`g${++this.signalCount}`] = { from, event, to, delay, ...(value === undefined ? {} : { value }) };
   }
 }
+
+/** What is heard in the rooms: the pump in the hall, water below, wind in the gallery. */
+const BEDS: Bed[] = [
+  {
+    name: 'Engine',
+    fade: 1.2,
+    loops: [{ sound: 'sounds/engine_hum.wav', volume: 0.45, when: 'always', weather: 'any' }],
+    shots: [{ sound: 'sounds/clank.wav', volume: 0.12, when: 'always', weather: 'any', every: [11, 29], most: 1 }],
+  },
+  {
+    name: 'Water',
+    fade: 1.2,
+    loops: [{ sound: 'sounds/cellar_water.wav', volume: 0.4, when: 'always', weather: 'any' }],
+    shots: [{ sound: 'sounds/drip.wav', volume: 0.18, when: 'always', weather: 'any', every: [2, 7], most: 2 }],
+  },
+  { name: 'Wind', fade: 2, loops: [{ sound: 'sounds/gallery_wind.wav', volume: 0.3, when: 'always', weather: 'any' }], shots: [] },
+];
 
 /** Floor, ceiling and walls of every room, with all rooms and openings cut out of them. */
 function shells(b: Builder): void {
@@ -321,6 +338,15 @@ function effects(b: Builder, { crank, sluice, water, lamps }: { crank: string; s
   const sparks = effect('crank_sparks', [552, 224, 30], 'sparks', false);
   b.connect(crank, 'turned', { object: sparks, action: 'burst' });
   effect('pump_smoke', [448, 224, 84], 'smoke');
+  const area = (name: string, bed: string, { inner: { min, max } }: Room, near: number) =>
+    b.place('sound_area', name, [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, min[2]], {
+      bed,
+      size: [max[0] - min[0], max[1] - min[1], max[2] - min[2]],
+      near,
+    });
+  area('hall_sound', 'Engine', ROOMS.hall, 64);
+  area('cellar_sound', 'Water', ROOMS.cellar, 56);
+  area('gallery_sound', 'Wind', ROOMS.gallery, 64);
   SKYLIGHTS.forEach(({ min, max }, i) => effect(`motes_${i + 1}`, [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, 100], 'dust_motes'));
 }
 
@@ -452,6 +478,7 @@ export function pumphouseMap(profile: Profile): GameMap {
     settings: {
       skyColour: '#a9b8ea',
       skyIntensity: 1.4,
+      beds: BEDS,
       skyMaterial: 'dusk_sky',
       trial: [
         { walkTo: [490, 140, 0] },

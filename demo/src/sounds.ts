@@ -48,6 +48,20 @@ export const SOUNDS: Record<string, Uint8Array> = {
       [523.25, 659.25, 783.99].reduce((s, f, k) => s + Math.sin(2 * Math.PI * f * t) * (t > k * 0.15 ? Math.exp(-(t - k * 0.15) * 3.5) : 0), 0) *
       0.22,
   ),
+  // Beds: whole numbers of waves, so that their ends meet.
+  engine_hum: render(
+    2,
+    (t) =>
+      [45, 90, 135, 225].reduce((sum, f, k) => sum + Math.sin(2 * Math.PI * f * t + k) / (k + 1.5), 0) *
+      (0.16 + 0.03 * Math.sin(2 * Math.PI * 3 * t)),
+  ),
+  cellar_water: render(
+    4,
+    (t, i) =>
+      hiss(i >> 3) * 0.08 * (1 + 0.7 * Math.sin(2 * Math.PI * 0.5 * t)) +
+      Math.sin(2 * Math.PI * (60 + 8 * Math.sin(2 * Math.PI * 0.25 * t)) * t) * 0.02,
+  ),
+  gallery_wind: render(4, (t, i) => hiss(i >> 4) * 0.1 * (1.2 + Math.sin(2 * Math.PI * 0.25 * t) * 0.8)),
   step_stone: step(420, 42, 0.5),
   step_wood: step(170, 30, 0.7),
   step_metal: step(640, 16, 0.55),

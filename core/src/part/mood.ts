@@ -5,7 +5,6 @@ export const mood: Part = {
   says: 'lets the map go over into its mood, or the one that the action brings, within its `seconds`',
   reads: ['mood', 'seconds'],
   floats: true,
-  hollow: true,
   carriesNothing: true,
   everywhere: true,
   waitsFor: { actions: ['change'] },

@@ -4,6 +4,7 @@ import type { PartId } from '@violet-crate/core/part/parts';
 import { partsOf } from '@violet-crate/core/profile/parts';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { actor } from './actor.tsx';
+import { bed } from './bed.tsx';
 import { breakable } from './breakable.ts';
 import { carrier } from './carrier.ts';
 import { counter } from './counter.ts';
@@ -56,6 +57,7 @@ const LOOKS: Partial<Record<PartId, Look>> = {
   timer,
   effect,
   mood,
+  bed,
 };
 const ORDER = Object.keys(LOOKS);
 

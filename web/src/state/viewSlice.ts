@@ -92,6 +92,8 @@ export interface ViewState {
   builtLight: boolean;
   /** Effects of the map move in the perspective. */
   playEffects: boolean;
+  /** The sound beds of the map are heard where the perspective's camera is. */
+  listen: boolean;
   /** Name of the mood that the perspective shows; none where it is empty. */
   mood: string;
   /** Hours; for the preview of light only. */
@@ -179,6 +181,7 @@ const initialState: ViewState = {
   lit: false,
   builtLight: false,
   playEffects: false,
+  listen: false,
   mood: '',
   hour: 12,
   fieldOfView: 60,

@@ -282,6 +282,8 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
             data-yaw={shown.yaw.toFixed(4)}
             data-ended={shown.ended ?? ''}
             data-particles={shown.particles}
+            data-mood={shown.mood}
+            data-heard={shown.heard}
           >
             {shown.feet.map((v) => Math.round(v)).join(', ')} · facing {((Math.round((shown.yaw * 180) / Math.PI) % 360) + 360) % 360}°
             {shown.flying && ' · gliding'}

@@ -11,6 +11,8 @@ import { decodeVisibilityFile } from '@violet-crate/core/stages/pack/visibilityB
 import { Fields } from '@violet-crate/core/trial/fields';
 import { LiveMap } from '@violet-crate/core/trial/liveMap';
 import type { Walk } from '@violet-crate/core/trial/walk';
+import type { SoundCells } from '@violet-crate/core/bed/space';
+import { soundCells, type SoundFile } from '@violet-crate/core/stages/pack/soundFile';
 import { expandMap } from '@violet-crate/core/map/prefab';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { factOf } from '@violet-crate/core/profile/parts';
@@ -33,6 +35,8 @@ export interface LoadedRun {
   navigation: Navmesh | null;
   /** What lies behind the picture; nothing of it is shown at first. */
   overlays: TrialOverlays;
+  /** How sound goes through the map; null where the build has no sound areas. */
+  sound: SoundCells | null;
   /** Where the player looks at first, radians. */
   yaw: number;
 }
@@ -54,7 +58,7 @@ export async function loadRun(
   const binary = async (name: string) => new Uint8Array(await (await file(name)).arrayBuffer());
   const has = (name: string) => build.artefacts.some((artefact) => artefact.path.endsWith(`/${name}`));
   if (!has('collision.bin')) throw new Error(OLD_BUILD);
-  const [glb, light, map, collision, visibility, probes, navigation] = await Promise.all([
+  const [glb, light, map, collision, visibility, probes, navigation, sound] = await Promise.all([
     file('map.glb').then((r) => r.arrayBuffer()),
     has('lightmap.ktx2') ? file('lightmap.ktx2').then((r) => r.arrayBuffer()) : undefined,
     file('map.json').then((r) => r.json() as Promise<RuntimeMap>),
@@ -62,6 +66,7 @@ export async function loadRun(
     binary('visibility.bin').then(decodeVisibilityFile),
     has('probes.bin') ? binary('probes.bin').then(decodeProbes) : null,
     has('nav.bin') ? binary('nav.bin').then(decodeNavigation) : null,
+    has('sound.json') ? file('sound.json').then(async (r) => soundCells((await r.json()) as SoundFile)) : null,
   ]);
   if (!alive()) return null;
   const run = new TrialRun(shared === undefined ? undefined : sharedWorker(shared));
@@ -83,7 +88,7 @@ export async function loadRun(
     const overlays = new TrialOverlays({ profile: world.profile, collision, probes, navigation, objects: run.objects });
     scene.scene.add(overlays.group);
     const fields = new Fields(collision.grounds, world.profile.player.height);
-    return { run, scene, fields, overlays, navigation, live: new LiveMap(map, collision), yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
+    return { run, scene, sound, fields, overlays, navigation, live: new LiveMap(map, collision), yaw: ((start?.object.turn ?? 0) * Math.PI) / 180 };
   } catch (error) {
     run.end();
     throw Object.assign(error as Error, { findings: run.findings });

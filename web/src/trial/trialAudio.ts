@@ -40,11 +40,17 @@ export class TrialAudio {
       param.value = value;
   }
 
-  /** Plays a sound once it is there. What cannot be played is not heard; that stops nothing. */
-  async play({ sound, volume, at }: PlayedSound): Promise<void> {
+  /** The context that everything sounds in, begun with the first sound. */
+  begin(): AudioContext {
     const context = (this.context ??= new AudioContext());
     // Browsers hold sound back before the first gesture; that is theirs to decide.
     if (context.state === 'suspended') void context.resume().catch(() => {});
+    return context;
+  }
+
+  /** Plays a sound once it is there. What cannot be played is not heard; that stops nothing. */
+  async play({ sound, volume, at }: PlayedSound): Promise<void> {
+    const context = this.begin();
     const known = this.buffers.get(sound) ?? this.load(context, sound);
     this.buffers.set(sound, known);
     const buffer = await known;

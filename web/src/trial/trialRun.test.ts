@@ -24,7 +24,7 @@ const state = (change: Partial<TrialState> = {}): TrialNews => ({
     ride: null,
     race: null,
     standings: [],
-  mood: null,
+    mood: null,
     driven: false,
     velocity: [0, 0, 0],
     ground: null,

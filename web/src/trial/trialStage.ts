@@ -3,6 +3,7 @@
 import { ReinhardToneMapping, Vector3 } from 'three';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { TrialStep } from '@violet-crate/core/document/schema';
+import { expandMap } from '@violet-crate/core/map/prefab';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import type { Navmesh } from '@violet-crate/core/stages/navigation/navmesh';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
@@ -32,6 +33,7 @@ import type { Overlay, TrialOverlays } from './overlays.ts';
 import { Figures } from './figures.ts';
 import { nameOfPlayer } from './sharedRun.ts';
 import { RunClock } from './runClock.ts';
+import { MapSound } from '../sound/mapSound.ts';
 import { TrialAudio } from './trialAudio.ts';
 import type { TrialRun } from './trialRun.ts';
 import type { TrialScene } from './trialScene.ts';
@@ -56,6 +58,10 @@ export interface Shown {
   reach: string;
   /** Particles of all effects that live now. */
   particles: number;
+  /** Name of the mood that the map is in; empty where it has none. */
+  mood: string;
+  /** Names of the sound areas that are heard, the loudest first. */
+  heard: string;
   /** Names of the others who play. */
   others: string[];
   ride: ShownRide | null;
@@ -89,12 +95,16 @@ const EXPOSURE = 1.5;
 /** Milliseconds between two words about the run. */
 const TELL_EVERY = 120;
 
+/** Of all sounds, as the user prefers it: 0 to 1. */
+const loudness = (): number => Number(store.getState().preferences.values.volume) / 100;
+
 export class TrialStage {
   readonly keys = new Set<string>();
   readonly clock = new RunClock();
   private readonly stage: Stage3d;
   private readonly audio: TrialAudio;
   private readonly captions: Captions;
+  private beds: MapSound | null = null;
   private run: TrialRun | null = null;
   private scene: TrialScene | null = null;
   private readonly figures: Figures;
@@ -126,16 +136,20 @@ export class TrialStage {
     private readonly setting: StageSetting,
     private readonly owner: StageOwner,
   ) {
-    const { source, world } = setting;
-    const bytes = async (path: string) => (await request(fileUrl(source, path))).arrayBuffer();
+    const { world } = setting;
+    const bytes = (path: string) => this.bytes(path);
     this.captions = new Captions(async (path) => new Uint8Array(await bytes(path)));
     this.figures = new Figures(world.profile);
-    this.audio = new TrialAudio(bytes, world.profile.unit.metres, () => Number(store.getState().preferences.values.volume) / 100);
+    this.audio = new TrialAudio(bytes, world.profile.unit.metres, loudness);
     this.stage = new Stage3d(host, '#000');
     this.stage.renderer.toneMapping = ReinhardToneMapping;
     this.stage.renderer.toneMappingExposure = EXPOSURE;
     this.stage.camera.near = 0.03;
     this.stage.camera.fov = Number(preferredHere(store.getState()).trialView);
+  }
+
+  private async bytes(path: string): Promise<ArrayBuffer> {
+    return (await request(fileUrl(this.setting.source, path))).arrayBuffer();
   }
 
   /** Loads the build and begins. @throws Error with `findings` where it cannot */
@@ -157,6 +171,8 @@ export class TrialStage {
       yaw: loaded.yaw,
       fields: loaded.fields,
     });
+    const whole = expandMap(world.crate.maps[build.map], world.profile);
+    if (MapSound.any(world, whole)) this.beds = new MapSound(this.audio.begin(), (path) => this.bytes(path), world, whole, loaded.sound);
     const { ride, race } = loaded.run.state!;
     if (ride) this.yaw = ride.heading;
     if (ride && race) {
@@ -222,6 +238,8 @@ export class TrialStage {
   /** @param dx, dy movement of the pointer in pixels */
   turn(dx: number, dy: number): void {
     const turn = (0.0024 * Number(store.getState().preferences.values.lookSpeed)) / 100;
+    // A gesture lets browsers give sound.
+    if (this.beds) this.audio.begin();
     this.yaw -= dx * turn;
     this.pitch = Math.max(-1.5, Math.min(1.5, this.pitch - dy * turn));
   }
@@ -229,6 +247,7 @@ export class TrialStage {
   dispose(): void {
     this.gone = true;
     cancelAnimationFrame(this.frame);
+    this.beds?.dispose();
     this.audio.dispose();
     if (this.run) this.tellOver(this.run);
     this.run?.end();
@@ -251,6 +270,7 @@ export class TrialStage {
     }
     if (state.played) this.lookAlong(state.played.look);
     this.audio.listen(state.eye, this.look());
+    this.beds?.update(state.time, state.eye, this.look(), state.mood, loudness());
     for (const played of run.takeSounds()) {
       void this.audio.play(played);
       if (played.subtitles) void this.captions.begin(played.subtitles, state.time);
@@ -370,6 +390,10 @@ export class TrialStage {
       words: this.captions.words(state.time),
       reach: this.reach,
       particles: this.scene?.particles ?? 0,
+      mood: state.mood?.name ?? '',
+      heard: (this.beds?.heard ?? [])
+        .map(({ id, gain }) => `${run.objects.get(id)?.object.name ?? id} ${Math.round(20 * Math.log10(gain))} dB`)
+        .join(', '),
       others: state.players.map(nameOfPlayer),
       ride: state.ride,
       race: state.race,

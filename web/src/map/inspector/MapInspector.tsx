@@ -6,6 +6,7 @@ import { AddHeading } from '../../common/AddHeading.tsx';
 import { Icon } from '../../common/Icon.tsx';
 import { LuxelFactor } from '../../common/LuxelFactor.tsx';
 import { useAppDispatch, useAppSelector } from '../../state/store.ts';
+import { BedsPanel } from './BedsPanel.tsx';
 import { MoodsPanel } from './MoodsPanel.tsx';
 import { WearRules } from '../decal/WearRules.tsx';
 import { cameraPlace, moveCamera } from '../editing/camera.ts';
@@ -117,6 +118,7 @@ export function MapInspector() {
         />
       </Field>
       <MoodsPanel settings={settings} />
+      <BedsPanel settings={settings} />
       <MapLists />
       <WearRules />
       <h3>Objects</h3>

@@ -137,6 +137,15 @@ export function PropertyField({
           onCommit={onCommit}
         />
       );
+    case 'bed':
+      return (
+        <ChoiceField
+          label={label}
+          value={String(value)}
+          choices={[none, ...(map.settings.beds ?? []).map(({ name }) => [name, name] as const)]}
+          onCommit={onCommit}
+        />
+      );
     case 'mood':
       return (
         <ChoiceField

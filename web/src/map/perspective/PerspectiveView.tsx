@@ -16,6 +16,7 @@ import { useDocument, useSheetColours } from '../editing/useDocument.ts';
 import { chosenByClick, HitCycle, pickedProperty } from './perspectiveClick.ts';
 import { PerspectiveScene } from './perspectiveScene.ts';
 import { useBuiltLight } from './useBuiltLight.ts';
+import { useListening } from './useListening.ts';
 import { usePerspectiveDecal } from './usePerspectiveDecal.ts';
 import { usePerspectiveBrush } from './usePerspectiveBrush.ts';
 import { usePerspectiveDrag } from './usePerspectiveDrag.ts';
@@ -71,6 +72,7 @@ export function PerspectiveView() {
   useEffect(() => {
     if (scene && world && source) scene.update({ world, source, mapName, map, whole, solids, view, band, colours, stands, probes });
   });
+  useListening(scene, source);
   const drag = usePerspectiveDrag(scene, host);
   const brush = usePerspectiveBrush(scene);
   const decal = usePerspectiveDecal(scene);
@@ -176,6 +178,15 @@ export function PerspectiveView() {
           title="Effects of the map move"
         >
           <Icon name="stars" />
+        </button>
+        <button
+          className={`btn btn-quiet ${view.listen ? 'active' : ''}`}
+          aria-pressed={view.listen}
+          onClick={() => dispatch(viewChanged({ listen: !view.listen }))}
+          aria-label="Listen"
+          title="Hear the sound beds where the camera is"
+        >
+          <Icon name={view.listen ? 'volume-up' : 'volume-mute'} />
         </button>
         <button
           className={`btn btn-quiet ${view.cutAway ? 'active' : ''}`}
