@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
+import type { Mesh } from 'three';
 import {
   AmbientLight,
   AnimationMixer,
@@ -7,7 +8,6 @@ import {
   DirectionalLight,
   GridHelper,
   Group,
-  Mesh,
   MeshBasicMaterial,
   MeshNormalMaterial,
   MeshStandardMaterial,
