@@ -52,6 +52,7 @@ const PAGES: [name: string, path: string, ready: string][] = [
   ['other crates', '/crates/ID/links?view=crates', '.required'],
   ['a table', '/crates/ID/data?file=records/people.json', '[role="grid"] td'],
   ['a conversation', '/crates/ID/data?file=talk/keeper.json&line=18', '.talk-step'],
+  ['an effect', '/crates/ID/effects?file=effects/smoke.effect.json', '.emitter-form'],
   ['what is remembered', '/crates/ID/data?file=talk/memory.json', 'tbody tr'],
   ['a bank', '/crates/ID/banks', '[role="grid"]'],
   ['what lies where in a bank', '/crates/ID/banks?view=map', '.bank-strip'],

@@ -17,6 +17,11 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from '@jest/globals';
 import type { MapEdit } from '@violet-crate/core/document/edit';
 import type { GameMap } from '@violet-crate/core/document/schema';
+import { equalPlan } from '@violet-crate/core/crate/keepEqual';
+import { BlobStore } from '@violet-crate/host/blobStore';
+import { CratesService } from '../crates/crates.service.ts';
+import { DATABASE, type Database } from '../database/database.ts';
+import { CrateSide } from './crateSide.ts';
 import { startApplication, type TestApplication } from '../testing.ts';
 import type { FolderView } from './folderView.ts';
 
@@ -244,5 +249,38 @@ describe('a crate in a folder', () => {
     writeFileSync(file, JSON.stringify({ ...manifest, title: 'From outside' }));
     await until(async () => ((await server.get(`/api/crates/${id}`)).body as { manifest: { title: string } }).manifest.title === 'From outside');
     expect(existsSync(file)).toBe(true);
+  });
+
+  it('takes what it was giving when it was killed for its own, and nobody else’s', () => {
+    const crates = server.app.get(CratesService);
+    const side = new CrateSide(server.app.get<Database>(DATABASE), server.app.get(BlobStore), crates);
+    const path = 'scripts/main.lua';
+    const base = () => new Map([[path, 'before']]);
+    const plan = (folder: string) => {
+      const was = base();
+      side.takeGiven(id, was, new Map([[path, folder]]));
+      return equalPlan(was, new Map([[path, 'later']]), new Map([[path, folder]]));
+    };
+    expect(plan('given').clash).toEqual([path]);
+    side.giving(id, [[path, 'given']]);
+    // It lay in the folder already, and the crate went on: what is there is its own.
+    expect(plan('given')).toMatchObject({ give: [path], clash: [] });
+    expect(plan('somebody').clash).toEqual([path]);
+    side.remember(id, [[path, 'given']]);
+    expect(plan('given').clash).toEqual([path]);
+  });
+
+  it('takes files in together with the knowledge of it, or neither', () => {
+    const crates = server.app.get(CratesService);
+    const side = new CrateSide(server.app.get<Database>(DATABASE), server.app.get(BlobStore), crates);
+    const [path, bytes] = ['sources/half.txt', new TextEncoder().encode('half')];
+    expect(() =>
+      side.together(() => {
+        crates.writeFiles(id, [{ path, bytes }]);
+        side.remember(id, [[path, 'x']]);
+        throw new Error('killed');
+      }),
+    ).toThrow('killed');
+    expect([side.hash(id, path), side.wasEqual(id).get(path)]).toEqual([undefined, undefined]);
   });
 });

@@ -308,6 +308,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     const base = this.side.wasEqual(crateId);
     const here = this.side.hashes(crateId);
     const there = await this.equaliser.folderHashes(bound.folder, only);
+    this.side.takeGiven(crateId, base, there);
     const plan = equalPlan(base, here, there, only);
     if (base.size > 0 && !evenIfVanished && vanishedAtOnce(plan.dropFromCrate.length, here.size)) {
       bound.changed = null;

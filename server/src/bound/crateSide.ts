@@ -6,7 +6,7 @@ import { and, eq, sql } from 'drizzle-orm';
 import type { BlobStore } from '@violet-crate/host/blobStore';
 import type { CratesService } from '../crates/crates.service.ts';
 import { inGroups, type Database } from '../database/database.ts';
-import { boundFiles, files, trash } from '../database/schema.ts';
+import { boundFiles, boundGiving, files, trash } from '../database/schema.ts';
 
 const encoder = new TextEncoder();
 export const hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
@@ -28,14 +28,33 @@ export class CrateSide {
   ) {}
 
   wasEqual(crateId: string): Map<string, string> {
-    return new Map(
-      this.database
-        .select()
-        .from(boundFiles)
-        .where(eq(boundFiles.crateId, crateId))
-        .all()
-        .map(({ path, sha256 }) => [path, sha256]),
-    );
+    const rows = this.database.select().from(boundFiles).where(eq(boundFiles.crateId, crateId)).all();
+    return new Map(rows.map(({ path, sha256 }) => [path, sha256]));
+  }
+
+  /**
+   * Enters into what both had what a folder has since from here alone: a file that reads as it was being written there when the server was killed is
+   * what the crate gave, whatever the crate has by now.
+   */
+  takeGiven(crateId: string, base: Map<string, string>, folder: ReadonlyMap<string, string>): void {
+    for (const { path, sha256 } of this.database.select().from(boundGiving).where(eq(boundGiving.crateId, crateId)).all())
+      if (folder.get(path) === sha256) base.set(path, sha256);
+  }
+
+  /** Both or neither: what comes into the crate and that both have it. */
+  together(work: () => void): void {
+    this.database.transaction(() => work());
+  }
+
+  /** Says what is about to be written into the folder; `remember` says that it lies there. */
+  giving(crateId: string, paths: readonly (readonly [string, string])[]): void {
+    this.database.transaction((tx) => {
+      for (const rows of inGroups(paths.map(([path, sha256]) => ({ crateId, path, sha256 }))))
+        tx.insert(boundGiving)
+          .values(rows)
+          .onConflictDoUpdate({ target: [boundGiving.crateId, boundGiving.path], set: { sha256: sql`excluded.sha256` } })
+          .run();
+    });
   }
 
   remember(crateId: string, paths: readonly (readonly [string, string | undefined])[]): void {
@@ -44,6 +63,9 @@ export class CrateSide {
       const equal: { crateId: string; path: string; sha256: string }[] = [];
       for (const [path, sha256] of paths) {
         const at = and(eq(boundFiles.crateId, crateId), eq(boundFiles.path, path));
+        tx.delete(boundGiving)
+          .where(and(eq(boundGiving.crateId, crateId), eq(boundGiving.path, path)))
+          .run();
         if (sha256 === undefined) tx.delete(boundFiles).where(at).run();
         else {
           // The text of a map as both had it is needed to merge what comes later.

@@ -42,11 +42,13 @@ export class Equaliser {
     let refreshed = false;
     const takePlain = () => {
       if (plain.length === 0) return;
-      this.crates.writeFiles(crateId, plain);
-      this.side.remember(
-        crateId,
-        plain.map(({ path, bytes }) => [path, hashOf(bytes)]),
-      );
+      this.side.together(() => {
+        this.crates.writeFiles(crateId, plain);
+        this.side.remember(
+          crateId,
+          plain.map(({ path, bytes }) => [path, hashOf(bytes)]),
+        );
+      });
       [plain, size, refreshed] = [[], 0, true];
     };
     for (const path of plan.take) {
@@ -70,12 +72,14 @@ export class Equaliser {
     takePlain();
     const gone = plan.dropFromCrate.filter((path) => !mapName(path) && path !== 'crate.json');
     if (gone.length > 0) {
-      this.side.keepRemoved(crateId, gone);
-      this.crates.dropFiles(crateId, gone);
-      this.side.remember(
-        crateId,
-        gone.map((path) => [path, undefined]),
-      );
+      this.side.together(() => {
+        this.side.keepRemoved(crateId, gone);
+        this.crates.dropFiles(crateId, gone);
+        this.side.remember(
+          crateId,
+          gone.map((path) => [path, undefined]),
+        );
+      });
       refreshed = true;
     }
     for (const path of plan.dropFromCrate)
@@ -199,7 +203,10 @@ export class Equaliser {
     let equal: [path: string, sha256: string][] = [];
     let size = 0;
     const write = () => {
-      if (turn.length > 0) writeAllWhole(turn);
+      if (turn.length > 0) {
+        this.side.giving(crateId, equal);
+        writeAllWhole(turn);
+      }
       this.side.remember(crateId, equal);
       [turn, equal, size] = [[], [], 0];
     };

@@ -104,6 +104,19 @@ export const boundFiles = sqliteTable(
   (table) => [primaryKey({ columns: [table.crateId, table.path] })],
 );
 
+/** What is just being written into a crate's folder: known before it lies there, so that a killed server takes it for nobody else's change. */
+export const boundGiving = sqliteTable(
+  'bound_giving',
+  {
+    crateId: text('crate_id')
+      .notNull()
+      .references(() => crates.id, { onDelete: 'cascade' }),
+    path: text('path').notNull(),
+    sha256: text('sha256').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.crateId, table.path] })],
+);
+
 export const files = sqliteTable(
   'files',
   {
