@@ -122,10 +122,13 @@ describe('what stages are made from', () => {
   });
 
   // The mood changes what is lit only where a map has several: core/src/mood/mood.test.ts.
-  it.each(PARAMETERS.filter(({ id }) => id !== 'mood').map((p) => [p.id, p] as const))('parameter %s makes its stage stale', (id, { stage, choices }) => {
-    const value = choices ? choices.find((choice) => choice !== before.inputs[stage as 'geometry'].parameters[id as 'merge']) : 17;
-    expect(stale(plan(furnished(), { [id]: value }))).toEqual(withDependents([stage]));
-  });
+  it.each(PARAMETERS.filter(({ id }) => id !== 'mood').map((p) => [p.id, p] as const))(
+    'parameter %s makes its stage stale',
+    (id, { stage, choices }) => {
+      const value = choices ? choices.find((choice) => choice !== before.inputs[stage as 'geometry'].parameters[id as 'merge']) : 17;
+      expect(stale(plan(furnished(), { [id]: value }))).toEqual(withDependents([stage]));
+    },
+  );
 
   it('names what changed as people know it', () => {
     const world = furnished();
