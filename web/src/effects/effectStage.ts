@@ -13,8 +13,11 @@ import { pictureTexture, trianglesOf } from '../three/assets3d.ts';
 import { EffectNode } from '../three/effectNode.ts';
 import { Stage3d } from '../three/stage3d.ts';
 
-/** Steps between two states that are kept for winding back. */
+/** Steps between two states that are kept for winding back, and bytes that they may take: beyond, every other one goes. */
 const KEEP_EVERY = 60;
+const KEEP_BYTES = 64 << 20;
+/** Milliseconds of a picture in which an effect is wound on to where it is wanted. */
+const SLICE = 14;
 /** Seconds in which the stage goes round once where it moves, and how far from the middle, in metres. */
 const ROUND = 3;
 const AWAY = 0.8;
@@ -26,7 +29,11 @@ export class EffectStage {
   private readonly controls: OrbitControls;
   private node: EffectNode | null = null;
   private effect: Effect | null = null;
+  /** States by their steps, the earliest first. */
   private kept: Kept[] = [];
+  private keepEvery = KEEP_EVERY;
+  /** Step that is wound to; null where time goes on by itself. */
+  private wanted: number | null = null;
   private frame = 0;
   private last = 0;
   private owed = 0;
@@ -62,7 +69,8 @@ export class EffectStage {
       if (!this.stage.due(this.last, now)) return;
       const passed = Math.min(0.1, (now - this.last) / 1000);
       this.last = now;
-      if (this.playing) this.pass(passed);
+      if (this.wanted !== null) this.windOn();
+      else if (this.playing) this.pass(passed);
       this.stage.drawNow();
     };
     this.last = performance.now();
@@ -71,10 +79,11 @@ export class EffectStage {
 
   /** Shows an effect as it is at the time that was reached. */
   set(effect: Effect): void {
-    const steps = this.node?.play.steps ?? 0;
+    const { seconds } = this;
     this.effect = effect;
     this.begin();
-    this.goTo(steps * EFFECT_STEP);
+    // By the end of a round and a life it looks as it ever will: no need to wind on for as long as it has been looked at.
+    this.goTo(Math.min(seconds, effect.warmUp + effect.seconds + Math.max(...effect.emitters.map(({ life }) => life[1]))));
     for (const { from } of effect.emitters) if (from.shape === 'model' && !this.meshes.has(from.model)) void this.loadMesh(from.model);
   }
 
@@ -96,6 +105,8 @@ export class EffectStage {
     });
     this.stage.scene.add(this.node.group);
     this.kept = [this.node.play.keep()];
+    this.keepEvery = KEEP_EVERY;
+    this.wanted = null;
   }
 
   private standAt(step: number): Stand {
@@ -119,7 +130,12 @@ export class EffectStage {
   private once(): void {
     const { play } = this.node!;
     play.step(this.standAt(play.steps), this.air);
-    if (play.steps % KEEP_EVERY === 0 && play.steps / KEEP_EVERY === this.kept.length) this.kept.push(play.keep());
+    if (play.steps % this.keepEvery !== 0 || play.steps <= this.kept[this.kept.length - 1].steps) return;
+    this.kept.push(play.keep());
+    const bytes = this.kept.reduce((sum, { emitters }) => sum + emitters.reduce((all, { state }) => all + state.length, 0), 0);
+    if (bytes <= KEEP_BYTES) return;
+    this.keepEvery *= 2;
+    this.kept = this.kept.filter(({ steps }) => steps % this.keepEvery === 0);
   }
 
   private pass(seconds: number): void {
@@ -142,13 +158,21 @@ export class EffectStage {
     this.show();
   }
 
-  /** To a time: from the last state that was kept before it. */
+  /** To a time: from the last state that was kept before it, as far as one picture lets it, and on with the next ones. */
   goTo(seconds: number): void {
     if (!this.node) return;
     const steps = Math.round(seconds / EFFECT_STEP);
     const { play } = this.node;
-    if (steps < play.steps) play.restore(this.kept[Math.min(this.kept.length - 1, Math.floor(steps / KEEP_EVERY))]);
-    while (play.steps < steps) this.once();
+    if (steps < play.steps) play.restore(this.kept.filter((one) => one.steps <= steps).pop()!);
+    this.wanted = steps;
+    this.windOn();
+  }
+
+  private windOn(): void {
+    const { play } = this.node!;
+    const until = performance.now() + SLICE;
+    while (this.wanted !== null && play.steps < this.wanted && performance.now() < until) this.once();
+    if (play.steps >= (this.wanted ?? 0)) this.wanted = null;
     this.show();
   }
 

@@ -74,6 +74,7 @@ export async function loadRun(
     await run.begin({ profile: world.profile, map, collision, scripts: world.crate.scripts, data: world.crate.data, wasmUri }, walk);
     const whole = expandMap(world.crate.maps[build.map], world.profile);
     const scene = new TrialScene(world, run.objects, source, renderer, { visibility, probes }, collision.grounds.length > 0, whole);
+    scene.litMood = build.parameters?.mood ?? 1;
     await scene.load(glb, light, map.settings, async (name) => (has(name) ? (await file(name)).arrayBuffer() : undefined));
     if (!alive()) {
       scene.dispose();

@@ -51,6 +51,8 @@ export class TrialScene {
   private readonly effects: EffectsScene;
   private readonly wind: Wind;
   private effectTime = 0;
+  /** Number of the mood that the build is lit for. */
+  litMood = 1;
   private mood: Mood | null = null;
   private moods: MoodScene | null = null;
 
@@ -145,7 +147,7 @@ export class TrialScene {
   /** Time and weather as the run has them. Answers what the picture's exposure is multiplied by. */
   passMood({ mood, eye }: Pick<TrialState, 'mood' | 'eye'>, seconds: number): number {
     if (!mood) return 1;
-    const { place, moods } = this.whole.settings;
+    const { place, moods = [] } = this.whole.settings;
     // A map in the open has lamps for its props; elsewhere they are lit by what was built.
     this.moods ??= new MoodScene(this.scene, this.m, this.open, this.floorAt);
     if (JSON.stringify(mood) !== JSON.stringify(this.mood)) {
@@ -155,7 +157,7 @@ export class TrialScene {
     }
     this.moods.update(toGltf(eye, this.m), seconds);
     // What is built is lit for one mood: in another, in the open, the picture is as much darker as its sky and sun are.
-    const [built] = moods ?? [];
+    const built = moods[this.litMood - 1];
     const share = this.open && built ? MoodScene.brightness(mood, place) / Math.max(0.001, MoodScene.brightness(built, place)) : 1;
     return this.moods.exposure * Math.min(2, Math.max(0.05, share));
   }

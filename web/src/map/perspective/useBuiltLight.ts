@@ -43,6 +43,8 @@ export function useBuiltLight(scene: PerspectiveScene | null, wanted: boolean, e
   const [probes, setProbes] = useState<ProbeGrid | null>(null);
   const [stands, setStands] = useState(false);
   const current = useRef<{ map: BuiltMap; version: number } | null>(null);
+  // The light of a map with moods is that of one of them.
+  const mood = useAppSelector((s) => s.map.map?.settings.moods?.[(build?.parameters?.mood ?? 1) - 1]?.name);
   const runningId = running?.jobId;
   const version = running?.version ?? 0;
 
@@ -121,5 +123,6 @@ export function useBuiltLight(scene: PerspectiveScene | null, wanted: boolean, e
   }, [scene, stands, exposure]);
 
   const state = !stands ? 'loading …' : running ? 'light so far' : build?.fresh ? 'built' : 'built earlier';
-  return { offered, stands, caption: shown && !problem ? state : '', problem, probes };
+  const told = stands && mood !== undefined ? `${state} for ${mood}` : state;
+  return { offered, stands, caption: shown && !problem ? told : '', problem, probes };
 }
