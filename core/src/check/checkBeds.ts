@@ -32,17 +32,14 @@ export function checkBeds(world: CrateWorld, map: GameMap, mapName: string): Fin
     if (!areas.some(([, { properties }]) => properties.bed === name))
       tell('bed-unused', 'note', `The bed "${name}" is heard nowhere: no sound area has it.`, 'Place a sound area, or remove the bed.');
     if (loops.length + shots.length === 0)
-      tell('bed-empty', 'warning', `The bed "${name}" has no sounds.`, 'Give it a loop, or a sound now and then.');
+      tell('bed-soundless', 'warning', `The bed "${name}" has no sounds.`, 'Give it a loop, or a sound now and then.');
     for (const layer of [...loops, ...shots]) {
       if (layer.volume === 0) tell('sound-never', 'warning', `${layer.sound} of the bed "${name}" has no volume.`, 'Give it one, or take it out.');
       else if (moods.length > 0 ? !moods.some((mood) => isHeard(layer, mood, map.settings.place)) : !isHeard(layer, null))
         tell(
           'sound-never',
           'warning',
-          `${layer.sound} of the bed "${name}" is never heard: ${layer.when === 'always' ? '' : `by ${layer.when}, `}${layer.weather === 'any' ? '' : `in ${layer.weather} weather, `}which no mood of the map has.`.replace(
-            ', which',
-            ' which',
-          ),
+          `${layer.sound} of the bed "${name}" is never heard: no mood of the map is ${[layer.when, layer.weather].filter((word) => word !== 'always' && word !== 'any').join(' with ')}.`,
           'Change when it is heard, or add a mood.',
         );
     }
