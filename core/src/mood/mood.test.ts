@@ -53,7 +53,7 @@ test('the moon of 12 April 1992, 0h: Meeus, Astronomical Algorithms, example 47.
   expect(Math.abs(lit - 0.6786)).toBeLessThan(0.005);
 });
 
-test('air masses are those of Kasten and Young (1989), table II', () => {
+test('air masses are those of Kasten and Young (1989), table II (its values from memory)', () => {
   expect(airMass(90)).toBeCloseTo(1, 2);
   expect(airMass(30)).toBeCloseTo(1.9943, 2);
   expect(airMass(10)).toBeCloseTo(5.586, 1);
