@@ -2,11 +2,13 @@
 
 import { findMaterial, type CrateWorld } from '../crate/world.ts';
 import { hostsOf, layDecals } from '../decal/lay.ts';
-import { lyingOf } from '../decal/throwing.ts';
+import { groundHosts } from '../decal/onGround.ts';
+import { lyingOf, throwing } from '../decal/throwing.ts';
 import type { GameMap } from '../document/schema.ts';
 import type { Finding } from '../finding.ts';
 import { own } from '../own.ts';
 import { materialType } from '../profile/schema.ts';
+import { groundsOf } from '../terrain/ground.ts';
 import { shapeOf } from '../solid/shape.ts';
 
 /** Decals over each other at one place before it is said. */
@@ -19,7 +21,11 @@ export function checkDecals(world: CrateWorld, map: GameMap, mapName: string): F
   const faces = Object.values(map.solids).flatMap((solid) =>
     shapeOf(solid).polygons.map(({ winding, face }) => ({ winding, normal: solid.faces[face].normal })),
   );
-  const laid = layDecals(all, hostsOf(faces));
+  const ground = groundHosts(
+    groundsOf(map),
+    Object.values(all).map((one) => throwing(one).box),
+  );
+  const laid = layDecals(all, hostsOf([...faces, ...ground]));
   const deepest = new Map<string, number>();
   for (const { decal, rank } of laid) deepest.set(decal, Math.max(deepest.get(decal) ?? 0, rank));
   const findings: Finding[] = [];

@@ -1,4 +1,4 @@
-/** Decals of a map that is being edited, laid on the solids around them: after an edit only what it can have changed is laid anew. */
+/** Decals of a map that is being edited, laid on the solids and the ground around them: after an edit only what it can have changed is laid anew. */
 
 import type { Solid } from '../document/schema.ts';
 import { boxesTouch, type Box3 } from '../math/box3.ts';
@@ -6,11 +6,12 @@ import { BoxGrid } from '../math/boxGrid.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { shapeOf } from '../solid/shape.ts';
 import type { DecalPiece } from './clip.ts';
+import type { Ground } from '../terrain/ground.ts';
+import { groundHosts } from './onGround.ts';
 import { throwing, type Lying } from './throwing.ts';
 
 export interface ShownPiece extends DecalPiece {
   normal: Vec3;
-  solid: string;
 }
 
 interface Laid {
@@ -22,6 +23,7 @@ interface Laid {
 export class DecalPieces {
   private laid = new Map<string, Laid>();
   private solids: Readonly<Record<string, Solid>> = {};
+  private grounds: readonly Ground[] = [];
   private list: { of: unknown; ids: string[]; boxes: Box3[] } = { of: null, ids: [], boxes: [] };
 
   get(id: string): readonly ShownPiece[] {
@@ -29,12 +31,18 @@ export class DecalPieces {
   }
 
   /** Brings all up to date; answers the ids of decals whose pieces are other ones than before, those that are gone among them. */
-  update(decals: Readonly<Record<string, Lying>>, solids: Readonly<Record<string, Solid>>): Set<string> {
+  update(decals: Readonly<Record<string, Lying>>, solids: Readonly<Record<string, Solid>>, grounds: readonly Ground[] = []): Set<string> {
     const touched: Box3[] = [];
     if (solids !== this.solids) {
       for (const id in solids) if (solids[id] !== this.solids[id]) touched.push(shapeOf(solids[id]).box);
       for (const id in this.solids) if (solids[id] !== this.solids[id]) touched.push(shapeOf(this.solids[id]).box);
     }
+    // A ground that was changed is another one.
+    for (const [one, other] of [
+      [grounds, this.grounds],
+      [this.grounds, grounds],
+    ])
+      for (const ground of one) if (!other.includes(ground)) touched.push(ground.box);
     const anew = new Set<string>();
     for (const id of this.laid.keys()) if (!decals[id]) anew.add(id);
     for (const id in decals) {
@@ -49,9 +57,10 @@ export class DecalPieces {
         continue;
       }
       const box = throwing(of).box;
-      this.laid.set(id, { of, box, pieces: piecesOn(of, near(box), solids) });
+      this.laid.set(id, { of, box, pieces: [...piecesOn(of, near(box), solids), ...piecesOnGround(of, box, grounds)] });
     }
     this.solids = solids;
+    this.grounds = grounds;
     return anew;
   }
 
@@ -75,7 +84,13 @@ export function piecesOn(decal: Lying, ids: readonly string[], solids: Readonly<
   return ids.flatMap((solid) =>
     shapeOf(solids[solid]).polygons.flatMap(({ winding, face }) => {
       const { normal } = solids[solid].faces[face];
-      return thrower.on(winding, normal).map((piece) => ({ ...piece, normal, solid }));
+      return thrower.on(winding, normal).map((piece) => ({ ...piece, normal }));
     }),
   );
+}
+
+/** One decal on the triangles of ground. */
+function piecesOnGround(decal: Lying, box: Box3, grounds: readonly Ground[]): ShownPiece[] {
+  const thrower = throwing(decal);
+  return groundHosts(grounds, [box]).flatMap(({ winding, normal }) => thrower.on(winding, normal).map((piece) => ({ ...piece, normal })));
 }

@@ -1,4 +1,4 @@
-/** What follows the ground: objects, placed prefabs and paths that are set to it go up and down with the height under them. */
+/** What follows the ground: objects, placed prefabs and paths that are set to it, and decals that lie on it, go up and down with the height under them. */
 
 import { applyEdit, type Change, type MapEdit } from '../document/edit.ts';
 import type { GameMap } from '../document/schema.ts';
@@ -12,7 +12,8 @@ export function withFollowers(map: GameMap, edit: MapEdit): MapEdit {
   const followers = (['objects', 'copies', 'paths'] as const).flatMap((of) =>
     Object.keys(map[of]).flatMap((id) => (map[of][id].contact === 'follow' && !changed.has(`${of}/${id}`) ? [{ of, id }] : [])),
   );
-  if (followers.length === 0) return edit;
+  const lying = [...Object.values(map.decals), ...Object.values(map.overlays)].some(({ on }) => on === undefined);
+  if (followers.length === 0 && !lying) return edit;
   const [before, after] = [groundsOf(map), groundsOf(applyEdit(map, edit))];
   const moved = (point: Vec3): Vec3 => {
     const [x, y, z] = point;
@@ -30,5 +31,17 @@ export function withFollowers(map: GameMap, edit: MapEdit): MapEdit {
     if (position === map[of][id].position) return [];
     return [of === 'objects' ? { of, id, to: { ...map.objects[id], position } } : { of, id, to: { ...map.copies[id], position } }];
   });
+  // What lies on no solid, and within its depth of the ground, lies on that.
+  const onIt = ([x, y, z]: Vec3, depth: number) => Math.abs((groundBelow(before, x, y)?.height ?? Infinity) - z) <= depth;
+  for (const [id, decal] of Object.entries(map.decals)) {
+    if (decal.on !== undefined || changed.has(`decals/${id}`) || !onIt(decal.position, decal.depth)) continue;
+    const position = moved(decal.position);
+    if (position !== decal.position) changes.push({ of: 'decals', id, to: { ...decal, position } });
+  }
+  for (const [id, overlay] of Object.entries(map.overlays)) {
+    if (overlay.on !== undefined || changed.has(`overlays/${id}`) || !overlay.points.every((point) => onIt(point, overlay.depth))) continue;
+    const points = overlay.points.map(moved);
+    if (points.some((point, n) => point !== overlay.points[n])) changes.push({ of: 'overlays', id, to: { ...overlay, points } });
+  }
   return changes.length > 0 ? { ...edit, changes: [...edit.changes, ...changes] } : edit;
 }

@@ -20,9 +20,12 @@ export class GlbMaterials {
     private readonly readFile: ReadFile | undefined,
   ) {}
 
-  /** @param decal level of the decals that it is for, see decal/lay.ts; without it, it is for surfaces */
-  async get(name: string, decal?: number): Promise<Material> {
-    const key = decal === undefined ? name : `${name}\n${decal}`;
+  /**
+   * @param decal level of the decals that it is for, see decal/lay.ts; without it, it is for surfaces
+   * @param onGround its light is in the colours of its corners
+   */
+  async get(name: string, decal?: number, onGround = false): Promise<Material> {
+    const key = decal === undefined ? name : `${name}\n${decal} ${onGround}`;
     const known = this.made.get(key);
     if (known) return known;
     const { albedo, type: typeName } = this.inputs.materials[name];
@@ -37,7 +40,7 @@ export class GlbMaterials {
       .setExtras({
         colour: albedo,
         ...(decal === undefined ? {} : { decal }),
-        ...(type?.lit && this.anyLit ? { lightmap: { image: 0, texCoord: 1, range: LIGHTMAP_RANGE } } : {}),
+        ...(type?.lit && this.anyLit && !onGround ? { lightmap: { image: 0, texCoord: 1, range: LIGHTMAP_RANGE } } : {}),
       });
     if (!opaque) material.setAlphaMode(cutout ? 'MASK' : 'BLEND');
     this.made.set(key, material);

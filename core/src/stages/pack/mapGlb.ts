@@ -4,7 +4,8 @@
  * repeats of the material's texture, TEXCOORD_1 into the lightmap. Materials are named as in the crate or the
  * game, whose pictures stay there; the crate's own lie in the file. The lightmap lies in the file and every lit material
  * names it in `extras.lightmap`: { image, texCoord, range }. Decals are primitives of the mesh that they lie on, cut to its surfaces, with their
- * tint and cover in COLOR_0; their materials have `extras.decal`, the level at which they are drawn. Lamps and models are nodes of their own (glbObjects.ts).
+ * tint and cover in COLOR_0; their materials have `extras.decal`, the level at which they are drawn. Those on ground are a mesh of their own without a group, cut to
+ * the finest triangles of the ground, whose light is multiplied into COLOR_0. Lamps and models are nodes of their own (glbObjects.ts).
  */
 
 import { Document, WebIO } from '@gltf-transform/core';
@@ -15,6 +16,8 @@ import type { Surface } from '../surface/surface.ts';
 import { GlbMaterials, type ReadFile } from './glbMaterials.ts';
 import { addObjects } from './glbObjects.ts';
 import { hostsOf, layCounts, layDecals, lifted } from '../../decal/lay.ts';
+import { trianglesNear } from '../../decal/onGround.ts';
+import { throwing } from '../../decal/throwing.ts';
 import { linearOfHex } from '../../math/srgb.ts';
 import type { Winding } from '../../solid/winding.ts';
 import { toGltf } from './gltfSpace.ts';
@@ -44,8 +47,16 @@ export interface MapGlbInputs {
   light: Pick<LightingOutput, 'atlas' | 'lit' | 'values'>;
   /** Whether the lightmap is put into the file; its coordinates always are. */
   withLightmap: boolean;
+  /** Ground that decals may lie on. */
+  grounds?: readonly LitGround[];
   /** Reads the crate's own textures and models, which are then put into the file. */
   readFile?: ReadFile;
+}
+
+/** Ground as it is drawn from nearby: nine numbers a triangle, map space, and the light of a place (E/π, linear). */
+export interface LitGround {
+  triangles: Float32Array;
+  light(x: number, y: number): readonly [number, number, number];
 }
 
 export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; triangles: number; decals: ReturnType<typeof layCounts> }> {
@@ -80,9 +91,34 @@ export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; t
   surfaces.forEach((surface, index) => {
     if (!isSky(surface)) put(batchOf(index, surface.material, -1), index, surface.winding, surface.uv, surface.winding);
   });
-  const laid = layDecals(packing.lying, hostsOf(surfaces)).filter(({ host }) => !isSky(surfaces[host]));
+  const boxes = Object.values(packing.lying).map((one) => throwing(one).box);
+  const groundHosts = (inputs.grounds ?? []).flatMap(({ triangles, light: lightAt }) =>
+    trianglesNear(triangles, boxes).map((host) => ({ ...host, lightAt })),
+  );
+  const laid = layDecals(packing.lying, hostsOf([...surfaces, ...groundHosts])).filter(
+    ({ host }) => host >= surfaces.length || !isSky(surfaces[host]),
+  );
+  const onGround = new Map<string, Batch>();
   for (const piece of laid) {
     const { material, tint } = packing.lying[piece.decal];
+    if (piece.host >= surfaces.length) {
+      const key = `${String(piece.level + 1).padStart(4, '0')} ${material}`;
+      const batch = onGround.get(key) ?? { material, level: piece.level, positions: [], normals: [], colours: [], uv: [], lightUv: [], indices: [] };
+      onGround.set(key, batch);
+      const first = batch.positions.length / 3;
+      const colour = linearOfHex(tint);
+      const { lightAt } = groundHosts[piece.host - surfaces.length];
+      lifted(piece, metresPerUnit).forEach((point, corner) => {
+        const light = lightAt(point[0], point[1]);
+        batch.positions.push(...toGltf(point, metresPerUnit));
+        batch.normals.push(...toGltf(piece.normal, 1));
+        batch.uv.push(...piece.uv[corner]);
+        batch.lightUv.push(0, 0);
+        batch.colours.push(...colour.map((value, k) => value * light[k]), piece.alpha[corner]);
+        if (corner >= 2) batch.indices.push(first, first + corner - 1, first + corner);
+      });
+      continue;
+    }
     const batch = batchOf(piece.host, material, piece.level);
     const colour = linearOfHex(tint);
     for (const alpha of piece.alpha) batch.colours.push(...colour, alpha);
@@ -107,13 +143,15 @@ export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; t
       .setBuffer(buffer);
   const scene = document.createScene(name);
   let triangles = 0;
-  for (const [group, ofGroup] of batches.entries()) {
+  // What lies on the ground is drawn with no group, so that it is always there.
+  for (const [group, ofGroup] of [...batches, onGround].entries()) {
     if (ofGroup.size === 0) continue;
-    const mesh = document.createMesh(`${name} ${group}`);
+    const ground = ofGroup === onGround;
+    const mesh = document.createMesh(ground ? `${name} on the ground` : `${name} ${group}`);
     for (const [, batch] of [...ofGroup].sort(([a], [b]) => (a < b ? -1 : 1))) {
       const primitive = document
         .createPrimitive()
-        .setMaterial(await dressed.get(batch.material, batch.level < 0 ? undefined : batch.level))
+        .setMaterial(await dressed.get(batch.material, batch.level < 0 ? undefined : batch.level, ground))
         .setAttribute('POSITION', accessor('VEC3', floats(batch.positions)))
         .setAttribute('NORMAL', accessor('VEC3', floats(batch.normals)))
         .setAttribute('TEXCOORD_0', accessor('VEC2', floats(batch.uv)))
@@ -123,7 +161,8 @@ export async function mapGlb(inputs: MapGlbInputs): Promise<{ glb: Uint8Array; t
       mesh.addPrimitive(primitive);
       triangles += batch.indices.length / 3;
     }
-    scene.addChild(document.createNode(`group-${group}`).setMesh(mesh).setExtras({ group }));
+    const node = ground ? document.createNode('on-ground') : document.createNode(`group-${group}`).setExtras({ group });
+    scene.addChild(node.setMesh(mesh));
   }
   await addObjects(document, scene, packing, readFile);
   document.getRoot().setDefaultScene(scene);

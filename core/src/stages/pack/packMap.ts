@@ -4,7 +4,7 @@ import { encodeLight, encodePixels } from '../../asset/texture/encodeKtx2.ts';
 import type { LightPicture } from '../../asset/texture/picture.ts';
 import type { FileTree } from '../../crate/fileTree.ts';
 import type { DaylightOutput } from '../ground/daylight.ts';
-import type { GroundOutput } from '../ground/stage.ts';
+import { groundTriangles, type GroundOutput } from '../ground/stage.ts';
 import type { LightingOutput } from '../lighting/stage.ts';
 import type { OverviewOutput } from '../overview/stage.ts';
 import type { NavigationOutput } from '../navigation/stage.ts';
@@ -15,7 +15,7 @@ import { modelBodies } from './bodies.ts';
 import { collisionOf, encodeCollision } from './collisionBin.ts';
 import type { ReadFile } from './glbMaterials.ts';
 import type { PackingInputs } from './inputs.ts';
-import { mapGlb } from './mapGlb.ts';
+import { mapGlb, type LitGround } from './mapGlb.ts';
 import { encodeNavigation } from './navBin.ts';
 import { encodeProbes } from './probesBin.ts';
 import { encodeTerrains } from './terrainBin.ts';
@@ -56,11 +56,30 @@ export async function packPicture(
   return files;
 }
 
+/** Ground as decals lie on it; none where there are no decals. */
+function litGrounds({ lying }: PackingInputs, ground: GroundOutput | null, daylight: DaylightOutput | null): LitGround[] {
+  if (!ground || Object.keys(lying).length === 0) return [];
+  return ground.grounds.map((one) => {
+    const light = daylight?.grounds.find(({ id }) => id === one.id);
+    return {
+      triangles: groundTriangles(one, 0),
+      light(x, y) {
+        if (!light) return [1, 1, 1];
+        const { width, height, stride, values } = light;
+        const place = (v: number, k: 0 | 1, most: number) => Math.min(most - 1, Math.max(0, Math.round((v - one.origin[k]) / one.spacing / stride)));
+        const at = (place(y, 1, height) * width + place(x, 0, width)) * 3;
+        return [values[at], values[at + 1], values[at + 2]];
+      },
+    };
+  });
+}
+
 export async function packMap(packing: PackingInputs, parts: MapParts, onProgress: (fraction: number) => void): Promise<FileTree> {
   const { surfaces, light, sealed, visibility, navigation, ground, daylight, overview } = parts;
   const { groupOf, groups } = drawnTogether(surfaces, sealed, visibility);
   const readFile = packing.parameters.embed === 'own' ? parts.readFile : undefined;
-  const { glb } = await mapGlb({ packing, surfaces, light, withLightmap: true, groups: groupOf, groupCount: groups.length, readFile });
+  const grounds = litGrounds(packing, ground, daylight);
+  const { glb } = await mapGlb({ packing, surfaces, light, withLightmap: true, groups: groupOf, groupCount: groups.length, grounds, readFile });
   onProgress(0.8);
   const json = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
   const files: [string, Uint8Array][] = [

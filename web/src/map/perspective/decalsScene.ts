@@ -1,4 +1,4 @@
-/** Decals in the perspective: cut to the solids that they lie on, drawn over them in their order. */
+/** Decals in the perspective: cut to the solids and the ground that they lie on, drawn over them in their order. */
 
 import { BufferAttribute, BufferGeometry, Color, DoubleSide, Group, Mesh, MeshLambertMaterial } from 'three';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
@@ -6,6 +6,7 @@ import { lifted } from '@violet-crate/core/decal/lay';
 import { DecalPieces } from '@violet-crate/core/decal/pieces';
 import type { Decal, Overlay, Solid } from '@violet-crate/core/document/schema';
 import { linearOfHex } from '@violet-crate/core/math/srgb';
+import type { Ground } from '@violet-crate/core/terrain/ground';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
 import type { AssetSource } from '../../api/assetUrl.ts';
 import { previewTexture } from '../../three/assets3d.ts';
@@ -18,6 +19,8 @@ const CHUNK = 64;
 export interface DecalsLook {
   world: CrateWorld;
   source: AssetSource;
+  /** Ground that decals may lie on, beside the solids. */
+  grounds?: readonly Ground[];
   shown(id: string): boolean;
   onTexture(): void;
 }
@@ -31,7 +34,7 @@ export class DecalsScene {
 
   /** @param context what else changes how they look: where a part of it is another value, all are made anew */
   update(decals: Record<string, Decal | Overlay>, solids: Record<string, Solid>, look: DecalsLook, context: readonly unknown[]): void {
-    const anew = this.pieces.update(decals, solids);
+    const anew = this.pieces.update(decals, solids, look.grounds);
     const all = context.length !== this.context.length || context.some((value, i) => value !== this.context[i]);
     this.context = context;
     const of = new Map<string, string>();

@@ -4,7 +4,7 @@ import { Raycaster, Vector2, type Camera } from 'three';
 import { findMaterial, type CrateWorld } from '@violet-crate/core/crate/world';
 import { objectBox } from '@violet-crate/core/map/objectBox';
 import { lyingAt } from '@violet-crate/core/decal/place';
-import { surfacePoint } from '@violet-crate/core/map/surfaceAt';
+import { groundPoint, surfacePoint } from '@violet-crate/core/map/surfaceAt';
 import { lyingOf } from '@violet-crate/core/decal/throwing';
 import { pickSolids } from '@violet-crate/core/map/pick';
 import { leavingFace, rayBox } from '@violet-crate/core/solid/ray';
@@ -82,10 +82,13 @@ export function pickPerspective(
   });
   const [front] = solids.filter((h) => drawn(h.solid, h.face));
   const all = lyingOf(whole);
-  const lying = front
-    ? lyingAt(all, surfacePoint(whole, whole, front, front.point)).flatMap((id): Hit[] => {
+  const ground = Object.keys(all).length > 0 ? groundPoint(whole, origin, direction) : null;
+  const onGround = ground && ground.point[2] <= limit && (!front || ground.t < front.t) ? ground : null;
+  const under = onGround ?? (front ? { ...surfacePoint(whole, whole, front, front.point), t: front.t } : null);
+  const lying = under
+    ? lyingAt(all, under).flatMap((id): Hit[] => {
         const kind = 'points' in all[id] ? 'overlays' : 'decals';
-        return isShown(view, kind, id, all[id].layer) ? [{ t: front.t, point: front.point, [kind === 'decals' ? 'decal' : 'overlay']: id }] : [];
+        return isShown(view, kind, id, all[id].layer) ? [{ t: under.t, point: under.point, [kind === 'decals' ? 'decal' : 'overlay']: id }] : [];
       })
     : [];
   return [...lying, ...within.filter((h) => drawn(h.solid, h.face)), ...solids.filter((h) => drawn(h.solid, h.face)), ...objects].sort(

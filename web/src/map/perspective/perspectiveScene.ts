@@ -142,6 +142,8 @@ const FOLLOWERS: readonly Follower[] = [
     reads: (i) => [
       i.map.decals,
       i.map.overlays,
+      i.map.terrains,
+      i.map.tiles,
       i.whole.solids,
       i.source,
       i.world.base,
@@ -413,9 +415,9 @@ export class PerspectiveScene {
   /** @param lying the decals and overlays of the map, or as they are while one is dragged */
   showDecals(lying: ReturnType<typeof lyingOf>): void {
     if (!this.inputs) return;
-    const { whole, source, world, view } = this.inputs;
+    const { map, whole, source, world, view } = this.inputs;
     const shown = (id: string) => isShown(view, 'points' in lying[id] ? 'overlays' : 'decals', id, lying[id].layer);
-    const look = { world, source, shown, onTexture: this.draw };
+    const look = { world, source, shown, onTexture: this.draw, grounds: groundsOf(map) };
     this.decals.update(lying, whole.solids, look, [source, world.base, world.crate.manifest.materials]);
     this.draw();
   }

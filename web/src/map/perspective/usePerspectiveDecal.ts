@@ -3,7 +3,8 @@ import { cornersOf } from '@violet-crate/core/decal/frame';
 import { byHand, movedTo } from '@violet-crate/core/decal/place';
 import { lyingOf } from '@violet-crate/core/decal/throwing';
 import type { Decal } from '@violet-crate/core/document/schema';
-import { surfacePoint } from '@violet-crate/core/map/surfaceAt';
+import { length, sub, type Vec3 } from '@violet-crate/core/math/vec3';
+import { groundPoint, surfacePoint } from '@violet-crate/core/map/surfaceAt';
 import { edited } from '../../state/mapSlice.ts';
 import { useAppDispatch } from '../../state/store.ts';
 import { selected, viewChanged } from '../../state/viewSlice.ts';
@@ -19,7 +20,13 @@ export function usePerspectiveDecal(scene: PerspectiveScene | null) {
   const held = useRef<{ id: string; to: Decal } | null>(null);
 
   const surfaceUnder = (event: PointerEvent) => {
-    const hit = scene?.pick(event).find(({ solid }) => solid);
+    if (!scene) return null;
+    const hit = scene.pick(event).find(({ solid }) => solid);
+    const { origin, direction } = scene.rayAt(event);
+    const ground = groundPoint(map, origin, direction);
+    // Seen from within a cut, the ray of what was picked begins at the cut: distances are from the eye.
+    const away = (point: Vec3) => length(sub(point, origin));
+    if (ground && (!hit || away(ground.point) < away(hit.point))) return ground;
     return hit ? surfacePoint(map, whole, { solid: hit.solid!, face: hit.face! }, hit.point) : null;
   };
   const end = () => {
