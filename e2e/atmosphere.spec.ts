@@ -123,7 +123,7 @@ function rooms(door: boolean): MapEdit['changes'] {
   return boxes.map(([min, max], i) => ({ of: 'solids', id: `s${i + 100}`, to: block({ min, max }, 'brick') }));
 }
 
-const BED: Bed = { name: 'Engine', fade: 0, loops: [{ sound: 'sounds/engine_hum.wav', volume: 0.5, when: 'always', weather: 'any' }], shots: [] };
+const BED: Bed = { name: 'Engine', fade: 0, loops: [{ sound: 'sounds/engine_drone.wav', volume: 0.5, when: 'always', weather: 'any' }], shots: [] };
 
 /** A map of two rooms with an engine in the western one, built; what is heard there at two ears. */
 async function engineRoom(name: string, door: boolean): Promise<{ id: string; heard(ear: Vec3): HeardArea[] }> {

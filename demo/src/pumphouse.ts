@@ -83,7 +83,7 @@ const BEDS: Bed[] = [
   {
     name: 'Engine',
     fade: 1.2,
-    loops: [{ sound: 'sounds/engine_hum.wav', volume: 0.45, when: 'always', weather: 'any' }],
+    loops: [{ sound: 'sounds/engine_drone.wav', volume: 0.45, when: 'always', weather: 'any' }],
     shots: [{ sound: 'sounds/clank.wav', volume: 0.12, when: 'always', weather: 'any', every: [11, 29], most: 1 }],
   },
   {

@@ -49,7 +49,7 @@ export const SOUNDS: Record<string, Uint8Array> = {
       0.22,
   ),
   // Beds: whole numbers of waves, so that their ends meet.
-  engine_hum: render(
+  engine_drone: render(
     2,
     (t) =>
       [45, 90, 135, 225].reduce((sum, f, k) => sum + Math.sin(2 * Math.PI * f * t + k) / (k + 1.5), 0) *

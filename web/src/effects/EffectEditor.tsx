@@ -179,18 +179,20 @@ export function EffectEditor({ crateId, world, source, path, gone }: Props) {
           </section>
         </div>
         <div className="effect-right panel fields">
-          <div className="emitter-tabs" role="tablist" aria-label="Emitters">
-            {read.emitters.map(({ name }, i) => (
-              <button
-                key={name}
-                role="tab"
-                aria-selected={i === now}
-                className={`btn btn-quiet btn-sm ${i === now ? 'active' : ''}`}
-                onClick={() => setChosen(i)}
-              >
-                {name}
-              </button>
-            ))}
+          <div className="emitter-tabs">
+            <div className="emitter-tabs m-0" role="tablist" aria-label="Emitters">
+              {read.emitters.map(({ name }, i) => (
+                <button
+                  key={name}
+                  role="tab"
+                  aria-selected={i === now}
+                  className={`btn btn-quiet btn-sm ${i === now ? 'active' : ''}`}
+                  onClick={() => setChosen(i)}
+                >
+                  {name}
+                </button>
+              ))}
+            </div>
             <button
               className="btn btn-quiet btn-sm"
               aria-label="Add an emitter"
