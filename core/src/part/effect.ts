@@ -41,5 +41,4 @@ export const effect: Part<{ left: number | null }> = {
     item.properties.running = false;
     host.emit(item, 'ended');
   },
-  live: () => ({}),
 };

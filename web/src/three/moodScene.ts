@@ -1,11 +1,11 @@
 /** A map's mood in a scene: sky with clouds, sun and moon, light, fog, and what falls. Scene space is glTF's, in metres. */
 
-import { BackSide, Color, DirectionalLight, Group, HemisphereLight, Mesh, type Scene, ShaderMaterial, SphereGeometry, Vector3 } from 'three';
+import { BackSide, Color, Group, Mesh, type Scene, ShaderMaterial, SphereGeometry, Vector3 } from 'three';
 import type { MapSettings, Mood } from '@violet-crate/core/document/schema';
-import { lightOfMood, skyLightOf, type MoodLight } from '@violet-crate/core/mood/light';
+import { lightOfMood, skyLightOf } from '@violet-crate/core/mood/light';
 import type { Vec3 } from '@violet-crate/core/math/vec3';
 import { toGltf } from '@violet-crate/core/stages/pack/gltfSpace';
-import { Falling, type FloorAt } from './daylight.ts';
+import { daylightLamps, Falling, type FloorAt } from './daylight.ts';
 import { heightFog } from './heightFog.ts';
 import { freeTree } from './stage3d.ts';
 
@@ -62,8 +62,6 @@ export class MoodScene {
   private readonly falling: Falling;
   private mood: Mood | null = null;
   private time = 0;
-  /** What it was made for: nothing is made anew while it stays. */
-  private lit: MoodLight | null = null;
 
   /** @param withLamps also lights what stands there; where light is built in, only the sky, fog and what falls are its own */
   constructor(
@@ -115,7 +113,6 @@ export class MoodScene {
   set(mood: Mood, place: MapSettings['place']): void {
     this.mood = mood;
     const light = lightOfMood(mood, place);
-    this.lit = light;
     const sky = skyLightOf(mood, light);
     const { uniforms } = this.sky.material;
     (uniforms.above.value as Color).set(mood.skyColour);
@@ -132,14 +129,8 @@ export class MoodScene {
     freeTree(this.lamps);
     this.lamps.clear();
     if (this.withLamps) {
-      for (const lamp of [light.sun, light.moon]) {
-        if (!lamp) continue;
-        const directional = new DirectionalLight(new Color().setRGB(...lamp.colour), lamp.intensity * Math.PI);
-        directional.position.set(...toGltf(lamp.towards, 100));
-        this.lamps.add(directional);
-      }
-      const colour = new Color(sky.colour);
-      this.lamps.add(new HemisphereLight(colour, colour.clone().multiplyScalar(0.55), sky.intensity * Math.PI));
+      const suns = [light.sun, light.moon].filter((lamp) => lamp !== null);
+      this.lamps.add(daylightLamps(suns, { skyColour: sky.colour, skyIntensity: sky.intensity }));
     }
     const dim = 0.08 + 0.92 * light.day;
     const fog = new Color(mood.fogColour).multiplyScalar(dim);
@@ -156,11 +147,6 @@ export class MoodScene {
     const speed = (this.mood.wind * this.metres + 0.5) * 0.002;
     this.sky.material.uniforms.drift.value = [-Math.cos(to) * speed * this.time, Math.sin(to) * speed * this.time];
     this.falling.update(eye, seconds);
-  }
-
-  /** Degrees of the sun over the horizon. */
-  get sunHeight(): number {
-    return this.lit?.sunHeight ?? 0;
   }
 
   dispose(): void {

@@ -462,6 +462,8 @@ export class PerspectiveScene {
 
   /** Sky, light and weather of a mood, without a build; null takes them away. */
   showMood(mood: Mood | null): void {
+    // Where there was none, the tone of the picture is not this one's to set: built light has its own.
+    if (!mood && !this.moods) return;
     const { renderer, scene } = this.picture;
     this.moods?.dispose();
     this.moods = null;
