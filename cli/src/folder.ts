@@ -1,23 +1,26 @@
 /** Crates and games as folders on disk. */
 
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
-import { basename, dirname, join, resolve } from 'node:path';
+import { basename, dirname, join, resolve, sep } from 'node:path';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
 import { LOCK_FILE, readLock, type CrateLock } from '@violet-crate/core/crate/lock';
-import { readRequired, stockFile } from '@violet-crate/host/requiredCrates';
+import { readRequired, readStockFile } from '@violet-crate/host/requiredCrates';
 import { isBesideCrate, readCrate } from '@violet-crate/core/crate/contents';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import type { Finding } from '@violet-crate/core/finding';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { loadProfile } from '@violet-crate/core/profile/load';
-import { commandsOf, programsHash } from '@violet-crate/core/setup/programs';
+import { canonicalJson } from '@violet-crate/core/hash';
+import { commandsOf } from '@violet-crate/core/setup/programs';
+import { resolveCommands } from '@violet-crate/host/setup/commands';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import type { StageCache } from '@violet-crate/core/stages/contract/stage';
 import { stageCache } from '@violet-crate/host/files';
 import { readTree } from '@violet-crate/host/folderTree';
 import { gameVersion, readStock } from '@violet-crate/host/setup/readFacts';
 import { own } from '@violet-crate/core/own';
+import { inInstall } from '@violet-crate/host/setup/places';
 import { fileURLToPath } from 'node:url';
 
 /** All files of a crate's folder, without results. */
@@ -30,22 +33,27 @@ export const gamesFolder = (): string => resolve(process.env.VIOLET_CRATE_GAMES 
 /** Folder of the profiles that ship. */
 const shippedFolder = (): string => dirname(fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json')));
 
-/** Whether a profile's commands may be run: those of the very profile that ships, or such as the user says with --programs that they have read. */
-export function mayRun(profile: Profile, options: { programs?: string }): boolean {
+/** Whether a profile's commands may be run: those of the demo's own games, or such as the user says with --programs that they have read. */
+export function mayRun(profile: Profile, game: string, options: { programs?: string }): boolean {
   const file = join(shippedFolder(), `${profile.id}.json`);
-  const shipped = existsSync(file) && programsHash(loadProfile(readFileSync(file, 'utf8'), file)) === programsHash(profile);
-  return shipped || options.programs === 'allow' || commandsOf(profile).length === 0;
+  const shipped = existsSync(file) && canonicalJson(loadProfile(readFileSync(file, 'utf8'), file)) === canonicalJson(profile);
+  const ours = shipped && resolve(game).startsWith(gamesFolder() + sep);
+  return ours || options.programs === 'allow' || commandsOf(profile).length === 0;
 }
 
-/** @throws UnreadableInput with every command, where they may not be run */
-export function needMayRun(profile: Profile, options: { programs?: string }): void {
-  if (mayRun(profile, options)) return;
-  const commands = commandsOf(profile).map(({ line }) => line.join(' '));
+/** @throws UnreadableInput with every command as it would run, where they may not be run */
+export function needMayRun(profile: Profile, game: string, options: { programs?: string }): void {
+  if (mayRun(profile, game, options)) return;
+  const commands = resolveCommands({ profile, folder: resolve(game) }).commands.map(commandWords);
   throw new UnreadableInput(
     'programs-unread',
-    `The profile of ${profile.title} did not ship and runs programs: ${commands.join('; ')}. Read them, then say --programs allow.`,
+    `The profile of ${profile.title} runs programs that did not ship: ${commands.join('; ')}. Read them, then say --programs allow.`,
   );
 }
+
+/** A command with all that decides what it does, in one line. */
+export const commandWords = ({ line, folder, environment }: { line: string[]; folder: string; environment: Record<string, string> }): string =>
+  [...Object.entries(environment).map(([name, value]) => `${name}=${value}`), ...line].join(' ') + ` (in ${folder})`;
 
 /** The option by which the commands of a profile are allowed. */
 export const PROGRAMS_OPTION = { programs: { value: 'allow', summary: 'run the programs of a profile that did not ship, which you have read' } };
@@ -124,8 +132,8 @@ export function openCrate(folder: string, game?: string, recover = false): OpenC
   const profile = profileById(crate.manifest.profile);
   const install = game ?? defaultGame(profile.id);
   const { lock, damage: lockDamage } = lockIn(tree);
-  const stock = join(install, profile.install.basePack);
-  const readFile = (path: string) => Promise.resolve(tree.get(path) ?? new Uint8Array(readFileSync(stockFile(stock, requiredRoot(), lock, path))));
+  const stock = inInstall(install, profile.install.basePack);
+  const readFile = (path: string) => Promise.resolve(tree.get(path) ?? readStockFile(stock, requiredRoot(), lock, path));
   const version = gameVersion({ profile, folder: install }) ?? '';
   const { base, required } = readRequired(requiredRoot(), lock, basePackOf(profile, install));
   const world = { profile, base, crate, required: { ...required, ...(lockDamage === undefined ? {} : { damage: lockDamage }) } };

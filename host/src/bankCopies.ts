@@ -1,12 +1,16 @@
 /** A mod's own copies of the game's banks, beside the originals, which are only read. */
 
-import { existsSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
 import { applyBankPatch, copyFor, patchPath, readBankPatch, type BankPatch } from '@violet-crate/core/bank/bankPatch';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { sha256Hex } from '@violet-crate/core/hash';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
-import { writeWhole } from './files.ts';
+import { isFileInside, readInside, removeInside, writeInside } from './inside.ts';
+
+/** Copies that are made of banks of an install, by their paths in it. */
+export interface BankCopies {
+  game: string;
+  copies: [path: string, bytes: Uint8Array][];
+}
 
 const notesIn = (tree: FileTree): BankPatch[] =>
   [...tree].flatMap(([path, bytes]) => (/^banks\/[^/]+\.json$/.test(path) ? [readBankPatch(bytes, path)] : []));
@@ -17,20 +21,19 @@ const notesIn = (tree: FileTree): BankPatch[] =>
  * @param game folder of the install
  * @throws UnreadableInput where a bank is missing or another one
  */
-export function bankCopies(game: string, mod: string, tree: FileTree): [file: string, bytes: Uint8Array][] {
-  return notesIn(tree).map((note) => {
-    const original = join(game, note.file);
+export function bankCopies(game: string, mod: string, tree: FileTree): BankCopies {
+  const copies = notesIn(tree).map((note): [string, Uint8Array] => {
+    const original = readInside(game, note.file);
     const patch = tree.get(patchPath(note.bank));
     if (!patch) throw new UnreadableInput('bank-patch', `${patchPath(note.bank)} is missing.`, { file: patchPath(note.bank) });
-    if (!existsSync(original))
+    if (!original)
       throw new UnreadableInput('bank-missing', `The install has no ${note.file}.`, { file: note.file }, 'Repair the game under Set-up.');
-    return [join(game, copyFor(note.file, mod)), applyBankPatch(new Uint8Array(readFileSync(original)), note, patch, patchPath(note.bank))];
+    return [copyFor(note.file, mod), applyBankPatch(original, note, patch, patchPath(note.bank))];
   });
+  return { game, copies };
 }
 
-export function placeBankCopies(copies: readonly (readonly [string, Uint8Array])[]): void {
-  for (const [file, bytes] of copies) writeWhole(file, bytes);
-}
+export const placeBankCopies = ({ game, copies }: BankCopies): void => writeInside(game, copies);
 
 /**
  * Makes copies anew that are not there: of a mod whose installation or removal was killed between its folder and its banks, where copies
@@ -38,7 +41,7 @@ export function placeBankCopies(copies: readonly (readonly [string, Uint8Array])
  */
 export function mendBankCopies(game: string, mod: string, tree: FileTree): void {
   try {
-    if (notesIn(tree).every(({ file }) => existsSync(join(game, copyFor(file, mod))))) return;
+    if (notesIn(tree).every(({ file }) => isFileInside(game, copyFor(file, mod)))) return;
     placeBankCopies(bankCopies(game, mod, tree));
   } catch (error) {
     if (!(error instanceof UnreadableInput)) throw error;
@@ -49,13 +52,14 @@ export function mendBankCopies(game: string, mod: string, tree: FileTree): void 
 export function wrongCopies(game: string, mod: string, tree: FileTree): string | null {
   for (const { file, to } of notesIn(tree)) {
     const copy = copyFor(file, mod);
-    if (!existsSync(join(game, copy))) return `${copy} is not there.`;
-    if (sha256Hex(new Uint8Array(readFileSync(join(game, copy)))) !== to.sha256) return `${copy} is not what its patch makes of ${file}.`;
+    const bytes = isFileInside(game, copy) ? readInside(game, copy) : null;
+    if (!bytes) return `${copy} is missing.`;
+    if (sha256Hex(bytes) !== to.sha256) return `${copy} is not what its patch makes of ${file}.`;
   }
   return null;
 }
 
 /** Takes a mod's copies away; the originals are as they were. */
 export function dropBankCopies(game: string, mod: string, tree: FileTree): void {
-  for (const { file } of notesIn(tree)) rmSync(join(game, copyFor(file, mod)), { force: true });
+  for (const { file } of notesIn(tree)) removeInside(game, copyFor(file, mod));
 }

@@ -1,6 +1,6 @@
 /** One program at a time over one data folder. */
 
-import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { lstatSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import SQLite from 'better-sqlite3';
 import { StartProblem } from './startProblem.ts';
@@ -26,6 +26,9 @@ export interface DataLock {
  */
 export function lockData(folder: string, name: string): DataLock {
   const about = join(folder, `${name}.lock.json`);
+  // In a folder that somebody else has filled they may lead anywhere, and would be written there.
+  for (const file of [about, ...['', '-journal', '-wal', '-shm'].map((ending) => join(folder, `${name}.lock${ending}`))])
+    if (lstatSync(file, { throwIfNoEntry: false })?.isSymbolicLink()) throw new StartProblem(`${file} is a link. Remove it.`);
   let lock: SQLite.Database;
   try {
     lock = new SQLite(join(folder, `${name}.lock`), { timeout: 0 });

@@ -1,9 +1,13 @@
 /** Folders of this machine as trees: regular files only, within limits, whatever else lies there. */
 
-import { closeSync, constants, existsSync, fstatSync, lstatSync, openSync, readdirSync, readFileSync, statSync, type Stats } from 'node:fs';
+import { lstatSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
+import { readInside } from './inside.ts';
+
+/** Why a link is left out. */
+export const IS_LINK = 'it is a link, and links are not followed';
 
 export interface FolderLimits {
   /** Files in all, their bytes in all, and folders within each other. */
@@ -31,8 +35,8 @@ export interface ListedFile {
 }
 
 /**
- * The regular files below a folder in order of name, without opening any. Links to files are followed, links to
- * folders are not: they may lead back up.
+ * The regular files below a folder in order of name, without opening any. Links are not followed: whoever made them
+ * decides what they lead to, which may be any file of this machine.
  *
  * @throws UnreadableInput where there is no such folder, or it goes beyond the limits
  */
@@ -70,7 +74,7 @@ export function listFolder(folder: string, options: FolderOptions = {}): ListedF
 export function readTree(folder: string, options: FolderOptions = {}): FileTree {
   const tree: FileTree = new Map();
   for (const { path } of listFolder(folder, options)) {
-    const bytes = readRegular(join(folder, path));
+    const bytes = readInside(folder, path);
     if (bytes) tree.set(path, bytes);
     else options.leftOut?.(path, 'it is no regular file any more');
   }
@@ -80,27 +84,9 @@ export function readTree(folder: string, options: FolderOptions = {}): FileTree 
 type Kind = { what: 'file'; bytes: number } | { what: 'folder' } | { what: 'other'; reason: string };
 
 function kindOf(path: string): Kind {
-  const own = lstatSync(path, { throwIfNoEntry: false });
-  const link = own?.isSymbolicLink() === true;
-  let target: Stats | undefined;
-  try {
-    target = link ? statSync(path, { throwIfNoEntry: false }) : own;
-  } catch {
-    // A link that leads round in a circle.
-  }
-  if (!target) return { what: 'other', reason: link ? 'it is a link that leads nowhere' : 'it is gone' };
-  if (target.isFile()) return { what: 'file', bytes: target.size };
-  if (!target.isDirectory()) return { what: 'other', reason: 'it is neither a file nor a folder' };
-  return link ? { what: 'other', reason: 'it is a link to a folder' } : { what: 'folder' };
-}
-
-/** A file's bytes, or null where it is not a regular one: opening a pipe would wait for its other end for ever. */
-export function readRegular(file: string): Uint8Array | null {
-  if (!existsSync(file)) return null;
-  const handle = openSync(file, constants.O_RDONLY | constants.O_NONBLOCK);
-  try {
-    return fstatSync(handle).isFile() ? new Uint8Array(readFileSync(handle)) : null;
-  } finally {
-    closeSync(handle);
-  }
+  const stats = lstatSync(path, { throwIfNoEntry: false });
+  if (!stats) return { what: 'other', reason: 'it is gone' };
+  if (stats.isSymbolicLink()) return { what: 'other', reason: IS_LINK };
+  if (stats.isFile()) return { what: 'file', bytes: stats.size };
+  return stats.isDirectory() ? { what: 'folder' } : { what: 'other', reason: 'it is neither a file nor a folder' };
 }

@@ -16,6 +16,7 @@ import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { bankCopies, placeBankCopies } from './bankCopies.ts';
 import { modsFolder } from './modsFolder.ts';
 import { eachLine } from './setup/eachLine.ts';
+import { inInstall } from './setup/places.ts';
 import { strangersEnvironment } from './setup/runProgram.ts';
 
 /** Characters of a line that are kept, and milliseconds that a game has to end when asked to, and when told to. */
@@ -44,7 +45,7 @@ export const localName = (crate: string): string => `${crate}_local`;
 /** Puts a local copy into the mods folder, whole or not at all. */
 export function placeLocal(profile: Profile, game: string, { manifest, tree }: { manifest: ReleaseManifest; tree: FileTree }): void {
   const copies = bankCopies(game, localName(manifest.name), tree);
-  installRelease(modsFolder(join(game, profile.install.mods)), { ...manifest, name: localName(manifest.name) }, tree);
+  installRelease(modsFolder(inInstall(game, profile.install.mods)), { ...manifest, name: localName(manifest.name) }, tree);
   placeBankCopies(copies);
 }
 

@@ -225,10 +225,10 @@ export function goBack(mods: string, name: string, game?: string): ReleaseManife
       'Install the version that you want by its share code.',
     );
   const tree = readTree(before, { hidden: true });
-  const copies = game === undefined ? [] : bankCopies(game, name, tree);
+  const copies = game === undefined ? null : bankCopies(game, name, tree);
   if (game !== undefined) dropBankCopies(game, name, banksOf(folderOf(mods, name)));
   installRelease(modsFolder(mods), manifest, tree);
-  placeBankCopies(copies);
+  if (copies) placeBankCopies(copies);
   return manifest;
 }
 
@@ -347,14 +347,14 @@ export async function installMod(
         'Choose an install of that game.',
       );
     // A bank that is another one stops it before anything is there.
-    const copies = folder === undefined ? [] : bankCopies(folder, made.manifest.name, made.tree);
+    const copies = folder === undefined ? null : bankCopies(folder, made.manifest.name, made.tree);
     fetched.push({ ...made, copies, shareCode: made.release.shareCode });
   }
   return fetched.map(({ manifest, tree, copies, shareCode: from, fetched: bytes }) => {
     if (folder !== undefined && manifestIn(join(mods, manifest.name))) dropBankCopies(folder, manifest.name, banksOf(join(mods, manifest.name)));
     const verified = installRelease(modsFolder(mods), manifest, tree);
     rmSync(join(mods, OFF, manifest.name), { recursive: true, force: true });
-    placeBankCopies(copies);
+    if (copies) placeBankCopies(copies);
     const notes = readNotes(mods);
     writeNotes(mods, { ...notes, from: { ...notes.from, [manifest.name]: { shareCode: from, workshop, at: new Date().toISOString() } } });
     return { name: manifest.name, version: manifest.version, title: manifest.title, verified, fetched: bytes, folder: join(mods, manifest.name) };

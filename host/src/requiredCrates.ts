@@ -14,6 +14,7 @@ import { openRelease } from '@violet-crate/core/release/pack';
 import { packOfRelease } from '@violet-crate/core/release/packOfRelease';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { writeTree, writeWhole } from './files.ts';
+import { readInside } from './inside.ts';
 import { readTree } from './folderTree.ts';
 import { askMod } from './mods.ts';
 import { modsFolder } from './modsFolder.ts';
@@ -51,11 +52,18 @@ export function readRequired(root: string, lock: CrateLock, base: BasePack): { b
   return { base: withRequired(base, packs), required: { lock, missing } };
 }
 
-/** Where a stock file lies: of the game, or of a required crate. @param stock folder of the game's base pack */
-export function stockFile(stock: string, root: string, lock: CrateLock, path: string): string {
+/** Folder of a stock file, of the game or of a required crate, and its path there. @param stock folder of the game's base pack */
+export function stockPlace(stock: string, root: string, lock: CrateLock, path: string): [folder: string, path: string] {
   const required = splitRequired(path);
-  if (!required || !Object.hasOwn(lock.crates, required.name)) return join(stock, path);
-  return join(filesOf(folderOf(root, required.name, lock.crates[required.name])), required.path);
+  if (!required || !Object.hasOwn(lock.crates, required.name)) return [stock, path];
+  return [filesOf(folderOf(root, required.name, lock.crates[required.name])), required.path];
+}
+
+/** @throws UnreadableInput where it is not there, or a link is on its way */
+export function readStockFile(stock: string, root: string, lock: CrateLock, path: string): Uint8Array {
+  const bytes = readInside(...stockPlace(stock, root, lock, path));
+  if (!bytes) throw new UnreadableInput('stock-missing', `The game has no ${path}.`, { file: path }, 'Repair the game under Set-up.');
+  return bytes;
 }
 
 /** What would be locked now: the newest versions that suit everybody. @throws UnreadableInput where none do, with who asks for what */

@@ -19,6 +19,7 @@ import { CommunityController } from './depot/community.controller.ts';
 import { CommunityService } from './depot/community.service.ts';
 import { DepotController } from './depot/depot.controller.ts';
 import { DepotService } from './depot/depot.service.ts';
+import { Consents } from './consents/consents.ts';
 import { FoldersController } from './folders/folders.controller.ts';
 import { GamesController } from './games/games.controller.ts';
 import { GamesService } from './games/games.service.ts';
@@ -97,6 +98,7 @@ export class AppModule {
         { provide: CONFIG, useValue: config },
         { provide: DATABASE, useFactory: () => openDatabase(config.database) },
         { provide: BlobStore, useValue: new BlobStore(config.blobs) },
+        Consents,
         ProfilesService,
         GamesService,
         CratesService,

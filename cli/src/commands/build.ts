@@ -59,7 +59,7 @@ function orderOf(options: Options): BuildOrder {
 /** Builds every map of a crate, with the stage cache of its folder. */
 export async function buildAll(open: OpenCrate, order: BuildOrder, progress: (text: string) => void): Promise<Map<string, BuildResult>> {
   const { profile } = open.world;
-  if (profile.programs?.some(({ at }) => at === 'build')) needMayRun(profile, order);
+  if (profile.programs?.some(({ at }) => at === 'build')) needMayRun(profile, open.game, order);
   const results = new Map<string, BuildResult>();
   for (const name of Object.keys(open.world.crate.maps)) {
     results.set(

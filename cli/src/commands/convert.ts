@@ -14,7 +14,8 @@ import { UnreadableInput } from '@violet-crate/core/unreadable';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { Converter } from '@violet-crate/host/converter';
 import { writeTree, writeWhole } from '@violet-crate/host/files';
-import { readRegular, readTree } from '@violet-crate/host/folderTree';
+import { readTree } from '@violet-crate/host/folderTree';
+import { isFileInside, readInside } from '@violet-crate/host/inside';
 import { findingLines, UsageError, type Command, type Options } from '../command.ts';
 import { basePackOf, defaultGame, profileById, readCrateTree } from '../folder.ts';
 
@@ -82,8 +83,8 @@ function readInputs(inputs: readonly string[]): { files: FileTree; asked: Set<st
     asked.add(at(basename(input)));
     if (!/\.(obj|gltf|dae|fbx)$/i.test(input)) return;
     for (const name of readdirSync(home)) {
-      if (files.has(at(name)) || !(isCompanion(name) || /\.(png|jpe?g|tga|bmp|webp|gif|tiff?)$/i.test(name))) continue;
-      const bytes = readRegular(join(home, name));
+      if (files.has(at(name)) || !isFileInside(home, name) || !(isCompanion(name) || /\.(png|jpe?g|tga|bmp|webp|gif|tiff?)$/i.test(name))) continue;
+      const bytes = readInside(home, name);
       if (bytes) files.set(at(name), bytes);
     }
   });

@@ -12,7 +12,7 @@ import { allProfiles, defaultGame, gamesFolder, mayRun, profileById, PROGRAMS_OP
 export async function examine(profile: Profile, game: string, options: { quick?: string; programs?: string }): Promise<Outcome> {
   const checks = checkInstall(
     profile,
-    await readFacts({ profile, folder: game }, { hash: options.quick === undefined, ask: mayRun(profile, options) }),
+    await readFacts({ profile, folder: game }, { hash: options.quick === undefined, ask: mayRun(profile, game, options) }),
   );
   const steps = stepStates({ profile, folder: game }, placesOf(gamesFolder()), new Set()).map(({ step, done, rule }) => ({
     id: step.id,

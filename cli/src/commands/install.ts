@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { installMod } from '@violet-crate/host/mods';
 import { askRelease } from '@violet-crate/host/workshopClient';
+import { inInstall } from '@violet-crate/host/setup/places';
 import type { Command } from '../command.ts';
 import { profileById } from '../folder.ts';
 import { tokenOf, WORKSHOP_OPTIONS, workshopOf } from '../workshopOptions.ts';
@@ -36,7 +37,7 @@ export const installCommand: Command = {
     const found = gameOf(versionFile);
     if (found !== profile.id)
       throw new UnreadableInput('game-other', `${title} is for ${profile.title}, but ${game} holds ${found ? `"${found}"` : 'something else'}.`);
-    const installed = await installMod(join(game, profile.install.mods), profile.id, { workshop, token, shareCode: code }, game);
+    const installed = await installMod(inInstall(game, profile.install.mods), profile.id, { workshop, token, shareCode: code }, game);
     const { name, version, folder, verified } = installed.at(-1)!;
     return {
       code: 0,

@@ -1,9 +1,9 @@
-import { join } from 'node:path';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import type { Finding } from '@violet-crate/core/finding';
 import { localRelease } from '@violet-crate/core/release/pack';
 import { placeRequired } from '@violet-crate/host/requiredCrates';
 import { GameRun, localName, placeLocal } from '@violet-crate/host/launchGame';
+import { inInstall } from '@violet-crate/host/setup/places';
 import { findingLines, UsageError, type Command } from '../command.ts';
 import { defaultGame, needMaps, needMayRun, openCrate, PROGRAMS_OPTION, requiredRoot } from '../folder.ts';
 import { buildAll, qualityOf } from './build.ts';
@@ -29,7 +29,7 @@ export const launchCommand: Command = {
     const map = options.map ?? world.crate.manifest.mainMap;
     if (!Object.hasOwn(world.crate.maps, map))
       throw new UnreadableInput('map-unknown', `The crate has no map "${map}". Maps: ${Object.keys(world.crate.maps).join(', ')}.`);
-    needMayRun(world.profile, options);
+    needMayRun(world.profile, open.game, options);
     const results = await buildAll(open, { quality: qualityOf(options.quality ?? 'draft'), programs: options.programs }, progress);
     const artefacts = new Map<string, Uint8Array>();
     const findings: Finding[] = [...results.values()].flatMap((result) => result.findings);
@@ -39,7 +39,7 @@ export const launchCommand: Command = {
     }
     const game = options.game ?? defaultGame(world.profile.id);
     placeLocal(world.profile, game, await localRelease({ world, artefacts, readFile }));
-    placeRequired(requiredRoot(), world.required!.lock, join(game, world.profile.install.mods));
+    placeRequired(requiredRoot(), world.required!.lock, inInstall(game, world.profile.install.mods));
     const log: string[] = [];
     const ended = await new Promise<number | null>((resolve) => {
       const run = new GameRun(

@@ -1,6 +1,6 @@
-import { join } from 'node:path';
 import { fingerprint } from '@violet-crate/core/release/signature';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
+import { inInstall } from '@violet-crate/host/setup/places';
 import {
   clashes,
   enableMod,
@@ -34,7 +34,7 @@ export const modsCommand: Command = {
     if (!name && ['remove', 'enable', 'disable', 'back'].includes(act)) throw new UsageError(`crate mods ${act} needs the name of a mod.`);
     const profile = profileById(options.profile ?? 'brinewick');
     const game = options.game ?? defaultGame(profile.id);
-    const mods = join(game, profile.install.mods);
+    const mods = inInstall(game, profile.install.mods);
     const anyway = options.anyway !== undefined;
     const installed = () => listMods(mods, game).filter((mod) => !name || mod.name === name);
     if (name && installed().length === 0)

@@ -8,6 +8,7 @@ import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { archiveUrl, fetchArchive, fetchDepotIndex, needSpace } from '@violet-crate/host/setup/depotClient';
 import { PACKS_FOLDER, readFacts, readPacks } from '@violet-crate/host/setup/readFacts';
 import { unpackWhole } from '@violet-crate/host/setup/unpack';
+import { inInstall } from '@violet-crate/host/setup/places';
 import { UsageError, type Command } from '../command.ts';
 import { defaultGame, mayRun, profileById, PROGRAMS_OPTION } from '../folder.ts';
 
@@ -31,7 +32,7 @@ export const packsCommand: Command = {
     const game = options.game ?? defaultGame(profile.id);
     const depot = options.depot ?? process.env.VIOLET_CRATE_DEPOT ?? `http://127.0.0.1:${process.env.VIOLET_CRATE_WORKSHOP_PORT ?? 4281}/depot`;
     if (what === 'remove') return remove(profile, game, item);
-    const facts = await readFacts({ profile, folder: game }, { hash: false, ask: mayRun(profile, options) });
+    const facts = await readFacts({ profile, folder: game }, { hash: false, ask: mayRun(profile, game, options) });
     const installed: Record<string, string> = Object.fromEntries([...readPacks({ profile, folder: game })].map(([id, pack]) => [id, pack.version]));
     for (const { id, version } of facts.tools) if (version) installed[id] = version;
     if (facts.version) installed[profile.id] = facts.version;
@@ -46,9 +47,9 @@ export const packsCommand: Command = {
       offer.item.kind === 'game'
         ? game
         : offer.item.kind === 'pack'
-          ? join(game, profile.install.basePack, PACKS_FOLDER, item)
+          ? inInstall(game, `${profile.install.basePack}/${PACKS_FOLDER}/${item}`)
           : tool
-            ? join(game, tool.folder)
+            ? inInstall(game, tool.folder)
             : null;
     if (!target) throw new UnreadableInput('depot-kind', `${offer.item.title} is no part of an install; get it in the application.`);
     if (offer.item.kind === 'game' && existsSync(target))
@@ -90,9 +91,9 @@ const offerLine = ({ item, versions, installed, update }: Offer): string =>
 function remove(profile: Profile, game: string, item: string) {
   const tool = profile.install.tools.find(({ id }) => id === item);
   const folder = tool
-    ? join(game, tool.folder)
+    ? inInstall(game, tool.folder)
     : readPacks({ profile, folder: game }).has(item)
-      ? join(game, profile.install.basePack, PACKS_FOLDER, item)
+      ? inInstall(game, `${profile.install.basePack}/${PACKS_FOLDER}/${item}`)
       : null;
   if (!folder || !existsSync(folder)) throw new UnreadableInput('pack-unknown', `${item} is no pack or tool of the game in ${game}.`);
   rmSync(folder, { recursive: true });

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { commandsOf } from '@violet-crate/core/setup/programs';
 import { UsageError, type Command } from '../command.ts';
-import { PROGRAMS_OPTION } from '../folder.ts';
+import { commandWords, PROGRAMS_OPTION } from '../folder.ts';
 import { examine } from './doctor.ts';
 
 export const profileCommand: Command = {
@@ -23,7 +23,7 @@ export const profileCommand: Command = {
       result: { profile: profile.id, title: profile.title, classes: profile.classes.length, commands },
       text: [
         `${file} is in order: ${profile.title}, ${profile.classes.length} classes, ${profile.materialTypes.length} material types.`,
-        ...commands.map((command) => `  runs: ${command.line.join(' ')} (${command.what})`),
+        ...commands.map((command) => `  ${command.what}: ${commandWords(command)}`),
       ].join('\n'),
     };
   },

@@ -7,6 +7,7 @@
 
 import { BankLayoutSchema } from '../bank/layout.ts';
 import { EffectSchema } from '../effect/document.ts';
+import { InsidePath } from './insidePath.ts';
 import { Type, type Static } from '@sinclair/typebox';
 import { PrefabSchema } from '../document/schema.ts';
 import { PART_IDS } from '../part/parts.ts';
@@ -299,7 +300,7 @@ export const ProfileSchema = Type.Object(
       ),
     ),
     banks: Type.Optional(
-      Type.Array(Type.Object({ file: Type.String({ description: 'Path in the install.' }), layout: BankLayoutSchema }, closed), {
+      Type.Array(Type.Object({ file: Type.String({ ...InsidePath, description: 'Path in the install.' }), layout: BankLayoutSchema }, closed), {
         description: 'Binary banks of the game, with how they lie in their files.',
       }),
     ),

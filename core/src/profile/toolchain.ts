@@ -2,11 +2,13 @@
  * The part of a profile that says how its game lies on a machine: how it is found, what its tools are, what has to be done once, and
  * which programs of the game run at import, after a build and at launch.
  *
- * Paths may begin with `{home}` (the user's own folder), `{games}` (where the application keeps games), `{game}` (the install) or
- * `{env:NAME}`. They are put together from whole pieces; no shell ever reads them.
+ * What a game has is named by paths within its install. Where it is looked for may begin with `{home}` (the user's own folder), `{games}`
+ * (where the application keeps games) or `{env:NAME}`; what a step writes begins with `{game}` (the install) or `{settings}` (its folder of
+ * settings). Paths are put together from whole pieces; no shell ever reads them.
  */
 
 import { Type, type Static } from '@sinclair/typebox';
+import { INSIDE, InsidePath } from './insidePath.ts';
 
 const Id = Type.String({ pattern: '^[a-z][a-z0-9_]*$', maxLength: 40 });
 const closed = { additionalProperties: false };
@@ -29,11 +31,11 @@ export const FindSchema = Type.Object(
     ),
     environment: Type.Optional(Type.Array(Type.String({ pattern: '^[A-Za-z_][A-Za-z0-9_]*$' }), { description: 'Variables that hold a folder.' })),
     libraries: Type.Optional(
-      Type.Array(Type.Object({ file: Path, below: Type.Optional(Path) }, closed), {
+      Type.Array(Type.Object({ file: Path, below: Type.Optional(InsidePath) }, closed), {
         description: 'Files that list folders, one a line or as a list in JSON; the game lies in `below` of one of them.',
       }),
     ),
-    markers: Type.Optional(Type.Array(Path, { description: 'Files that are in every install.' })),
+    markers: Type.Optional(Type.Array(InsidePath, { description: 'Files that are in every install.' })),
   },
   closed,
 );
@@ -53,7 +55,7 @@ export const ToolSchema = Type.Object(
   {
     id: Id,
     title: Type.String(),
-    folder: Path,
+    folder: InsidePath,
     rule: Type.Optional(
       Type.String({
         maxLength: 100,
@@ -67,15 +69,24 @@ export const ToolSchema = Type.Object(
 );
 export type Tool = Static<typeof ToolSchema>;
 
+/** Where systems keep the settings of programs, one folder for each. */
+const SETTINGS_FOLDER = `^(\\{home\\}/(\\.config|\\.local/share|Library/Application Support|Library/Preferences|Documents|Saved Games)|\\{env:(APPDATA|LOCALAPPDATA|XDG_CONFIG_HOME|XDG_DATA_HOME)\\})/${INSIDE}$`;
+
 export const InstallSchema = Type.Object(
   {
-    versionFile: Path,
-    basePack: Path,
-    mods: Path,
-    redist: Type.String({ description: 'Folder with the archives from which missing parts are restored.' }),
+    versionFile: InsidePath,
+    basePack: InsidePath,
+    mods: InsidePath,
+    redist: Type.String({ ...InsidePath, description: 'Folder with the archives from which missing parts are restored.' }),
     tools: Type.Array(ToolSchema),
     minFreeBytes: Type.Integer(),
     find: Type.Optional(FindSchema),
+    settings: Type.Optional(
+      Type.Array(
+        Type.Object({ system: Type.Optional(SystemSchema), path: Type.String({ maxLength: 400, pattern: SETTINGS_FOLDER }) }, closed),
+        { description: 'Folders of settings outside the install, by system: each is the game’s own below one that systems keep settings in.' },
+      ),
+    ),
     paths: Type.Optional(
       Type.Object(
         {
@@ -101,11 +112,14 @@ export const InstallSchema = Type.Object(
   closed,
 );
 
+/** A settings file, or a file whose being there says something: in the install, or in the game’s folder of settings. */
+const StepPath = Type.String({ maxLength: 400, pattern: `^\\{(game|settings)\\}/${INSIDE}$` });
+
 /** When a step counts as done. */
 export const DoneRuleSchema = Type.Union([
-  Type.Object({ when: Type.Literal('file'), path: Path }, closed),
+  Type.Object({ when: Type.Literal('file'), path: StepPath }, closed),
   Type.Object(
-    { when: Type.Literal('setting'), file: Path, key: Words, value: Type.String({ maxLength: 400 }) },
+    { when: Type.Literal('setting'), file: StepPath, key: Words, value: Type.String({ maxLength: 400 }) },
     { ...closed, description: 'A line `key = value` of a settings file, or a member of a JSON file.' },
   ),
   Type.Object({ when: Type.Literal('program'), program: Id }, { ...closed, description: 'A program of the profile ran to a good end.' }),

@@ -4,7 +4,7 @@ import { checkInstall } from './checks.ts';
 import type { InstallFacts } from './facts.ts';
 import { gameChange } from './gameChange.ts';
 import { setupReport } from './report.ts';
-import { commandsOf, programsHash } from './programs.ts';
+import { commandsOf } from './programs.ts';
 
 const { profile } = testWorld();
 const good = (): InstallFacts => ({
@@ -103,17 +103,12 @@ describe('a game that is another one than before', () => {
 });
 
 describe('the programs of a profile', () => {
-  it('are all told, and any change of them is another hash', () => {
+  it('are all told, with folder and variables', () => {
     const commands = commandsOf(profile);
     expect(commands.map(({ line }) => line[0])).toEqual(expect.arrayContaining(['{game}/bin/brinewick.mjs', 'node']));
-    const hash = programsHash(profile);
     const other = structuredClone(profile);
-    other.programs![1].arguments.push('--more');
-    expect(programsHash(other)).not.toBe(hash);
-    const tool = structuredClone(profile);
-    tool.install.tools[0].version!.program = 'other';
-    expect(programsHash(tool)).not.toBe(hash);
-    const described = { ...structuredClone(profile), description: 'In other words.' };
-    expect(programsHash(described)).toBe(hash);
+    other.programs![1].environment = { BRINEWICK_MODE: 'quiet' };
+    other.programs![1].folder = '{game}/tools';
+    expect(commandsOf(other).filter(({ environment }) => environment.BRINEWICK_MODE === 'quiet')).toMatchObject([{ folder: '{game}/tools' }]);
   });
 });

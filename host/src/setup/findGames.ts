@@ -5,6 +5,7 @@ import { createHash } from 'node:crypto';
 import { isAbsolute, join } from 'node:path';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { newestFirst } from '@violet-crate/core/profile/versionRule';
+import { readInside } from '../inside.ts';
 import { placed, type Places } from './places.ts';
 
 export interface FoundGame {
@@ -26,7 +27,7 @@ export const installId = (folder: string): string => createHash('sha256').update
 export function gameIn(profile: Profile, folder: string): { version: string | null } | null {
   const markers = profile.install.find?.markers;
   try {
-    const about = JSON.parse(readFileSync(join(folder, profile.install.versionFile), 'utf8')) as { game?: unknown; version?: unknown };
+    const about = JSON.parse(new TextDecoder().decode(readInside(folder, profile.install.versionFile, LIST_BYTES) ?? undefined)) as { game?: unknown; version?: unknown };
     if (about.game === profile.id) return { version: typeof about.version === 'string' ? about.version : null };
     if (about.game !== undefined) return null;
   } catch {

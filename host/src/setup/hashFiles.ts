@@ -1,6 +1,7 @@
 /** SHA-256 of files at the speed of the disk, remembered while a file is the same by length and times. */
 
 import { createHash } from 'node:crypto';
+import { closeSync, constants, fstatSync, openSync, readSync } from 'node:fs';
 import { open, stat } from 'node:fs/promises';
 
 const CHUNK = 1 << 20;
@@ -27,9 +28,7 @@ export async function hashFile(file: string): Promise<{ bytes: number; sha256: s
         hash.update(buffer.subarray(0, bytesRead));
       }
       const sha256 = hash.digest('hex');
-      if (known.size >= REMEMBERED) known.clear();
-      // A file that was written within this very moment may be written again without a new time.
-      if (Date.now() - mtimeMs > 2000) known.set(file, { stamp, sha256 });
+      remember(file, stamp, mtimeMs, sha256);
       return { bytes: size, sha256 };
     } finally {
       await handle.close();
@@ -37,6 +36,37 @@ export async function hashFile(file: string): Promise<{ bytes: number; sha256: s
   } catch {
     return null;
   }
+}
+
+/** The same at once, for a few files: null where it is no regular file, or cannot be read. */
+export function hashFileNow(file: string): string | null {
+  let handle: number;
+  try {
+    handle = openSync(file, constants.O_RDONLY | constants.O_NONBLOCK);
+  } catch {
+    return null;
+  }
+  try {
+    const stats = fstatSync(handle);
+    if (!stats.isFile()) return null;
+    const stamp = `${stats.size} ${stats.mtimeMs} ${stats.ctimeMs} ${stats.ino}`;
+    const before = known.get(file);
+    if (before?.stamp === stamp) return before.sha256;
+    const hash = createHash('sha256');
+    const buffer = Buffer.allocUnsafe(Math.min(CHUNK, Math.max(1, stats.size)));
+    for (let read = readSync(handle, buffer); read > 0; read = readSync(handle, buffer)) hash.update(buffer.subarray(0, read));
+    const sha256 = hash.digest('hex');
+    remember(file, stamp, stats.mtimeMs, sha256);
+    return sha256;
+  } finally {
+    closeSync(handle);
+  }
+}
+
+function remember(file: string, stamp: string, mtimeMs: number, sha256: string): void {
+  if (known.size >= REMEMBERED) known.clear();
+  // A file that was written within this very moment may be written again without a new time.
+  if (Date.now() - mtimeMs > 2000) known.set(file, { stamp, sha256 });
 }
 
 /** In the order of `files`. */

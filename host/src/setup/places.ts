@@ -2,6 +2,7 @@
 
 import { homedir } from 'node:os';
 import { join, normalize } from 'node:path';
+import { linked, linkOn } from '../inside.ts';
 
 export interface Places {
   /** Folder in which the application keeps games. */
@@ -32,4 +33,15 @@ export function placed(path: string, places: Places, values: Readonly<Record<str
 export function within(folder: string, path: string): string | null {
   const whole = normalize(join(folder, path));
   return whole === normalize(folder) || whole.startsWith(normalize(folder).replace(/[/\\]?$/, '/')) ? whole : null;
+}
+
+/**
+ * A place of an install, as its profile names it.
+ *
+ * @param folder of the install
+ * @throws UnreadableInput where a link is on the way, which may lead out of the install
+ */
+export function inInstall(folder: string, path: string): string {
+  if (linkOn(folder, path)) throw linked(folder, path);
+  return join(folder, path);
 }

@@ -1,6 +1,6 @@
 /** Looks at an install and at the machine: what `core/src/setup/checks.ts` judges. */
 
-import { accessSync, constants, existsSync, readdirSync, readFileSync, rmSync, statfsSync, statSync, writeFileSync } from 'node:fs';
+import { accessSync, constants, existsSync, readdirSync, rmSync, statfsSync, statSync, writeFileSync } from 'node:fs';
 import { cpus, totalmem } from 'node:os';
 import { join } from 'node:path';
 import { BasePackSchema, EMPTY_PACK, joinPacks, type BasePack } from '@violet-crate/core/crate/basePack';
@@ -9,6 +9,7 @@ import type { Profile } from '@violet-crate/core/profile/schema';
 import type { System } from '@violet-crate/core/profile/toolchain';
 import type { InstallFacts, ToolFacts } from '@violet-crate/core/setup/facts';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
+import { readInside } from '../inside.ts';
 import { hashFiles } from './hashFiles.ts';
 import { askVersion } from './runProgram.ts';
 
@@ -17,9 +18,18 @@ export interface GameInstall {
   folder: string;
 }
 
-const readJson = (file: string): Record<string, unknown> | null => {
+/** Bytes of a file that says something of an install, and of a list of its stock. */
+const ABOUT_BYTES = 1 << 20;
+const PACK_BYTES = 256 << 20;
+
+const textInside = (folder: string, path: string, most: number): string | null => {
+  const bytes = readInside(folder, path, most);
+  return bytes && new TextDecoder().decode(bytes);
+};
+
+const readJson = (folder: string, path: string): Record<string, unknown> | null => {
   try {
-    const value: unknown = JSON.parse(readFileSync(file, 'utf8'));
+    const value: unknown = JSON.parse(textInside(folder, path, ABOUT_BYTES) ?? '');
     return typeof value === 'object' && value !== null ? (value as Record<string, unknown>) : null;
   } catch {
     return null;
@@ -27,7 +37,7 @@ const readJson = (file: string): Record<string, unknown> | null => {
 };
 
 export const gameVersion = ({ profile, folder }: GameInstall): string | null => {
-  const about = readJson(join(folder, profile.install.versionFile));
+  const about = readJson(folder, profile.install.versionFile);
   // A version file that names another game is that one's.
   if (!about || (about.game !== undefined && about.game !== profile.id)) return null;
   return typeof about.version === 'string' ? about.version : null;
@@ -35,10 +45,9 @@ export const gameVersion = ({ profile, folder }: GameInstall): string | null => 
 
 /** The stock assets of an install; none where its list is missing or damaged. */
 export function readBasePack({ profile, folder }: GameInstall): BasePack {
-  const file = join(folder, profile.install.basePack, 'pack.json');
-  if (!existsSync(file)) return EMPTY_PACK;
   try {
-    return readDocument(readFileSync(file, 'utf8'), BasePackSchema, 'pack.json');
+    const text = textInside(folder, `${profile.install.basePack}/pack.json`, PACK_BYTES);
+    return text === null ? EMPTY_PACK : readDocument(text, BasePackSchema, 'pack.json');
   } catch (error) {
     if (error instanceof UnreadableInput) return EMPTY_PACK;
     throw error;
@@ -53,10 +62,10 @@ export function readPacks({ profile, folder }: GameInstall): Map<string, BasePac
   const root = join(folder, profile.install.basePack, PACKS_FOLDER);
   const packs = new Map<string, BasePack>();
   for (const id of existsSync(root) ? readdirSync(root).sort() : []) {
-    const file = join(root, id, 'pack.json');
-    if (!/^[a-z][a-z0-9_]*$/.test(id) || !existsSync(file)) continue;
+    if (!/^[a-z][a-z0-9_]*$/.test(id)) continue;
     try {
-      packs.set(id, readDocument(readFileSync(file, 'utf8'), BasePackSchema, `${id}/pack.json`));
+      const text = textInside(folder, `${profile.install.basePack}/${PACKS_FOLDER}/${id}/pack.json`, PACK_BYTES);
+      if (text !== null) packs.set(id, readDocument(text, BasePackSchema, `${id}/pack.json`));
     } catch (error) {
       if (!(error instanceof UnreadableInput)) throw error;
     }
@@ -112,7 +121,7 @@ export async function readFacts(game: GameInstall, { hash, ask }: FactsOptions):
 
 async function toolFacts({ profile, folder }: GameInstall, tool: Profile['install']['tools'][number], ask: boolean): Promise<ToolFacts> {
   const restorable = existsSync(join(folder, profile.install.redist, `${tool.id}.zip`));
-  const own = readJson(join(folder, tool.folder, 'tool.json'))?.version;
+  const own = readJson(folder, `${tool.folder}/tool.json`)?.version;
   const stated = typeof own === 'string' ? own : null;
   if (!tool.version) return { id: tool.id, version: stated, problem: null, restorable };
   if (!ask) return { id: tool.id, version: stated, problem: 'It says its version when it is run, which you have not allowed yet.', restorable };

@@ -16,7 +16,8 @@ import { fitLine, logFinding } from '@violet-crate/core/release/gameLog';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import type { RunProgram } from '@violet-crate/core/stages/programs/stage';
 import { writeTree } from '../files.ts';
-import { listFolder, readRegular } from '../folderTree.ts';
+import { listFolder } from '../folderTree.ts';
+import { readInside } from '../inside.ts';
 import { diskFull } from '../diskFull.ts';
 import { eachLine } from './eachLine.ts';
 import { within } from './places.ts';
@@ -309,7 +310,7 @@ function readOutputs(program: Program, out: string, values: Readonly<Record<stri
     if (!file || !stats) throw trouble(program, 'program-output', `did not write ${path}.`, 'Its log may say why.');
     if (!stats.isFile()) throw trouble(program, 'program-output', `wrote ${path}, which is no regular file.`);
     if (stats.size > maxBytes) throw trouble(program, 'program-output', `wrote ${path} with ${stats.size} bytes, of ${maxBytes} that it may have.`);
-    const bytes = readRegular(file)!;
+    const bytes = readInside(out, path)!;
     if (starts && new TextDecoder('latin1').decode(bytes.subarray(0, starts.length)) !== starts)
       throw trouble(program, 'program-output', `wrote ${path}, which does not begin as it should.`);
     tree.set(path, bytes);

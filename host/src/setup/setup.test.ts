@@ -2,7 +2,7 @@
 
 import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, realpathSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { beforeEach, describe, expect, it } from '@jest/globals';
 import { sha256Hex } from '@violet-crate/core/hash';
@@ -163,16 +163,16 @@ describe('what is seen of an install', () => {
 describe('settings of a game', () => {
   it('are changed in their place, and all else stays as it is', () => {
     const ini = write('options.ini', '; by hand\r\nvolume = 8\nmods=no\nlast = 1');
-    expect(readSetting(ini, 'mods')).toBe('no');
-    writeSetting(ini, 'mods', 'yes');
-    writeSetting(ini, 'fresh', '1');
+    expect(readSetting(dirname(ini), basename(ini), 'mods')).toBe('no');
+    writeSetting(dirname(ini), basename(ini), 'mods', 'yes');
+    writeSetting(dirname(ini), basename(ini), 'fresh', '1');
     expect(readFileSync(ini, 'utf8')).toBe('; by hand\r\nvolume = 8\nmods = yes\nlast = 1\nfresh = 1\n');
     const json = write('options.json', '{"mods": false, "volume": 8}');
-    writeSetting(json, 'mods', 'true');
+    writeSetting(dirname(json), basename(json), 'mods', 'true');
     expect(JSON.parse(readFileSync(json, 'utf8'))).toEqual({ mods: true, volume: 8 });
-    expect(readSetting(json, 'mods')).toBe('true');
+    expect(readSetting(dirname(json), basename(json), 'mods')).toBe('true');
     const damaged = write('damaged.json', '{"mods":');
-    expect(() => writeSetting(damaged, 'mods', 'true')).toThrow(/no JSON any more, so nothing was changed/);
+    expect(() => writeSetting(dirname(damaged), basename(damaged), 'mods', 'true')).toThrow(/no JSON any more, so nothing was changed/);
     expect(readFileSync(damaged, 'utf8')).toBe('{"mods":');
   });
 

@@ -104,7 +104,7 @@ export class ImportsService implements OnApplicationShutdown {
   import(id: string, files: FileTree, settings: BatchSettings = {}): Job {
     const names = [...files.keys()];
     const { profile } = this.planning(id, settings);
-    if (names.some((path) => this.takes(id, path))) this.profiles.needAllowed(profile);
+    if (names.some((path) => this.takes(id, path))) this.profiles.needAllowed({ ...this.crates.game(id), profile });
     return this.start(id, names.length === 1 ? `Convert ${names[0]}` : `Import ${names.length} files`, settings, (signal) =>
       // One plan after the other, so that each knows which names the one before it takes.
       this.inTurn(id, async () => {

@@ -1,8 +1,8 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync, realpathSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, realpathSync, statSync } from 'node:fs';
 import { isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { isBesideCrate, mapPath } from '@violet-crate/core/crate/contents';
-import { caseClashes, equalPlan, vanishedAtOnce } from '@violet-crate/core/crate/keepEqual';
+import { caseClashes, equalPlan, vanishedAtOnce, type EqualPlan } from '@violet-crate/core/crate/keepEqual';
 import { CrateManifestSchema, type CrateManifest } from '@violet-crate/core/crate/manifest';
 import { readDocument } from '@violet-crate/core/document/readDocument';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
@@ -10,6 +10,7 @@ import { lockData, type DataLock } from '@violet-crate/host/dataLock';
 import { diskFull } from '@violet-crate/host/diskFull';
 import type { Finding } from '@violet-crate/core/finding';
 import { listFolder, readTree } from '@violet-crate/host/folderTree';
+import { readInside, writeInside } from '@violet-crate/host/inside';
 import { StartProblem } from '@violet-crate/host/startProblem';
 import { watch as watchFolder, type FSWatcher } from 'chokidar';
 import { eq } from 'drizzle-orm';
@@ -212,9 +213,8 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
           `The folder ${bound.folder} is gone. Nothing was removed from the crate; put it back, or bind the crate to another.`,
         );
       const own = join(bound.folder, OWN);
-      mkdirSync(own, { recursive: true });
       // The lock is nobody's version.
-      if (!existsSync(join(own, '.gitignore'))) writeFileSync(join(own, '.gitignore'), '*\n');
+      if (readInside(bound.folder, `${OWN}/.gitignore`) === null) writeInside(bound.folder, [[`${OWN}/.gitignore`, new TextEncoder().encode('*\n')]]);
       bound.lock ??= lockData(own, 'folder');
       bound.view = { ...bound.view, problem: null, vanished: false };
     } catch (error) {
@@ -307,9 +307,9 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       );
     const base = this.side.wasEqual(crateId);
     const here = this.side.hashes(crateId);
-    const there = await this.equaliser.folderHashes(bound.folder, only);
+    const { hashes: there, links } = await this.equaliser.folderHashes(bound.folder, only);
     this.side.takeGiven(crateId, base, there);
-    const plan = equalPlan(base, here, there, only);
+    const plan = withoutLinks(equalPlan(base, here, there, only), links);
     if (base.size > 0 && !evenIfVanished && vanishedAtOnce(plan.dropFromCrate.length, here.size)) {
       bound.changed = null;
       bound.view = {
@@ -323,6 +323,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     const blocked = new Set(clashes.flatMap((pair) => pair));
     const refused = new Map(bound.view.refused.filter(({ path }) => only && !only.has(path)).map((one) => [one.path, one.reason]));
     for (const [a, b] of clashes) refused.set(b, `Its name differs from ${a} in capital letters only, which some disks cannot tell apart.`);
+    for (const link of links) refused.set(link, 'It is a link, which may lead out of the folder. Put the file or folder itself in its place.');
     const conflicts = bound.view.conflicts.filter(({ path }) => only && !only.has(path));
     this.equaliser.takeFiles(crateId, bound, plan, refused, conflicts);
     for (const path of plan.clash) this.equaliser.mergePath(crateId, bound, path, refused, conflicts);
@@ -352,9 +353,16 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
   }
 }
 
+/** What is a link in the folder, or behind one, is neither there nor gone: nothing is done about it until it is a file again. */
+function withoutLinks(plan: EqualPlan, links: ReadonlySet<string>): EqualPlan {
+  if (links.size === 0) return plan;
+  const behind = (path: string) => path.split('/').some((_, i, names) => links.has(names.slice(0, i + 1).join('/')));
+  return Object.fromEntries(Object.entries(plan).map(([what, paths]: [string, string[]]) => [what, paths.filter((path) => !behind(path))])) as unknown as EqualPlan;
+}
+
 function readManifest(folder: string): CrateManifest | null {
   try {
-    return readDocument(readFileSync(join(folder, 'crate.json'), 'utf8'), CrateManifestSchema, 'crate.json');
+    return readDocument(new TextDecoder().decode(readInside(folder, 'crate.json') ?? undefined), CrateManifestSchema, 'crate.json');
   } catch {
     return null;
   }

@@ -1,4 +1,3 @@
-import { existsSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { isBesideCrate } from '@violet-crate/core/crate/contents';
 import type { EqualPlan } from '@violet-crate/core/crate/keepEqual';
@@ -7,8 +6,8 @@ import { readMap } from '@violet-crate/core/crate/readMap';
 import { mergeMaps, type MemberKey } from '@violet-crate/core/document/merge';
 import { readDocument } from '@violet-crate/core/document/readDocument';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
-import { writeAllWhole } from '@violet-crate/host/files';
-import { listFolder, readRegular } from '@violet-crate/host/folderTree';
+import { IS_LINK, listFolder } from '@violet-crate/host/folderTree';
+import { isFileInside, linkOn, readInside, removeInside, writeInside } from '@violet-crate/host/inside';
 import { hashFiles } from '@violet-crate/host/setup/hashFiles';
 import type { BlobStore } from '@violet-crate/host/blobStore';
 import type { CratesService } from '../crates/crates.service.ts';
@@ -115,7 +114,7 @@ export class Equaliser {
   mergePath(crateId: string, { folder }: InFolder, path: string, refused: Map<string, string>, conflicts: FolderConflict[]): void {
     const name = mapName(path);
     const was = this.side.wasEqual(crateId).get(path);
-    const there = existsSync(join(folder, path));
+    const there = isFileInside(folder, path);
     const known = this.side.hash(crateId, path) !== undefined;
     const what = !there
       ? `${path} was changed here and is gone from the folder.`
@@ -150,7 +149,7 @@ export class Equaliser {
       { folder },
       plan.give.filter((path) => !blocked.has(path)),
     );
-    for (const path of plan.dropFromFolder) rmSync(join(folder, path), { force: true });
+    for (const path of plan.dropFromFolder) removeInside(folder, path);
     this.side.remember(
       crateId,
       plan.dropFromFolder.map((path) => [path, here.get(path)]),
@@ -165,7 +164,6 @@ export class Equaliser {
     chosen: Record<MemberKey, 'crate' | 'folder'>,
   ): Promise<void> {
     const name = mapName(path);
-    const file = join(folder, path);
     if (members.length > 0 && name) {
       const before = readMap(decoder.decode(this.blobs.read(this.side.wasEqual(crateId).get(path)!)), path);
       const theirs = readMap(readText(path, this.readFile({ folder }, path)), path);
@@ -176,9 +174,9 @@ export class Equaliser {
     }
     if (side === 'crate') {
       // What the folder had stays among the blobs for as long as the daily copies know it; what it had of a file is kept in the trash.
-      if (this.side.hash(crateId, path) === undefined) rmSync(file, { force: true });
+      if (this.side.hash(crateId, path) === undefined) removeInside(folder, path);
       else return this.writeOut(crateId, { folder }, [path]);
-    } else if (!existsSync(file)) {
+    } else if (!isFileInside(folder, path)) {
       if (name) {
         // The map goes as it was meant, and its text stays among the sources.
         this.crates.writeFiles(crateId, [{ path: `sources/${path}`, bytes: this.side.bytes(crateId, path) }]);
@@ -199,22 +197,21 @@ export class Equaliser {
 
   /** Writes files of the crate into its folder where they read otherwise there; many of them in turns that fit into memory. */
   private writeOut(crateId: string, { folder }: InFolder, paths: readonly string[]): void {
-    let turn: [file: string, bytes: Uint8Array][] = [];
+    let turn: [path: string, bytes: Uint8Array][] = [];
     let equal: [path: string, sha256: string][] = [];
     let size = 0;
     const write = () => {
       if (turn.length > 0) {
         this.side.giving(crateId, equal);
-        writeAllWhole(turn);
+        writeInside(folder, turn);
       }
       this.side.remember(crateId, equal);
       [turn, equal, size] = [[], [], 0];
     };
     for (const path of paths) {
       const bytes = this.side.bytes(crateId, path);
-      const file = join(folder, path);
-      const there = readRegular(file);
-      if (!there || Buffer.compare(there, bytes) !== 0) turn.push([file, bytes]);
+      const there = readInside(folder, path);
+      if (!there || Buffer.compare(there, bytes) !== 0) turn.push([path, bytes]);
       equal.push([path, hashOf(bytes)]);
       size += bytes.length;
       if (size > TURN) write();
@@ -223,18 +220,21 @@ export class Equaliser {
   }
 
   private readFile({ folder }: InFolder, path: string): Uint8Array {
-    const bytes = readRegular(join(folder, path));
+    const bytes = readInside(folder, path);
     if (!bytes) throw new UnreadableInput('folder-file', `${path} is gone again, or no regular file.`);
     return bytes;
   }
 
-  /** Hashes of a folder's files, or of those among `only` that are there. */
-  async folderHashes(folder: string, only?: ReadonlySet<string>): Promise<Map<string, string>> {
+  /** Hashes of a folder's files, or of those among `only` that are there; and the links, which are neither followed nor taken for gone. */
+  async folderHashes(folder: string, only?: ReadonlySet<string>): Promise<{ hashes: Map<string, string>; links: Set<string> }> {
+    const links = new Set<string>();
+    if (only) for (const path of only) for (const link of [linkOn(folder, path)]) if (link) links.add(link);
+    const leftOut = (path: string, reason: string) => void (reason === IS_LINK && links.add(path));
     const paths = only
-      ? [...only].filter((path) => statSync(join(folder, path), { throwIfNoEntry: false })?.isFile())
-      : listFolder(folder, { skip: isBesideCrate }).map(({ path }) => path);
+      ? [...only].filter((path) => isFileInside(folder, path))
+      : listFolder(folder, { skip: isBesideCrate, leftOut }).map(({ path }) => path);
     const hashes = await hashFiles(paths.map((path) => join(folder, path)));
-    return new Map(paths.flatMap((path, i) => (hashes[i] ? [[path, hashes[i].sha256] as const] : [])));
+    return { hashes: new Map(paths.flatMap((path, i) => (hashes[i] ? [[path, hashes[i].sha256] as const] : []))), links };
   }
 }
 

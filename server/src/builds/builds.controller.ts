@@ -2,14 +2,11 @@ import { Body, Controller, Get, Param, Post, Res } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiTags } from '@nestjs/swagger';
 import { parameterProblem, PARAMETERS, type BuildParameters } from '@violet-crate/core/stages/contract/parameters';
 import { BUILD_STAGES, QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/stages/contract/stage';
-import { own } from '@violet-crate/core/own';
 import { IsBoolean, IsIn, IsOptional, IsString, MaxLength, ValidateBy } from 'class-validator';
 import type { Response } from 'express';
 import { joinPath } from '../crates/crates.controller.ts';
+import { sendStrangersFile } from '../http/strangersFile.ts';
 import { BuildsService } from './builds.service.ts';
-
-const TYPES: Record<string, string> = { json: 'application/json', glb: 'model/gltf-binary' };
-const typeOf = (path: string): string => own(TYPES, path.split('.').at(-1)!) ?? 'application/octet-stream';
 
 /** An object of known parameters with values within their bounds. */
 function IsBuildParameters(): PropertyDecorator {
@@ -86,6 +83,6 @@ export class BuildsController {
   @ApiOperation({ summary: 'A file that a build made.' })
   file(@Param('build') build: string, @Param('path') path: string | string[], @Res() response: Response) {
     const wanted = joinPath(path);
-    response.type(typeOf(wanted)).send(Buffer.from(this.builds.artefact(build, wanted)));
+    sendStrangersFile(response, wanted, this.builds.artefact(build, wanted));
   }
 }

@@ -52,7 +52,7 @@ export class BuildsService {
     const inputHash = this.inputHash(crateId, map);
     const { quality, parameters = {}, only, anyway = false } = order;
     const game = this.crates.game(crateId);
-    if (world.profile.programs?.some(({ at }) => at === 'build')) this.profiles.needAllowed(world.profile);
+    if (world.profile.programs?.some(({ at }) => at === 'build')) this.profiles.needAllowed({ ...game, profile: world.profile });
     this.games.needPrepared(game, 'build');
     return this.jobs.add(
       'build',

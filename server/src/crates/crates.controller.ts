@@ -23,7 +23,6 @@ import { writeObj } from '@violet-crate/core/asset/mesh/write/writeObj';
 import { mapModel } from '@violet-crate/core/stages/exportMap';
 import { isData, isScript } from '@violet-crate/core/crate/contents';
 import { dataProblem } from '@violet-crate/core/check/dataProblem';
-import { own } from '@violet-crate/core/own';
 import { nameProblem } from '@violet-crate/core/crate/naming';
 import { MapEditSchema, type MapEdit } from '@violet-crate/core/document/edit';
 import { readInputs } from '@violet-crate/core/trial/walk';
@@ -31,6 +30,7 @@ import { readWalk, walkPath } from '@violet-crate/core/trial/walkFiles';
 import type { Response } from 'express';
 import { ImportsService } from '../assets/imports.service.ts';
 import { notFound, Problem } from '../http/problem.ts';
+import { sendStrangersFile } from '../http/strangersFile.ts';
 import { UPLOAD_LIMITS, uploadedPath } from '../http/upload.ts';
 import { ArchiveDto, CopyDto, CrateGameDto, DataDto, ManifestDto, MapEditsDto, NewCrateDto, ScriptDto, WalkDto } from './crates.dto.ts';
 import { CratesService, plannedPaths } from './crates.service.ts';
@@ -38,16 +38,6 @@ import { ShelfService } from './shelf.service.ts';
 
 /** Express 5 hands a wildcard over as its segments. */
 export const joinPath = (path: string | string[]): string => (Array.isArray(path) ? path.join('/') : path);
-
-const CONTENT_TYPES: Record<string, string> = {
-  png: 'image/png',
-  glb: 'model/gltf-binary',
-  ktx2: 'image/ktx2',
-  wav: 'audio/wav',
-  lua: 'text/plain; charset=utf-8',
-  jpg: 'image/jpeg',
-  ogg: 'audio/ogg',
-};
 
 @ApiTags('crates')
 @Controller('api/crates')
@@ -177,9 +167,7 @@ export class CratesController {
     const wanted = joinPath(path);
     const sha256 = this.crates.fileHash(id, wanted);
     response.setHeader('etag', `"${sha256}"`).setHeader('cache-control', 'no-cache');
-    response
-      .type(own(CONTENT_TYPES, wanted.split('.').pop() ?? '') ?? 'application/octet-stream')
-      .send(Buffer.from(this.crates.readFile(id, wanted)));
+    sendStrangersFile(response, wanted, this.crates.readFile(id, wanted));
   }
 
   @Get(':id/stock')

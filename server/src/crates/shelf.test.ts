@@ -119,7 +119,7 @@ describe('profiles', () => {
     });
     expect((await server.send('post', '/api/games/strange/programs', { hash: 'a'.repeat(64) })).body).toMatchObject({
       status: 409,
-      code: 'programs-changed',
+      code: 'consent-changed',
     });
     expect((await server.send('post', '/api/games/strange/programs', { hash: programs.hash })).body).toMatchObject({ allowed: true });
     own.programs![1].arguments.push('--more');

@@ -51,12 +51,18 @@ export const prepared = sqliteTable(
   (table) => [primaryKey({ columns: [table.install, table.step] })],
 );
 
-/** Programs of profiles that the user has read and allowed, by the hash of all their commands. */
-export const allowedPrograms = sqliteTable('allowed_programs', {
-  hash: text('hash').primaryKey(),
-  profile: text('profile').notNull(),
-  at: text('at').notNull(),
-});
+/** What the user has said yes to, by what it is about, with the hash of what was shown. */
+export const consents = sqliteTable(
+  'consents',
+  {
+    kind: text('kind').$type<'programs' | 'places' | 'git'>().notNull(),
+    /** Id of a profile with the folder of its install, or a folder. */
+    subject: text('subject').notNull(),
+    hash: text('hash').notNull(),
+    at: text('at').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.kind, table.subject] })],
+);
 
 /** Profiles as they were, for crates that were made with them. */
 export const profileVersions = sqliteTable('profile_versions', {

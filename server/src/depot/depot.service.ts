@@ -11,6 +11,7 @@ import { readTree } from '@violet-crate/host/folderTree';
 import { archiveUrl, fetchArchive, fetchDepotIndex, needSpace } from '@violet-crate/host/setup/depotClient';
 import { gameVersion, PACKS_FOLDER, readPacks, type GameInstall } from '@violet-crate/host/setup/readFacts';
 import { unpackWhole } from '@violet-crate/host/setup/unpack';
+import { inInstall } from '@violet-crate/host/setup/places';
 import { asc, eq, inArray } from 'drizzle-orm';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
@@ -193,7 +194,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
   /** Removes an optional pack, or a tool, from an install. */
   remove(game: GameInstall, item: string): void {
     const tool = game.profile.install.tools.find(({ id }) => id === item);
-    const folder = tool ? join(game.folder, tool.folder) : readPacks(game).has(item) ? this.packFolder(game, item) : null;
+    const folder = tool ? inInstall(game.folder, tool.folder) : readPacks(game).has(item) ? this.packFolder(game, item) : null;
     if (!folder || !existsSync(folder)) throw notFound(`pack or tool ${item} in this install`);
     rmSync(folder, { recursive: true, force: true });
     this.database.delete(downloads).where(eq(downloads.item, item)).run();
@@ -295,7 +296,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
     if (item.kind === 'pack') return void (await unpackWhole(file, this.packFolder(game, item.id), limits, signal));
     if (item.kind === 'community') return void (await unpackWhole(file, this.communityFolder(item.id), limits, signal));
     const tool = game.profile.install.tools.find(({ id }) => id === item.id);
-    if (item.kind === 'tool' && tool) return void (await unpackWhole(file, join(game.folder, tool.folder), limits, signal));
+    if (item.kind === 'tool' && tool) return void (await unpackWhole(file, inInstall(game.folder, tool.folder), limits, signal));
     // Whoever has changed the example keeps it: another version comes to lie beside it.
     this.crates.importTree(await unpackedTree(file, limits, signal), row.version);
   }
@@ -306,7 +307,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   private packFolder({ profile, folder }: GameInstall, id: string): string {
-    return join(folder, profile.install.basePack, PACKS_FOLDER, id);
+    return inInstall(folder, `${profile.install.basePack}/${PACKS_FOLDER}/${id}`);
   }
 
   private file({ item, version }: Download): string {

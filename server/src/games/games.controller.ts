@@ -1,10 +1,11 @@
-import { join, normalize, sep } from 'node:path';
-import { existsSync } from 'node:fs';
+import { join } from 'node:path';
 import { Body, Controller, Delete, Get, Header, HttpCode, Param, Post, Put, Query, Res } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiQuery, ApiTags } from '@nestjs/swagger';
 import { IsBoolean, IsString, Matches, MaxLength } from 'class-validator';
 import type { Response } from 'express';
+import { isFileInside } from '@violet-crate/host/inside';
 import { notFound } from '../http/problem.ts';
+import { streamStrangersFile } from '../http/strangersFile.ts';
 import { GamesService } from './games.service.ts';
 import { ProfilesService } from './profiles.service.ts';
 
@@ -118,18 +119,38 @@ export class GamesController {
     return { done, findings, steps: this.games.preparation(game) };
   }
 
+  @Get(':id/places')
+  @ApiOperation({ summary: 'What steps of the preparation would write on this machine, and whether that is allowed.' })
+  @ApiQuery(INSTALL)
+  places(@Param('id') id: string, @Query('install') install?: string) {
+    return this.games.places(this.games.installById(id, install));
+  }
+
+  @Post(':id/places')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Allows what was read of that.' })
+  @ApiQuery(INSTALL)
+  allowPlaces(@Param('id') id: string, @Body() { hash }: AllowDto, @Query('install') install?: string) {
+    const game = this.games.installById(id, install);
+    this.games.allowPlaces(game, hash);
+    return this.games.places(game);
+  }
+
   @Get(':id/programs')
-  @ApiOperation({ summary: 'Every command that the profile would run, and whether that is allowed.' })
-  programs(@Param('id') id: string) {
-    return this.profiles.programs(this.games.profile(id));
+  @ApiOperation({ summary: 'Every command that the profile would run with an install, and whether that is allowed.' })
+  @ApiQuery(INSTALL)
+  programs(@Param('id') id: string, @Query('install') install?: string) {
+    return this.profiles.programs(this.games.installById(id, install));
   }
 
   @Post(':id/programs')
   @HttpCode(200)
   @ApiOperation({ summary: 'Allows the commands of a profile that were read.' })
-  allow(@Param('id') id: string, @Body() { hash }: AllowDto) {
-    this.profiles.allow(id, hash);
-    return this.profiles.programs(this.games.profile(id));
+  @ApiQuery(INSTALL)
+  allow(@Param('id') id: string, @Body() { hash }: AllowDto, @Query('install') install?: string) {
+    const game = this.games.installById(id, install);
+    this.profiles.allow(game, hash);
+    return this.profiles.programs(game);
   }
 
   @Get(':id/pack')
@@ -143,9 +164,9 @@ export class GamesController {
   @ApiOperation({ summary: 'A stock file, read-only.' })
   @ApiQuery(INSTALL)
   file(@Param('id') id: string, @Param('path') path: string | string[], @Res() response: Response, @Query('install') install?: string) {
-    const root = this.games.basePackFolder(this.games.installById(id, install)) + sep;
-    const file = normalize(join(root, ...(Array.isArray(path) ? path : path.split('/'))));
-    if (!file.startsWith(root) || !existsSync(file)) throw notFound('such stock file');
-    response.sendFile(file, { maxAge: 60_000, dotfiles: 'allow' });
+    const root = this.games.basePackFolder(this.games.installById(id, install));
+    const wanted = Array.isArray(path) ? path.join('/') : path;
+    if (!isFileInside(root, wanted)) throw notFound('such stock file');
+    return streamStrangersFile(response, wanted, join(root, wanted));
   }
 }

@@ -9,13 +9,14 @@ import type { Profile } from '@violet-crate/core/profile/schema';
 import type { BasePack } from '@violet-crate/core/crate/basePack';
 import { mendMods } from '@violet-crate/host/modsFolder';
 import { findGames, gameIn, installId, type FoundGame } from '@violet-crate/host/setup/findGames';
-import { placesOf, type Places } from '@violet-crate/host/setup/places';
+import { inInstall, placesOf, type Places } from '@violet-crate/host/setup/places';
 import { doStep, stepStates, type StepState } from '@violet-crate/host/setup/preparation';
 import { gameVersion, readFacts, readStock, type GameInstall } from '@violet-crate/host/setup/readFacts';
 import { repairInstall } from '@violet-crate/host/setup/repair';
 import { watch as watchFiles, type FSWatcher } from 'chokidar';
 import { and, eq } from 'drizzle-orm';
 import { CONFIG, type Config } from '../config.ts';
+import { consentHash, Consents } from '../consents/consents.ts';
 import { DATABASE, type Database } from '../database/database.ts';
 import { installs, prepared } from '../database/schema.ts';
 import { Problem } from '../http/problem.ts';
@@ -25,10 +26,12 @@ import { ProfilesService } from './profiles.service.ts';
 /** Milliseconds after which a game that is being updated is looked at. */
 const SETTLE = 500;
 
+const placesSubject = ({ profile, folder }: GameInstall): string => `${profile.id} ${folder}`;
+
 /** The games on this machine: where they are, whether all is in order, and what is to be done once. */
 @Injectable()
 export class GamesService implements OnApplicationBootstrap, OnApplicationShutdown {
-  private readonly places: Places;
+  private readonly machine: Places;
   private watcher: FSWatcher | undefined;
   private settling: NodeJS.Timeout | undefined;
   private watched = new Set<string>();
@@ -40,19 +43,19 @@ export class GamesService implements OnApplicationBootstrap, OnApplicationShutdo
     @Inject(DATABASE) private readonly database: Database,
     @Inject(ProfilesService) private readonly profiles: ProfilesService,
     @Inject(Notices) private readonly notices: Notices,
+    @Inject(Consents) private readonly consents: Consents,
   ) {
-    this.places = placesOf(config.games);
+    this.machine = placesOf(config.games);
   }
 
   /** Installations of mods that were killed are brought to an end before anybody looks. */
   onApplicationBootstrap(): void {
     for (const profile of this.list())
       for (const { folder } of this.installs(profile.id)) {
-        const mods = join(folder, profile.install.mods);
         try {
-          mendMods(mods);
+          mendMods(inInstall(folder, profile.install.mods));
         } catch (error) {
-          new Logger('games').warn(`${mods} could not be mended: ${String(error)}`);
+          new Logger('games').warn(`${join(folder, profile.install.mods)} could not be mended: ${String(error)}`);
         }
       }
     this.follow();
@@ -76,7 +79,7 @@ export class GamesService implements OnApplicationBootstrap, OnApplicationShutdo
     const chosen = this.database.select({ folder: installs.folder }).from(installs).where(eq(installs.profile, id)).all();
     return findGames(
       this.profile(id),
-      this.places,
+      this.machine,
       chosen.map(({ folder }) => folder),
     );
   }
@@ -135,7 +138,7 @@ export class GamesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   /** What is seen of an install; its tools are run to ask for their version only where the user allowed that. */
   facts(game: GameInstall, hash = true): Promise<InstallFacts> {
-    return readFacts(game, { hash, ask: this.profiles.isAllowed(game.profile) });
+    return readFacts(game, { hash, ask: this.profiles.isAllowed(game) });
   }
 
   async checks(game: GameInstall, hash = true): Promise<SetupCheck[]> {
@@ -144,7 +147,7 @@ export class GamesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   async report(game: GameInstall, withPaths: boolean): Promise<string> {
     const facts = await this.facts(game);
-    const { home, games } = this.places;
+    const { home, games } = this.machine;
     const personal: [string, string][] = withPaths
       ? []
       : [
@@ -166,7 +169,7 @@ export class GamesService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   preparation(game: GameInstall): StepState[] {
-    return stepStates(game, this.places, this.records(game));
+    return stepStates(game, this.machine, this.records(game));
   }
 
   /** Ticks a step that is done by hand, or takes its tick back. */
@@ -184,10 +187,27 @@ export class GamesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   async doStep(game: GameInstall, id: string): Promise<{ done: string; findings: Finding[] }> {
     const step = game.profile.preparation?.find((one) => one.id === id);
-    if (step?.offer?.do === 'run') this.profiles.needAllowed(game.profile);
-    const { message, findings, ran } = await doStep(game, this.places, id);
+    if (step?.offer?.do === 'run') this.profiles.needAllowed(game);
+    if (step?.offer?.do === 'write') this.needPlaces(game);
+    const { message, findings, ran } = await doStep(game, this.machine, id);
     if (ran) this.record(game, `ran:${ran}`);
     return { done: message, findings };
+  }
+
+  /** What the steps of a profile would write on this machine, and whether the user has said yes to that. */
+  places(game: GameInstall): { writes: NonNullable<StepState['writes']>[]; hash: string; allowed: boolean } {
+    const writes = stepStates(game, this.machine, new Set()).flatMap(({ writes: one }) => one ?? []);
+    const hash = consentHash(writes);
+    return { writes, hash, allowed: writes.length === 0 || this.profiles.isOurs(game) || this.consents.holds('places', placesSubject(game), hash) };
+  }
+
+  allowPlaces(game: GameInstall, hash: string): void {
+    this.consents.give('places', placesSubject(game), hash, this.places(game).hash);
+  }
+
+  private needPlaces(game: GameInstall): void {
+    if (!this.places(game).allowed)
+      throw new Problem(403, 'places-unread', `The profile of ${game.profile.title} writes settings that you have not seen yet. Read and allow them under Set-up, Programs and settings.`);
   }
 
   /** @throws Problem where a step is not done that a stage needs */
@@ -203,7 +223,7 @@ export class GamesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   /** Where the stock files of a game lie. */
   basePackFolder({ profile, folder }: GameInstall): string {
-    return join(folder, profile.install.basePack);
+    return inInstall(folder, profile.install.basePack);
   }
 
   basePack(game: GameInstall): BasePack {

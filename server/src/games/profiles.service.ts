@@ -1,17 +1,20 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { existsSync, mkdirSync, readdirSync, readFileSync, realpathSync, rmSync } from 'node:fs';
+import { join, sep } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { Inject, Injectable } from '@nestjs/common';
 import { canonicalJson, sha256Hex } from '@violet-crate/core/hash';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import type { Profile } from '@violet-crate/core/profile/schema';
-import { commandsOf, programsHash, type Command } from '@violet-crate/core/setup/programs';
+import { commandsOf } from '@violet-crate/core/setup/programs';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { writeWhole } from '@violet-crate/host/files';
+import { resolveCommands, type ResolvedCommand } from '@violet-crate/host/setup/commands';
+import type { GameInstall } from '@violet-crate/host/setup/readFacts';
 import { eq } from 'drizzle-orm';
 import { CONFIG, type Config } from '../config.ts';
+import { Consents } from '../consents/consents.ts';
 import { DATABASE, type Database } from '../database/database.ts';
-import { allowedPrograms, profileVersions } from '../database/schema.ts';
+import { profileVersions } from '../database/schema.ts';
 import { notFound, Problem } from '../http/problem.ts';
 
 export interface ProfileEntry {
@@ -30,6 +33,9 @@ export interface DamagedProfile {
   message: string;
 }
 
+const subjectOf = ({ profile, folder }: GameInstall): string => `${profile.id} ${folder}`;
+const realFolder = (folder: string): string => (existsSync(folder) ? realpathSync(folder) : folder);
+
 export const profileHash = (profile: Profile): string => sha256Hex(canonicalJson(profile));
 
 /** The profiles: those that ship, and those in the data folder, which the user adds and edits. */
@@ -41,8 +47,9 @@ export class ProfilesService {
   private readonly folder: string;
 
   constructor(
-    @Inject(CONFIG) config: Config,
+    @Inject(CONFIG) private readonly config: Config,
     @Inject(DATABASE) private readonly database: Database,
+    @Inject(Consents) private readonly consents: Consents,
   ) {
     const shipped = join(fileURLToPath(import.meta.resolve('@violet-crate/core/profiles/brinewick.json')), '..');
     for (const name of readdirSync(shipped).sort()) {
@@ -120,34 +127,36 @@ export class ProfilesService {
     this.readOwn();
   }
 
-  /** What a profile would run, and whether that is allowed. */
-  programs(profile: Profile): { commands: Command[]; hash: string; allowed: boolean } {
-    return { commands: commandsOf(profile), hash: programsHash(profile), allowed: this.isAllowed(profile) };
+  /** What a profile would run with an install, and whether that is allowed. */
+  programs(game: GameInstall): { commands: ResolvedCommand[]; hash: string; allowed: boolean } {
+    return { ...resolveCommands(game), allowed: this.isAllowed(game) };
   }
 
-  /** Allows the programs of a profile. `hash` is what the user has read: other ones are not allowed by it. */
-  allow(id: string, hash: string): void {
-    const profile = this.get(id);
-    if (programsHash(profile) !== hash)
-      throw new Problem(409, 'programs-changed', 'The commands have changed since they were shown. Read them again.');
-    this.database.insert(allowedPrograms).values({ hash, profile: id, at: new Date().toISOString() }).onConflictDoNothing().run();
+  /** Allows the programs of a profile with an install. `hash` is what the user has read: other ones are not allowed by it. */
+  allow(game: GameInstall, hash: string): void {
+    this.consents.give('programs', subjectOf(game), hash, resolveCommands(game).hash);
   }
 
-  /** @throws Problem where the profile's programs are not those of a shipped one, and nobody has allowed them */
-  needAllowed(profile: Profile): void {
-    if (!this.isAllowed(profile))
+  /** @throws Problem where nobody has allowed them, as they are now */
+  needAllowed(game: GameInstall): void {
+    if (!this.isAllowed(game))
       throw new Problem(
         403,
         'programs-unread',
-        `The profile of ${profile.title} runs programs that you have not allowed yet. Read and allow its commands under Set-up.`,
+        `The profile of ${game.profile.title} runs programs that you have not allowed yet, or that have changed. Read and allow its commands under Set-up, Programs and settings.`,
       );
   }
 
-  isAllowed(profile: Profile): boolean {
-    const hash = programsHash(profile);
+  /** Whether its programs may run: there are none, they are the demo's own, or the user has allowed these very ones. */
+  isAllowed(game: GameInstall): boolean {
+    if (commandsOf(game.profile).length === 0 || this.isOurs(game)) return true;
+    return this.consents.holds('programs', subjectOf(game), resolveCommands(game).hash);
+  }
+
+  /** A profile as it ships, with an install that this application laid out itself. */
+  isOurs({ profile, folder }: GameInstall): boolean {
     const shipped = this.shipped.get(profile.id);
-    if (shipped && programsHash(shipped) === hash) return true;
-    return commandsOf(profile).length === 0 || this.database.select().from(allowedPrograms).where(eq(allowedPrograms.hash, hash)).get() !== undefined;
+    return shipped !== undefined && profileHash(shipped) === profileHash(profile) && folder.startsWith(realFolder(this.config.games) + sep);
   }
 
   private readOwn(): void {

@@ -1,12 +1,11 @@
 /** The long work, as it runs in a worker thread: pure core functions between plain messages. */
 
-import { readFileSync } from 'node:fs';
 import { buildMap, type BuildResult } from '@violet-crate/core/stages/pipeline';
 import type { BuildParameters } from '@violet-crate/core/stages/contract/parameters';
 import type { BuildStage, Quality } from '@violet-crate/core/stages/contract/stage';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
-import { stockFile } from '@violet-crate/host/requiredCrates';
+import { readStockFile } from '@violet-crate/host/requiredCrates';
 import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { packRelease } from '@violet-crate/core/release/pack';
 import { platformOf, type PlatformPackage } from '@violet-crate/core/release/platform';
@@ -138,7 +137,7 @@ export const TASKS: { [K in TaskKind]: (input: Tasks[K]['input'], reporter: Repo
         : undefined,
       readFile: (path) => {
         const own = world.crate.files.find((file) => file.path === path);
-        return Promise.resolve(own ? store.read(own.sha256) : new Uint8Array(readFileSync(stockFile(base, required, world.required!.lock, path))));
+        return Promise.resolve(own ? store.read(own.sha256) : readStockFile(base, required, world.required!.lock, path));
       },
       picture: {
         due: () => performance.now() - shown > PICTURE_EVERY,

@@ -15,6 +15,7 @@ import { GamesService } from '../games/games.service.ts';
 import { ProfilesService } from '../games/profiles.service.ts';
 import { gameVersion } from '@violet-crate/host/setup/readFacts';
 import { runProgram } from '@violet-crate/host/setup/runProgram';
+import { inInstall } from '@violet-crate/host/setup/places';
 import { Problem } from '../http/problem.ts';
 
 /** A game that runs, or ran last, with a crate. */
@@ -86,7 +87,7 @@ export class LaunchService implements OnApplicationShutdown {
     }
     const install = this.crates.game(crateId);
     if (!gameVersion(install)) throw new Problem(409, 'game-missing', `${install.profile.title} was not found; see Set-up.`);
-    this.profiles.needAllowed(world.profile);
+    this.profiles.needAllowed({ ...install, profile: world.profile });
     this.games.needPrepared(install, 'trial');
     await this.place(crateId, world, artefacts, install.folder);
     for (const program of world.profile.programs ?? []) {
@@ -153,7 +154,7 @@ export class LaunchService implements OnApplicationShutdown {
   private async place(crateId: string, world: CrateWorld, artefacts: FileTree, game: string): Promise<void> {
     const readFile = (path: string) => Promise.resolve(this.crates.readFile(crateId, path));
     placeLocal(world.profile, game, await localRelease({ world, artefacts, readFile }));
-    placeRequired(this.config.required, this.crates.lock(crateId).lock, join(game, world.profile.install.mods));
+    placeRequired(this.config.required, this.crates.lock(crateId).lock, inInstall(game, world.profile.install.mods));
   }
 
   private running(crateId: string): GameRun {

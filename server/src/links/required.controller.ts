@@ -5,6 +5,7 @@ import { CrateLockSchema } from '@violet-crate/core/crate/lock';
 import { IsObject } from 'class-validator';
 import type { Response } from 'express';
 import { Problem } from '../http/problem.ts';
+import { streamStrangersFile } from '../http/strangersFile.ts';
 import { RequiredService } from './required.service.ts';
 
 export class TakeRequiredDto {
@@ -45,6 +46,7 @@ export class RequiredController {
   @Get(':name/files/*path')
   @ApiOperation({ summary: 'A file of a required crate, read-only.' })
   file(@Param('id') id: string, @Param('name') name: string, @Param('path') path: string | string[], @Res() response: Response) {
-    response.sendFile(this.required.file(id, name, Array.isArray(path) ? path.join('/') : path), { maxAge: 60_000 });
+    const wanted = Array.isArray(path) ? path.join('/') : path;
+    return streamStrangersFile(response, wanted, this.required.file(id, name, wanted));
   }
 }

@@ -5,7 +5,8 @@ import { own } from '@violet-crate/core/own';
 import { changedByRequired, type RequiredProposal } from '@violet-crate/core/link/required';
 import { LinkGraph } from '@violet-crate/core/link/graph';
 import { BlobStore } from '@violet-crate/host/blobStore';
-import { fetchRequired, readRequired, resolveRequired, stockFile } from '@violet-crate/host/requiredCrates';
+import { fetchRequired, readRequired, resolveRequired, stockPlace } from '@violet-crate/host/requiredCrates';
+import { inInstall } from '@violet-crate/host/setup/places';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { GamesService } from '../games/games.service.ts';
@@ -73,7 +74,7 @@ export class RequiredService {
     const wanted = requiredPath(name, path);
     // Only what its list names: a path that leads elsewhere is none of it.
     if (!base.files.some((file) => file.path === wanted)) throw notFound(`file ${path} in ${name}`);
-    return stockFile('', this.config.required, lock, wanted);
+    return inInstall(...stockPlace('', this.config.required, lock, wanted));
   }
 
   private workshop() {

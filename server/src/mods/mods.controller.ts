@@ -4,6 +4,7 @@ import { ArrayMaxSize, IsArray, IsBoolean, IsInt, IsOptional, IsString, Matches,
 import { Type } from 'class-transformer';
 import type { Response } from 'express';
 import { notFound } from '../http/problem.ts';
+import { sendStrangersFile } from '../http/strangersFile.ts';
 import { SettingsService } from '../settings/settings.service.ts';
 import { ModsService } from './mods.service.ts';
 
@@ -122,11 +123,27 @@ export class WorkshopPicturesController {
       headers: workshopToken ? { authorization: `Bearer ${workshopToken}` } : {},
       signal: AbortSignal.timeout(10_000),
     }).catch(() => null);
-    const bytes = answer?.ok ? Buffer.from(await answer.arrayBuffer()) : null;
-    if (!bytes || bytes.length > MOST_PICTURE) throw notFound('such picture');
-    response.type('image/png').setHeader('cache-control', 'private, max-age=3600');
-    response.send(bytes);
+    const bytes = answer?.ok ? await atMost(answer, MOST_PICTURE) : null;
+    if (!bytes) throw notFound('such picture');
+    response.setHeader('cache-control', 'private, max-age=3600');
+    sendStrangersFile(response, 'thumbnail.png', bytes);
   }
 }
 
 const MOST_PICTURE = 16 << 20;
+
+/** What an answer holds; null where it is more than that, which is then not read. */
+async function atMost(answer: globalThis.Response, most: number): Promise<Uint8Array | null> {
+  const pieces: Uint8Array[] = [];
+  let length = 0;
+  const reader = answer.body?.getReader();
+  for (let next = await reader?.read(); next && !next.done; next = await reader!.read()) {
+    pieces.push(next.value);
+    length += next.value.length;
+    if (length > most) {
+      await reader!.cancel();
+      return null;
+    }
+  }
+  return Buffer.concat(pieces);
+}

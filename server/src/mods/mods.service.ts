@@ -1,5 +1,4 @@
 import { randomUUID } from 'node:crypto';
-import { join } from 'node:path';
 import { Inject, Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import { fingerprint } from '@violet-crate/core/release/signature';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
@@ -21,6 +20,7 @@ import {
 } from '@violet-crate/host/mods';
 import { gameVersion, type GameInstall } from '@violet-crate/host/setup/readFacts';
 import { askWorkshop } from '@violet-crate/host/workshopClient';
+import { inInstall } from '@violet-crate/host/setup/places';
 import { eq } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.ts';
 import { settings } from '../database/schema.ts';
@@ -145,7 +145,7 @@ export class ModsService implements OnApplicationShutdown {
   play(profile: string, name: string): ModsView {
     const { mods, install } = this.folder(profile);
     this.needIdle();
-    this.profiles.needAllowed(install.profile);
+    this.profiles.needAllowed(install);
     const mod = listMods(mods, install.folder).find((one) => one.name === name && one.enabled);
     if (!mod) throw new Problem(409, 'mod-disabled', `${name} is not there, or is disabled. Enable it first.`);
     const wrong = verifyMod(mods, name, install.folder);
@@ -174,7 +174,7 @@ export class ModsService implements OnApplicationShutdown {
   private folder(profile: string): { mods: string; install: GameInstall } {
     const install = this.games.install(profile);
     if (!gameVersion(install)) throw new Problem(409, 'game-missing', `${install.profile.title} was not found; see Set-up.`);
-    return { mods: join(install.folder, install.profile.install.mods), install };
+    return { mods: inInstall(install.folder, install.profile.install.mods), install };
   }
 
   private needIdle(): void {

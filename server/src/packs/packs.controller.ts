@@ -8,6 +8,7 @@ import { BlobStore } from '@violet-crate/host/blobStore';
 import { joinPath } from '../crates/crates.controller.ts';
 import { notFound, Problem } from '../http/problem.ts';
 import { IsWords } from '../http/isWords.ts';
+import { sendStrangersFile } from '../http/strangersFile.ts';
 import { UPLOAD, uploadedTree } from '../http/upload.ts';
 import { PacksService } from './packs.service.ts';
 
@@ -62,11 +63,7 @@ export class PacksController {
   file(@Param('id') id: string, @Param('pack') pack: string, @Param('path') path: string | string[], @Res() response: Response) {
     const entry = this.packs.get(id, pack).entries.find((e) => e.path === joinPath(path));
     if (!entry) throw notFound(`file ${joinPath(path)} in the pack`);
-    // Never shown as a page: a pack is a stranger's.
-    response
-      .setHeader('content-security-policy', 'sandbox')
-      .type(/\.(wav|ogg|mp3|flac)$/i.test(entry.path) ? entry.path : 'application/octet-stream');
-    response.send(Buffer.from(this.blobs.read(entry.sha256)));
+    sendStrangersFile(response, entry.path, this.blobs.read(entry.sha256));
   }
 
   @Get(':pack/preview/*path')

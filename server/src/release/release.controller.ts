@@ -249,17 +249,10 @@ export class ReleaseController {
   }
 
   @Get('author')
-  @ApiOperation({ summary: 'The public key that packages of this machine are signed with.' })
+  @ApiOperation({ summary: 'The public key that packages of this machine are signed with, and the file that the private one is in: no address gives that out.' })
   author() {
     const { publicKey } = authorKey(this.config.authorKey);
-    return { publicKey, fingerprint: fingerprint(publicKey) };
-  }
-
-  @Post('author/export')
-  @HttpCode(200)
-  @ApiOperation({ summary: 'The author’s key itself, for taking it to another machine.' })
-  exportKey() {
-    return { pem: authorKey(this.config.authorKey).pem };
+    return { publicKey, fingerprint: fingerprint(publicKey), file: this.config.authorKey };
   }
 
   @Post('author/import')

@@ -1,13 +1,11 @@
 /** What a merge of git left in conflict: read from git's own three versions, told by member, and settled. */
 
-import { existsSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
 import { readMap } from '@violet-crate/core/crate/readMap';
 import { conflictsFile, mergeMaps, type MemberKey, type MergeConflict } from '@violet-crate/core/document/merge';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import { serialiseMap } from '@violet-crate/core/document/serialise';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
-import { writeWhole } from '@violet-crate/host/files';
+import { readInside, removeInside, writeInside } from '@violet-crate/host/inside';
 import type { SimpleGit } from 'simple-git';
 
 export type GitSide = 'ours' | 'theirs';
@@ -21,7 +19,7 @@ export interface GitConflict {
 /** A version of a file in conflict: 1 what both come of, 2 ours, 3 theirs; null where it has none. */
 async function version(git: SimpleGit, path: string, stage: 1 | 2 | 3): Promise<string | null> {
   try {
-    return await git.show([`:${stage}:${path}`]);
+    return await git.raw(['cat-file', 'blob', `:${stage}:${path}`]);
   } catch {
     return null;
   }
@@ -62,19 +60,19 @@ export async function settleConflict(
   members: Record<MemberKey, GitSide>,
 ): Promise<void> {
   const maps = await threeMaps(git, path);
-  const file = join(folder, path);
-  if (maps && existsSync(file)) {
+  const there = maps && readInside(folder, path);
+  if (maps && there) {
     const [base, ours, theirs] = maps;
     const merged = mergeMaps(base, ours, theirs, 'merged').map;
     const settled = mergeMaps(base, ours, theirs, 'settled', (key) => members[key] ?? side).map;
-    const now = readMap(readFileSync(file, 'utf8'), path);
+    const now = readMap(new TextDecoder().decode(there), path);
     const { map } = mergeMaps(merged, now, settled, 'settled', () => 'theirs');
-    writeWhole(file, new TextEncoder().encode(serialiseMap(map)));
-    rmSync(join(folder, conflictsFile(path)), { force: true });
+    writeInside(folder, [[path, new TextEncoder().encode(serialiseMap(map))]]);
+    removeInside(folder, conflictsFile(path));
   } else if ((await version(git, path, side === 'ours' ? 2 : 3)) === null) {
     // That side has removed it.
     await git.raw(['rm', '--quiet', '--force', '--', path]);
     return;
-  } else await git.raw(['checkout', `--${side}`, '--', path]);
+  } else await git.raw(['checkout', '--quiet', `--${side}`, '--', path]);
   await git.add(['--', path]);
 }

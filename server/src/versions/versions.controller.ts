@@ -1,6 +1,6 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Query } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiQuery, ApiTags } from '@nestjs/swagger';
-import { IsBoolean, IsIn, IsNotEmpty, IsOptional, IsString, MaxLength } from 'class-validator';
+import { IsBoolean, IsIn, IsNotEmpty, IsOptional, IsString, Matches, MaxLength } from 'class-validator';
 import { IsWords } from '../http/isWords.ts';
 import type { GitSide } from './gitConflicts.ts';
 import { VersionsService } from './versions.service.ts';
@@ -24,6 +24,12 @@ export class BranchDto {
   @ApiProperty({ description: 'Whether it is made first.' })
   @IsBoolean()
   fresh!: boolean;
+}
+
+export class TrustDto {
+  @ApiProperty({ description: 'Hash of the settings that were shown.' })
+  @Matches(/^[0-9a-f]{64}$/)
+  hash!: string;
 }
 
 export class MergeDto {
@@ -77,6 +83,13 @@ export class VersionsController {
   @ApiOperation({ summary: 'Puts the crate’s folder under version control.' })
   begin(@Param('id') id: string) {
     return this.versions.begin(id);
+  }
+
+  @Post('trust')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Says that git may be used in the crate’s folder, its settings having been read.' })
+  trust(@Param('id') id: string, @Body() { hash }: TrustDto) {
+    return this.versions.trust(id, hash);
   }
 
   @Post('driver')

@@ -1,4 +1,4 @@
-import { appendFileSync, existsSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
 import { readMap } from '@violet-crate/core/crate/readMap';
@@ -6,12 +6,14 @@ import { mapDifference, type MapDifference } from '@violet-crate/core/document/c
 import { conflictsFile } from '@violet-crate/core/document/merge';
 import type { GameMap } from '@violet-crate/core/document/schema';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
-import { writeWhole } from '@violet-crate/host/files';
-import { simpleGit, type SimpleGit } from 'simple-git';
+import { readInside, removeInside, writeInside } from '@violet-crate/host/inside';
+import type { SimpleGit } from 'simple-git';
 import { BoundFoldersService } from '../bound/boundFolders.service.ts';
+import { consentHash, Consents } from '../consents/consents.ts';
 import { CratesService } from '../crates/crates.service.ts';
 import { Problem } from '../http/problem.ts';
 import { conflictOf, settleConflict, type GitConflict, type GitSide } from './gitConflicts.ts';
+import { aboutGit, DRIVER, gitInstalled, mergeCommand, quietGit } from './strangersGit.ts';
 
 export interface ChangedFile {
   path: string;
@@ -23,6 +25,8 @@ export interface ChangedFile {
 export interface VersionsView {
   /** Why there is no version control here; null where there is. */
   problem: string | null;
+  /** The settings and hooks of a repository that the user has not trusted yet, and their hash; null where git may be used. */
+  untrusted: { settings: string[]; hash: string } | null;
   /** Whether the folder is under version control. */
   repository: boolean;
   branch: string;
@@ -46,11 +50,16 @@ export interface Commit {
   at: string;
 }
 
-const DRIVER = 'crate-map';
 const ATTRIBUTES = '*.map.json merge=crate-map';
+/** Paths that one command of git is asked about. */
+const GROUP = 500;
 /** Bytes above which a file had better not lie in a history that keeps every version of it. */
 const LARGE = 20 << 20;
 const LISTED = 200;
+/** Other repositories within this one have configurations of their own, and are not looked into. */
+const STATUS = ['--ignore-submodules=all'];
+
+const encoder = new TextEncoder();
 
 /** The folder of a crate under the system's own git. */
 @Injectable()
@@ -58,11 +67,13 @@ export class VersionsService {
   constructor(
     private readonly folders: BoundFoldersService,
     private readonly crates: CratesService,
+    private readonly consents: Consents,
   ) {}
 
   async view(crateId: string): Promise<VersionsView> {
     const none: VersionsView = {
       problem: null,
+      untrusted: null,
       repository: false,
       branch: '',
       branches: [],
@@ -75,10 +86,15 @@ export class VersionsService {
     };
     const folder = this.folders.view(crateId)?.folder;
     if (!folder) return { ...none, problem: 'The crate lives in no folder yet. Bind it to one under Set-up; then its versions can be kept.' };
-    const git = open(folder);
-    if (!(await git.version()).installed) return { ...none, problem: 'There is no git on this machine. Install it, and look again.' };
-    if (!(await isRepository(git, folder))) return none;
-    const [status, branches, driver] = await Promise.all([git.status(), git.branchLocal(), git.getConfig(`merge.${DRIVER}.driver`)]);
+    if (!gitInstalled()) return { ...none, problem: 'There is no git on this machine. Install it, and check again.' };
+    const { there, problem, settings } = aboutGit(folder);
+    if (!there) return none;
+    if (problem) return { ...none, problem };
+    const hash = consentHash(settings);
+    if (!this.consents.holds('git', folder, hash)) return { ...none, untrusted: { settings, hash } };
+    const { git } = quietGit(folder);
+    await needRepository(git, folder);
+    const [status, branches, driver] = await Promise.all([git.status(STATUS), git.branchLocal(), git.getConfig(`merge.${DRIVER}.driver`, 'local')]);
     const changes = await Promise.all(
       status.files.map(async ({ path, index, working_dir }) => this.changedFile(git, folder, path, `${index}${working_dir}`)),
     );
@@ -100,38 +116,51 @@ export class VersionsService {
   /** Puts the crate's folder under version control. */
   async begin(crateId: string): Promise<VersionsView> {
     const folder = this.folder(crateId);
-    await this.run(() => open(folder).init());
+    if (aboutGit(folder).there) throw new Problem(409, 'git-there', 'The folder is under version control already.');
+    await this.run(() => quietGit(folder).git.init());
+    this.trustNow(folder);
     await this.installDriver(crateId);
     return this.view(crateId);
+  }
+
+  /** Git may be used in the crate's folder: the user has seen what its configuration names. */
+  async trust(crateId: string, hash: string): Promise<VersionsView> {
+    const folder = this.folder(crateId);
+    this.consents.give('git', folder, hash, consentHash(aboutGit(folder).settings));
+    return this.view(crateId);
+  }
+
+  /** What this application itself has just changed there needs no question. */
+  private trustNow(folder: string): void {
+    const hash = consentHash(aboutGit(folder).settings);
+    this.consents.give('git', folder, hash, hash);
   }
 
   /** Has git merge maps by member with this application's command line. */
   async installDriver(crateId: string): Promise<VersionsView> {
     const folder = this.folder(crateId);
     const git = await this.repository(crateId);
-    const cli = join(import.meta.dirname, '..', '..', '..', 'cli', 'dist', 'bin.js');
-    const command = [process.execPath, cli, 'merge-map', '%O', '%A', '%B', '--path', '%P']
-      .map((part) => (part.includes(' ') ? `'${part}'` : part))
-      .join(' ');
     await this.run(async () => {
       await git.addConfig(`merge.${DRIVER}.name`, 'Maps, member by member');
-      // The command is ours, put together above of nothing that a user or a repository says.
-      await simpleGit({ baseDir: folder, unsafe: { allowUnsafeMergeDriver: true } }).addConfig(`merge.${DRIVER}.driver`, command);
+      await git.addConfig(`merge.${DRIVER}.driver`, mergeCommand());
     });
     const text = attributesOf(folder);
     if (!text.includes(ATTRIBUTES))
-      writeWhole(join(folder, '.gitattributes'), new TextEncoder().encode(`${text}${text === '' || text.endsWith('\n') ? '' : '\n'}${ATTRIBUTES}\n`));
-    const ignored = join(folder, '.gitignore');
-    if (!existsSync(ignored)) appendFileSync(ignored, 'build/\n.violet-crate/\n');
+      writeInside(folder, [['.gitattributes', encoder.encode(`${text}${text === '' || text.endsWith('\n') ? '' : '\n'}${ATTRIBUTES}\n`)]]);
+    if (!existsSync(join(folder, '.gitignore'))) writeInside(folder, [['.gitignore', encoder.encode('build/\n.violet-crate/\n')]]);
     return this.view(crateId);
   }
 
   async commit(crateId: string, message: string): Promise<VersionsView> {
     await this.folders.look(crateId);
     const git = await this.repository(crateId);
-    const { files, conflicted } = await git.status();
+    const { files, conflicted } = await git.status(STATUS);
     if (conflicted.length > 0) throw new Problem(409, 'git-conflict', `Settle what is in conflict first: ${conflicted.slice(0, 3).join(', ')}.`);
     if (files.length === 0 && !isMerging(this.folder(crateId))) throw new Problem(409, 'git-nothing', 'Nothing has changed since the last commit.');
+    await this.needNoFilter(
+      crateId,
+      files.map(({ path }) => path),
+    );
     await this.run(async () => {
       await git.add(['--all', '.']);
       await git.commit(message);
@@ -154,7 +183,9 @@ export class VersionsService {
   /** What a commit changed: its files, and maps in words. */
   async changesIn(crateId: string, hash: string): Promise<ChangedFile[]> {
     const git = await this.repository(crateId);
-    const text = await this.run(async () => git.raw(['show', '--name-status', '--format=', '--no-renames', known(hash)]));
+    const text = await this.run(async () =>
+      git.raw(['show', '--name-status', '--format=', '--no-renames', '--no-ext-diff', '--no-textconv', known(hash)]),
+    );
     const parent = `${hash}^`;
     return Promise.all(
       text
@@ -178,7 +209,8 @@ export class VersionsService {
   /** Puts files back as they were at a commit; they come into the crate as any change of its folder does. */
   async restore(crateId: string, hash: string, path: string): Promise<VersionsView> {
     const git = await this.repository(crateId);
-    await this.run(async () => git.raw(['checkout', known(hash), '--', inside(path)]));
+    await this.needNoFilter(crateId, [inside(path)]);
+    await this.run(async () => git.raw(['checkout', '--quiet', known(hash), '--', inside(path)]));
     await this.folders.look(crateId);
     return this.view(crateId);
   }
@@ -188,7 +220,7 @@ export class VersionsService {
     const git = await this.repository(crateId);
     if (!/^[A-Za-z0-9][A-Za-z0-9._/-]{0,99}$/.test(branch) || branch.includes('..'))
       throw new Problem(422, 'git-branch', 'A branch’s name has letters, digits, points and dashes.');
-    await this.run(async () => (fresh ? git.checkoutLocalBranch(branch) : git.checkout(branch)));
+    await this.run(async () => git.raw(['checkout', '--quiet', ...(fresh ? ['-b'] : []), branch]));
     await this.folders.look(crateId);
     return this.view(crateId);
   }
@@ -198,12 +230,12 @@ export class VersionsService {
     await this.folders.look(crateId);
     const git = await this.repository(crateId);
     if (!(await git.branchLocal()).all.includes(branch)) throw new Problem(404, 'git-branch', `There is no branch ${branch}.`);
-    const { files } = await git.status();
+    const { files } = await git.status(STATUS);
     if (files.length > 0) throw new Problem(409, 'git-unsaved', 'Commit what has changed before you merge.');
     try {
-      await git.merge([branch]);
+      await git.merge(['--no-edit', branch]);
     } catch {
-      const { conflicted } = await git.status();
+      const { conflicted } = await git.status(STATUS);
       if (conflicted.length === 0) throw new Problem(409, 'git-merge', `Branch ${branch} cannot be merged. Look at the folder with git itself.`);
     }
     await this.folders.look(crateId);
@@ -214,7 +246,7 @@ export class VersionsService {
   async settle(crateId: string, path: string, side: GitSide, members: Record<string, GitSide>): Promise<VersionsView> {
     await this.folders.look(crateId);
     const git = await this.repository(crateId);
-    if (!(await git.status()).conflicted.includes(path)) throw new Problem(409, 'git-settled', `${path} is not in conflict any more.`);
+    if (!(await git.status(STATUS)).conflicted.includes(path)) throw new Problem(409, 'git-settled', `${path} is not in conflict any more.`);
     await this.run(() => settleConflict(git, this.folder(crateId), path, side, members));
     await this.folders.look(crateId);
     return this.view(crateId);
@@ -226,7 +258,7 @@ export class VersionsService {
     if (!isMerging(this.folder(crateId))) throw new Problem(409, 'git-no-merge', 'No merge is under way.');
     const { conflicts } = await this.view(crateId);
     await this.run(async () => git.raw(['merge', '--abort']));
-    for (const { path } of conflicts) rmSync(join(this.folder(crateId), conflictsFile(path)), { force: true });
+    for (const { path } of conflicts) removeInside(this.folder(crateId), conflictsFile(path));
     await this.folders.look(crateId);
     return this.view(crateId);
   }
@@ -235,7 +267,7 @@ export class VersionsService {
     const how = /U|AA|DD/.test(mark) ? 'in conflict' : /\?|A/.test(mark) ? 'added' : mark.includes('D') ? 'removed' : 'changed';
     if (how !== 'changed' || !path.endsWith('.map.json')) return { path, how, difference: null };
     const before = await mapAt(git, 'HEAD', path);
-    const after = parsed(existsSync(join(folder, path)) ? readFileSync(join(folder, path), 'utf8') : '', path);
+    const after = parsed(textIn(folder, path), path);
     return { path, how, difference: before && after ? mapDifference(before, after) : null };
   }
 
@@ -247,9 +279,26 @@ export class VersionsService {
 
   private async repository(crateId: string): Promise<SimpleGit> {
     const folder = this.folder(crateId);
-    const git = open(folder);
-    if (!(await isRepository(git, folder))) throw new Problem(409, 'git-none', 'The folder is not under version control yet.');
+    const { there, problem, settings } = aboutGit(folder);
+    if (!there) throw new Problem(409, 'git-none', 'The folder is not under version control yet.');
+    if (problem) throw new Problem(409, 'git-elsewhere', problem);
+    if (!this.consents.holds('git', folder, consentHash(settings)))
+      throw new Problem(403, 'git-untrusted', 'Read what the repository of this folder would run, and trust it under Versions first.');
+    const { git } = quietGit(folder);
+    await needRepository(git, folder);
     return git;
+  }
+
+  /** What goes through a filter would be kept as it is not meant to be, since filters are programs, and none is run. */
+  private async needNoFilter(crateId: string, paths: readonly string[]): Promise<void> {
+    const { git, filters } = quietGit(this.folder(crateId));
+    if (filters.length === 0) return;
+    for (let at = 0; at < paths.length; at += GROUP) {
+      const words = (await git.raw(['check-attr', '-z', 'filter', '--', ...paths.slice(at, at + GROUP)])).split('\0');
+      for (let i = 0; i + 2 < words.length; i += 3)
+        if (filters.includes(words[i + 2]))
+          throw new Problem(409, 'git-filter', `${words[i]} goes through the filter "${words[i + 2]}", which is a program. Use git itself for it.`);
+    }
   }
 
   /** Git's own words are for those who know it; the first line of them is told behind ours. */
@@ -279,23 +328,26 @@ export class VersionsService {
 
 const HOW: Record<string, ChangedFile['how']> = { A: 'added', D: 'removed', M: 'changed', T: 'changed' };
 
-const open = (folder: string): SimpleGit => simpleGit({ baseDir: folder, timeout: { block: 60_000 } });
-
 const isMerging = (folder: string): boolean => existsSync(join(folder, '.git', 'MERGE_HEAD'));
 
-/** The folder's own repository: one that begins further up is somebody else's. */
-async function isRepository(git: SimpleGit, folder: string): Promise<boolean> {
+/** @throws Problem where git does not take the folder for a repository of its own */
+async function needRepository(git: SimpleGit, folder: string): Promise<void> {
+  let top = '';
   try {
-    return (await git.revparse(['--show-toplevel'])).trim() === folder;
-  } catch {
-    return false;
+    top = (await git.revparse(['--show-toplevel'])).trim();
+  } catch (error) {
+    if (error instanceof Error && error.message.includes('dubious ownership'))
+      throw new Problem(
+        409,
+        'git-owner',
+        `The repository in ${folder} belongs to another user of this machine, so git does not use it. If you trust that user, add the folder to safe.directory in your own git configuration.`,
+      );
   }
+  if (top !== folder) throw new Problem(409, 'git-damaged', `Git does not take ${folder} for a repository. Look at it with git itself.`);
 }
 
-const attributesOf = (folder: string): string => {
-  const file = join(folder, '.gitattributes');
-  return existsSync(file) ? readFileSync(file, 'utf8') : '';
-};
+const textIn = (folder: string, path: string): string => new TextDecoder().decode(readInside(folder, path) ?? new Uint8Array());
+const attributesOf = (folder: string): string => textIn(folder, '.gitattributes');
 
 function known(hash: string): string {
   if (!/^[0-9a-f]{4,64}$/.test(hash)) throw new Problem(422, 'git-hash', 'A commit is named by its hash.');
@@ -321,7 +373,7 @@ function parsed(text: string, path: string): GameMap | null {
 async function mapAt(git: SimpleGit, commit: string, path: string): Promise<GameMap | null> {
   if (!path.endsWith('.map.json')) return null;
   try {
-    return parsed(await git.show([`${commit}:${path}`]), path);
+    return parsed(await git.raw(['cat-file', 'blob', `${commit}:${path}`]), path);
   } catch {
     return null;
   }

@@ -13,7 +13,6 @@ import type { Step } from '@violet-crate/core/profile/toolchain';
 import type { SetupCheck } from '@violet-crate/core/setup/checks';
 import type { GameChange } from '@violet-crate/core/setup/gameChange';
 import type { Offer } from '@violet-crate/core/setup/packUpdates';
-import type { Command } from '@violet-crate/core/setup/programs';
 import type { Grown } from '@violet-crate/core/link/grown';
 import type { Changes } from '@violet-crate/core/release/notes';
 import type { GameMap } from '@violet-crate/core/document/schema';
@@ -41,10 +40,26 @@ export interface StepState {
   step: Step;
   done: boolean;
   rule: string;
+  writes: { file: string; content: string } | null;
+}
+
+/** A command of a profile as it would run here. */
+export interface ResolvedCommand {
+  what: string;
+  line: string[];
+  folder: string;
+  environment: Record<string, string>;
+  files: { path: string; sha256: string | null }[];
+}
+
+export interface PlannedWrites {
+  writes: { file: string; content: string }[];
+  hash: string;
+  allowed: boolean;
 }
 
 export interface Programs {
-  commands: Command[];
+  commands: ResolvedCommand[];
   hash: string;
   allowed: boolean;
 }
@@ -87,6 +102,7 @@ export interface ChangedFile {
 }
 
 export interface VersionsState {
+  untrusted: { settings: string[]; hash: string } | null;
   problem: string | null;
   repository: boolean;
   branch: string;

@@ -137,15 +137,15 @@ export function UploadStep({ crateId, changes, uploads, workshop, refresh }: Pro
 /** Where the workshop is, who signs, and the token that opens it. */
 function WorkshopAddress() {
   const [settings, setSettings] = useState<Settings | null>(null);
-  const [key, setKey] = useState('');
+  const [key, setKey] = useState<{ fingerprint: string; file: string } | null>(null);
   const [open, setOpen] = useState(false);
   const [note, setNote] = useState('');
   useEffect(() => {
     getJson<Settings>('/api/settings')
       .then(setSettings)
       .catch((error) => setNote(message(error)));
-    getJson<{ fingerprint: string }>('/api/author')
-      .then(({ fingerprint }) => setKey(fingerprint))
+    getJson<{ fingerprint: string; file: string }>('/api/author')
+      .then(setKey)
       .catch(() => {});
   }, []);
   if (!settings) return <span className="faint">{note}</span>;
@@ -167,19 +167,11 @@ function WorkshopAddress() {
     }
     if (tab) tab.location.href = url;
   };
-  const exportKey = async () => {
-    const { pem } = await sendJson<{ pem: string }>('POST', '/api/author/export', {});
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([pem], { type: 'application/x-pem-file' }));
-    link.download = 'author.key';
-    link.click();
-    URL.revokeObjectURL(link.href);
-  };
   return (
     <div className="d-flex gap-2 align-items-center flex-wrap justify-content-end">
       {key && (
         <span className="faint" title="Packages of this machine are signed with this key">
-          <Icon name="key" /> <span className="mono">{key}</span>
+          <Icon name="key" /> <span className="mono">{key.fingerprint}</span>
         </span>
       )}
       <button className="btn btn-quiet btn-sm" onClick={() => void enter()}>
@@ -215,9 +207,11 @@ function WorkshopAddress() {
             />
           </label>
           <button className="btn btn-quiet btn-sm">Save</button>
-          <button type="button" className="btn btn-quiet btn-sm" onClick={() => void exportKey().catch((error) => setNote(message(error)))}>
-            Take the key to another machine
-          </button>
+          {key && (
+            <span className="faint">
+              The private key is in <span className="mono">{key.file}</span>. To sign on another machine too, copy that file there.
+            </span>
+          )}
           <span className="faint">{note}</span>
         </form>
       )}

@@ -9,7 +9,7 @@ import { DepotOffers } from './DepotOffers.tsx';
 import { FolderPanel } from './FolderPanel.tsx';
 import { Installs } from './Installs.tsx';
 import { Preparation } from './Preparation.tsx';
-import { ProgramsConsent } from './ProgramsConsent.tsx';
+import { ProfileConsent } from './ProfileConsent.tsx';
 import { SetupChecks } from './SetupChecks.tsx';
 import { Icon } from '../common/Icon.tsx';
 import { bytes, plural } from '../common/format.ts';
@@ -150,12 +150,12 @@ export function SetupPage() {
             <Installs view={view} onChange={look} />
           </div>
         </section>
-        <section className="col-lg-6" aria-label="Programs">
+        <section className="col-lg-6" aria-label="Programs and settings">
           <div className="panel h-100">
             <header>
-              <h2>Programs that the game runs</h2>
+              <h2>Programs and settings</h2>
             </header>
-            <ProgramsConsent profile={profile.id} />
+            <ProfileConsent profile={profile.id} install={view.install} />
           </div>
         </section>
       </div>

@@ -80,7 +80,30 @@ export function VersionsPage() {
           </Link>
         </div>
       )}
-      {state && !state.problem && !state.repository && (
+      {state?.untrusted && (
+        <div className="empty">
+          <h2>This repository was made by somebody else</h2>
+          <p>
+            Git reads settings and hooks of the folder, and runs the programs that they name. Violet Crate has git run none of them. Read what is
+            there, and trust the folder if you know where it is from.
+          </p>
+          {state.untrusted.settings.length === 0 ? (
+            <p>It names no programs and no other places.</p>
+          ) : (
+            <ul className="list-unstyled text-start mono small">
+              {state.untrusted.settings.map((one) => (
+                <li key={one} className="text-break">
+                  {one}
+                </li>
+              ))}
+            </ul>
+          )}
+          <button className="btn btn-primary" disabled={busy} onClick={() => post('/trust', { hash: state.untrusted!.hash })}>
+            Trust this repository
+          </button>
+        </div>
+      )}
+      {state && !state.problem && !state.untrusted && !state.repository && (
         <div className="empty">
           <h2>The folder is not under version control</h2>
           <p>Every version that you commit can be looked at and had back, and several people can work on one crate.</p>

@@ -1,0 +1,7 @@
+CREATE TABLE `consents` (
+	`kind` text NOT NULL,
+	`subject` text NOT NULL,
+	`hash` text NOT NULL,
+	`at` text NOT NULL,
+	PRIMARY KEY(`kind`, `subject`)
+);
