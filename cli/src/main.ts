@@ -6,6 +6,7 @@ import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { diskFull } from '@violet-crate/host/diskFull';
 import { UsageError, type Command, type Options } from './command.ts';
 import { own } from '@violet-crate/core/own';
+import { FORCE, OUTPUTS } from './output.ts';
 
 /** Each is loaded when it is asked for: most need much that the others do not. */
 const COMMANDS: Record<string, () => Promise<Command>> = {
@@ -45,8 +46,12 @@ async function overview(): Promise<string> {
   return `crate: make, check, build and publish mods.\n\n${rows.join('\n')}\n\n${FOOTER}`;
 }
 
+/** Whether a command writes where its user says. */
+const writes = (command: Command): boolean => OUTPUTS.some((name) => Object.hasOwn(command.options, name));
+
 function help(command: Command): string {
-  const rows = Object.entries(command.options).map(
+  const options: Command['options'] = { ...command.options, ...(writes(command) ? { force: FORCE } : {}) };
+  const rows = Object.entries(options).map(
     ([name, o]) => `  ${`--${name} ${o.value ?? ''}`.padEnd(24)}${o.summary}${o.required ? ' (required)' : ''}`,
   );
   return `${command.summary}\n\n  ${command.usage}\n\n${rows.join('\n')}\n\n${FOOTER}`;
@@ -61,6 +66,7 @@ function readOptions(command: Command, argv: string[]): { args: string[]; option
       options: {
         json: { type: 'boolean' },
         help: { type: 'boolean', short: 'h' },
+        ...(writes(command) ? { force: { type: 'boolean' as const } } : {}),
         ...Object.fromEntries(
           Object.entries(command.options).map(([name, { value }]) => [
             name,

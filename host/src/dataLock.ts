@@ -3,6 +3,7 @@
 import { lstatSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import SQLite from 'better-sqlite3';
+import { diskFull } from './diskFull.ts';
 import { StartProblem } from './startProblem.ts';
 
 interface Holder {
@@ -36,6 +37,8 @@ export function lockData(folder: string, name: string): DataLock {
     lock.exec('BEGIN EXCLUSIVE');
   } catch (error) {
     const code = (error as { code?: string }).code ?? '';
+    const full = diskFull(error, folder, 1 << 20);
+    if (full) throw new StartProblem(`${full.message} Make room on that disk, and start again.`);
     if (!code.startsWith('SQLITE_BUSY'))
       throw new StartProblem(`The folder ${folder} cannot be written (${code}). Make it writable for you, or set VIOLET_CRATE_DATA to another one.`);
     throw new StartProblem(`${folder} is in use by ${describe(about)}. End it, or set VIOLET_CRATE_DATA to another folder.`);

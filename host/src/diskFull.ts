@@ -1,7 +1,7 @@
 /** A full disk, whoever was the first to notice it: the file system or the database. */
 
 import { existsSync, statfsSync } from 'node:fs';
-import { dirname } from 'node:path';
+import { dirname, isAbsolute } from 'node:path';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 
 const FULL = new Set(['ENOSPC', 'EDQUOT', 'SQLITE_FULL']);
@@ -28,10 +28,18 @@ export function diskFull(error: unknown, folder: string, needed: number): Unread
   for (let cause = error; cause instanceof Error; cause = cause.cause) {
     if (cause instanceof UnreadableInput && cause.code === 'disk-full') return cause;
     const code = (cause as NodeJS.ErrnoException).code ?? '';
-    if (!FULL.has(code) && !(DOUBTFUL.test(code) && freeBytes(folder) < MIB)) continue;
+    const { path, syscall } = cause as NodeJS.ErrnoException;
+    // Where it happened says more than where somebody supposes it: there may be several disks.
+    const at = path && isAbsolute(path) && !path.startsWith('/proc/') ? dirname(path) : folder;
+    const free = freeBytes(at);
+    if (!FULL.has(code) && !(DOUBTFUL.test(code) && free < MIB)) continue;
+    // The system says the same where it watches too many files.
+    if (syscall === 'watch' || syscall === 'inotify_add_watch') continue;
     return new UnreadableInput(
       'disk-full',
-      `The disk is full: ${megabytes(needed)} are needed in ${folder}, ${Math.floor(freeBytes(folder) / MIB)} MB are free.`,
+      free > Math.max(needed, MIB)
+        ? `The disk of ${at} takes no more files: a quota is used up, or it has no room for names.`
+        : `The disk is full: ${megabytes(needed)} are needed in ${at}, ${Math.floor(free / MIB)} MB are free.`,
       {},
       'Nothing was changed. Make room, for example with Free space in the settings, and try again.',
     );

@@ -1,5 +1,4 @@
-import { existsSync, statSync } from 'node:fs';
-import { resolve } from 'node:path';
+import { existsSync } from 'node:fs';
 import { bankUse, mapOfBank } from '@violet-crate/core/bank/bankMap';
 import { bankDocument, dataOf, readBankDocument } from '@violet-crate/core/bank/document';
 import { compareBanks, withBytes } from '@violet-crate/core/bank/editBytes';
@@ -8,10 +7,10 @@ import { readLayout, type BankLayout } from '@violet-crate/core/bank/layout';
 import { readBank } from '@violet-crate/core/bank/read';
 import { writeBank } from '@violet-crate/core/bank/write';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
-import { writeWhole } from '@violet-crate/host/files';
 import { UsageError, type Command, type Options, type Outcome } from '../command.ts';
 import { profileById } from '../folder.ts';
 import { readInput } from '../readInput.ts';
+import { needFree, writeOutput } from '../output.ts';
 
 const ACTS = ['inspect', 'read', 'write', 'diff'] as const;
 type Act = (typeof ACTS)[number];
@@ -77,7 +76,7 @@ function inspect(bytes: Uint8Array, layout: BankLayout, file: string): Outcome {
 
 function read(bytes: Uint8Array, layout: BankLayout, file: string, _other: string | undefined, options: Options): Outcome {
   const document = bankDocument(layout, readBank(bytes, layout).data);
-  if (options.out !== undefined) writeWhole(options.out, Buffer.from(JSON.stringify(document, null, 1)));
+  if (options.out !== undefined) writeOutput(options.out, Buffer.from(JSON.stringify(document, null, 1)), [file], options);
   const rows = Object.values(document.sections).reduce((sum, list) => sum + list.length, 0);
   return {
     code: 0,
@@ -91,7 +90,7 @@ function write(bytes: Uint8Array, layout: BankLayout, file: string, _other: stri
   if (data === undefined || out === undefined)
     throw new UsageError('crate bank write needs --data with the document, and --out for the changed bank.');
   if (options.unknown !== undefined) throw new UsageError('A bank that its layout does not know is only read.');
-  if (sameFile(file, out)) throw new UsageError(`${out} is the original, which is never written over. Choose another file.`);
+  needFree(out, [file, data], options);
   const document = readBankDocument(new TextDecoder().decode(readInput(data)), data);
   const base = withBytes(bytes, layout, document);
   const before = readBank(base, layout);
@@ -107,7 +106,7 @@ function write(bytes: Uint8Array, layout: BankLayout, file: string, _other: stri
       }),
   );
   const { bytes: made, ...report } = writeBank(base, layout, next, places, before);
-  writeWhole(out, made);
+  writeOutput(out, made, [file, data], options);
   return {
     code: 0,
     result: { out, bytes: made.length, ...report },
@@ -122,9 +121,6 @@ function write(bytes: Uint8Array, layout: BankLayout, file: string, _other: stri
     ].join('\n'),
   };
 }
-
-const sameFile = (one: string, other: string): boolean =>
-  resolve(one) === resolve(other) || (existsSync(other) && statSync(one).ino === statSync(other).ino && statSync(one).dev === statSync(other).dev);
 
 /** The second may be a changed one, which no layout knows. */
 function diff(bytes: Uint8Array, layout: BankLayout, file: string, other: string | undefined): Outcome {

@@ -1,4 +1,4 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { freshnessOf, type BuildInputs } from '@violet-crate/core/stages/freshness';
@@ -6,12 +6,14 @@ import { parameterProblem, PARAMETERS, type BuildParameters } from '@violet-crat
 import { buildMap, type BuildResult } from '@violet-crate/core/stages/pipeline';
 import { BUILD_STAGES, QUALITIES, type BuildStage, type Quality } from '@violet-crate/core/stages/contract/stage';
 import { sha256Hex } from '@violet-crate/core/hash';
-import { writeTree, writeWhole } from '@violet-crate/host/files';
+import { writeWhole } from '@violet-crate/host/files';
 import { draughtsman } from '@violet-crate/host/draughtsman';
 import { lightCrew } from '@violet-crate/host/lightCrew';
 import { programRunner } from '@violet-crate/host/setup/runProgram';
 import { findingLines, UsageError, type Command, type Options } from '../command.ts';
 import { folderCache, needMaps, needMayRun, openCrate, PROGRAMS_OPTION, type OpenCrate } from '../folder.ts';
+import { writeInside } from '@violet-crate/host/inside';
+import { readText } from '../readInput.ts';
 
 export interface BuildOrder {
   quality: Quality;
@@ -85,7 +87,7 @@ const inputsFile = (dir: string, map: string): string => join(dir, 'build', 'inp
 /** Null where the file is damaged: then nothing can be told of what has changed, and all else is as it would be. */
 function readInputs(file: string): BuildInputs | null {
   try {
-    const inputs = JSON.parse(readFileSync(file, 'utf8')) as Partial<BuildInputs> | null;
+    const inputs = JSON.parse(readText(file)) as Partial<BuildInputs> | null;
     return typeof inputs?.parts === 'object' && typeof inputs.revisions === 'object' ? (inputs as BuildInputs) : null;
   } catch {
     return null;
@@ -122,7 +124,10 @@ export const buildCommand: Command = {
     );
     const results = await buildAll(open, order, progress);
     const maps = [...results].map(([name, result]) => {
-      if (result.artefacts) writeTree(join(dir, 'build'), result.artefacts);
+      if (result.artefacts) writeInside(
+          dir,
+          [...result.artefacts].map(([path, bytes]) => [`build/${path}`, bytes] as const),
+        );
       writeWhole(inputsFile(dir, name), new TextEncoder().encode(JSON.stringify(result.plan)));
       const last = before.get(name);
       const changed = last ? freshnessOf(last, result.plan) : [];

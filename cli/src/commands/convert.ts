@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, statSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import { boxSize } from '@violet-crate/core/math/box3';
 import { optionProblem, optionValues, readOption } from '@violet-crate/core/asset/option/option';
@@ -13,11 +13,12 @@ import { unreadableFinding, type Finding } from '@violet-crate/core/finding';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import type { Profile } from '@violet-crate/core/profile/schema';
 import { Converter } from '@violet-crate/host/converter';
-import { writeTree, writeWhole } from '@violet-crate/host/files';
 import { readTree } from '@violet-crate/host/folderTree';
-import { isFileInside, readInside } from '@violet-crate/host/inside';
+import { isFileInside, readInside, writeInside } from '@violet-crate/host/inside';
 import { findingLines, UsageError, type Command, type Options } from '../command.ts';
 import { basePackOf, defaultGame, profileById, readCrateTree } from '../folder.ts';
+import { writeOutput } from '../output.ts';
+import { readInput } from '../readInput.ts';
 
 function choice<T extends string>(options: Options, name: string, allowed: readonly T[]): T | undefined {
   const value = options[name];
@@ -79,7 +80,7 @@ function readInputs(inputs: readonly string[]): { files: FileTree; asked: Set<st
     }
     const home = dirname(resolve(input));
     const at = (name: string) => (homes.size === 1 ? name : `${prefixOf(home)}/${name}`);
-    files.set(at(basename(input)), new Uint8Array(readFileSync(input)));
+    files.set(at(basename(input)), readInput(input));
     asked.add(at(basename(input)));
     if (!/\.(obj|gltf|dae|fbx)$/i.test(input)) return;
     for (const name of readdirSync(home)) {
@@ -220,7 +221,7 @@ export const convertCommand: Command = {
         if (asset.material && type !== undefined && asset.material.makes) asset.material.add.type = type;
         const written: string[] = [];
         if (contents) {
-          writeTree(out, asset.files);
+          writeInside(out, asset.files);
           written.push(...asset.files.keys());
           manifest = enterAsset(manifest, asset);
         } else {
@@ -228,7 +229,7 @@ export const convertCommand: Command = {
           for (const [path, bytes] of asset.files) {
             if (path !== asset.path && !other.test(path)) continue;
             const file = join(out, basename(path));
-            writeWhole(file, bytes);
+            writeOutput(file, bytes, inputs, options);
             written.push(file);
           }
         }
@@ -238,7 +239,7 @@ export const convertCommand: Command = {
       await converter.close();
       // Also where the disk filled up half-way: what has been written is entered.
       if (contents && manifest !== contents.manifest)
-        writeTree(out, new Map([['crate.json', writeDocuments({ ...contents, manifest, maps: {}, scripts: {} }).get('crate.json')!]]));
+        writeInside(out, [['crate.json', writeDocuments({ ...contents, manifest, maps: {}, scripts: {} }).get('crate.json')!]]);
     }
     // A single bad file is an unreadable input; in a batch the others count and the bad one is a finding.
     if (firstFailure && units.length === 1) throw firstFailure;

@@ -3,10 +3,10 @@ import { writeGlb } from '@violet-crate/core/asset/mesh/write/writeGlb';
 import { triangleCount } from '@violet-crate/core/asset/mesh/model/model';
 import { writeObj } from '@violet-crate/core/asset/mesh/write/writeObj';
 import { mapModel } from '@violet-crate/core/stages/exportMap';
-import { writeWhole } from '@violet-crate/host/files';
 import { UsageError, type Command } from '../command.ts';
 import { needMaps, openCrate } from '../folder.ts';
 import { own } from '@violet-crate/core/own';
+import { needFree, writeOutput } from '../output.ts';
 
 export const exportCommand: Command = {
   summary: 'Write a map’s faces and ground as GLB or OBJ for another program.',
@@ -32,13 +32,14 @@ export const exportCommand: Command = {
     const model = mapModel(world, name, options.only ?? 'all', error);
     const to = options.to!;
     const files = [to];
-    if (to.endsWith('.glb')) writeWhole(to, await writeGlb({ model, lods: [], collision: null, slots: [] }));
+    if (to.endsWith('.glb')) writeOutput(to, await writeGlb({ model, lods: [], collision: null, slots: [] }), [], options);
     else if (to.endsWith('.obj')) {
       const stem = basename(to, '.obj');
       const { obj, mtl } = writeObj(model, stem);
-      writeWhole(to, new TextEncoder().encode(obj));
       files.push(to.replace(/obj$/, 'mtl'));
-      writeWhole(files[1], new TextEncoder().encode(mtl));
+      for (const file of files) needFree(file, [], options);
+      writeOutput(to, new TextEncoder().encode(obj), [], options);
+      writeOutput(files[1], new TextEncoder().encode(mtl), [], options);
     } else throw new UsageError('--to has to end in .glb or .obj.');
     const triangles = triangleCount(model);
     return {

@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { WebIO } from '@gltf-transform/core';
 import { read } from 'ktx-parse';
@@ -13,6 +13,7 @@ import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { sha256Hex } from '@violet-crate/core/hash';
 import { own } from '@violet-crate/core/own';
 import type { Command } from '../command.ts';
+import { readInput } from '../readInput.ts';
 
 type Counts = Record<string, number | string>;
 
@@ -86,7 +87,7 @@ export const inspectCommand: Command = {
             readdirSync(join(folder, map))
               .sort()
               .map(async (name) => {
-                const bytes = new Uint8Array(readFileSync(join(folder, map, name)));
+                const bytes = readInput(join(folder, map, name));
                 try {
                   return { name, bytes: bytes.length, sha256: sha256Hex(bytes), holds: (await own(READERS, name)?.(bytes)) ?? {} };
                 } catch {

@@ -1,4 +1,4 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { installMod } from '@violet-crate/host/mods';
@@ -7,11 +7,12 @@ import { inInstall } from '@violet-crate/host/setup/places';
 import type { Command } from '../command.ts';
 import { profileById } from '../folder.ts';
 import { tokenOf, WORKSHOP_OPTIONS, workshopOf } from '../workshopOptions.ts';
+import { readText } from '../readInput.ts';
 
 /** Which game an install says that it is; null where its file cannot be read. */
 function gameOf(versionFile: string): string | null {
   try {
-    const { game } = JSON.parse(readFileSync(versionFile, 'utf8')) as { game?: unknown };
+    const { game } = JSON.parse(readText(versionFile)) as { game?: unknown };
     return typeof game === 'string' ? game : null;
   } catch {
     return null;

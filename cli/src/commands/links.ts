@@ -1,4 +1,4 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { checkLinks } from '@violet-crate/core/link/findings';
 import { chainsTo, without } from '@violet-crate/core/link/chains';
 import { causesOf, type Cause } from '@violet-crate/core/link/causes';
@@ -15,6 +15,7 @@ import { askWorkshop } from '@violet-crate/host/workshopClient';
 import { findingLines, UsageError, type Command, type Options } from '../command.ts';
 import { openCrate } from '../folder.ts';
 import { tokenOf, WORKSHOP_OPTIONS, workshopOf } from '../workshopOptions.ts';
+import { readInput } from '../readInput.ts';
 
 export const linksCommand: Command = {
   summary: 'Tell what a crate’s maps need: why something is there, what would go without it, and where the bytes are.',
@@ -64,7 +65,7 @@ export const linksCommand: Command = {
 
 /** What a package held: one in a file, or a version of the crate that the workshop has. */
 async function releaseOf(name: string, given: string, options: Options): Promise<ReleaseManifest> {
-  if (existsSync(given)) return openRelease(new Uint8Array(readFileSync(given)), given).manifest;
+  if (existsSync(given)) return openRelease(readInput(given), given).manifest;
   if (!/^\d+\.\d+\.\d+$/.test(given)) throw new UsageError(`There is no file ${given}, and it is no version.`);
   const [workshop, token] = [workshopOf(options), tokenOf(options)];
   const mod = (await askWorkshop(workshop, token, 'GET', `/api/mods/${name}`)) as { versions?: { version: string; shareCode: string }[] } | null;

@@ -1,9 +1,10 @@
-import { existsSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, rmSync } from 'node:fs';
 import { readMap } from '@violet-crate/core/crate/readMap';
 import { conflictsFile, mergeMaps } from '@violet-crate/core/document/merge';
 import { serialiseMap } from '@violet-crate/core/document/serialise';
 import { writeWhole } from '@violet-crate/host/files';
 import type { Command } from '../command.ts';
+import { readText } from '../readInput.ts';
 
 const encode = (text: string) => new TextEncoder().encode(text);
 
@@ -13,7 +14,7 @@ export const mergeMapCommand: Command = {
   options: { path: { value: 'FILE', summary: 'path of the map in its folder, beside which conflicts are told (git’s %P)' } },
   arguments: [3, 3],
   run([baseFile, oursFile, theirsFile], options) {
-    const read = (file: string, shown = file) => readMap(readFileSync(file, 'utf8'), shown);
+    const read = (file: string, shown = file) => readMap(readText(file), shown);
     const shown = options.path ?? oursFile;
     const [base, ours, theirs] = [read(baseFile, `${shown} (as it was)`), read(oursFile, `${shown} (ours)`), read(theirsFile, `${shown} (theirs)`)];
     const { map, edit, conflicts } = mergeMaps(base, ours, theirs, 'merged');

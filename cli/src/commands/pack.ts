@@ -5,9 +5,9 @@ import { picturesOf } from '@violet-crate/core/release/pictures';
 import { findingLines, type Command } from '../command.ts';
 import { animatedWebp } from '@violet-crate/host/animatedWebp';
 import { authorKey, defaultKeyFile } from '@violet-crate/host/authorKey';
-import { writeWhole } from '@violet-crate/host/files';
 import { needMaps, openCrate, PROGRAMS_OPTION } from '../folder.ts';
 import { buildAll, qualityOf } from './build.ts';
+import { needFree, writeOutput } from '../output.ts';
 
 export const packCommand: Command = {
   summary: 'Build a crate and make its package.',
@@ -24,6 +24,7 @@ export const packCommand: Command = {
   async run([dir], options, progress) {
     const open = openCrate(dir, options.game);
     needMaps(open.world, true);
+    needFree(options.out!, [], options);
     const platform = options.platform === undefined ? undefined : platformOf(open.world.profile, options.platform);
     const { world, tree } = open;
     const results = await buildAll(open, { quality: qualityOf(options.quality), programs: options.programs }, progress);
@@ -51,7 +52,7 @@ export const packCommand: Command = {
       platform,
       readFile,
     });
-    writeWhole(options.out!, zip);
+    writeOutput(options.out!, zip, [], options);
     const all = [...buildFindings, ...findings];
     const blocked = findings.some((f) => f.severity === 'blocker');
     return {

@@ -1,9 +1,9 @@
-import { readFileSync } from 'node:fs';
 import { loadProfile } from '@violet-crate/core/profile/load';
 import { commandsOf } from '@violet-crate/core/setup/programs';
 import { UsageError, type Command } from '../command.ts';
 import { commandWords, PROGRAMS_OPTION } from '../folder.ts';
 import { examine } from './doctor.ts';
+import { readText } from '../readInput.ts';
 
 export const profileCommand: Command = {
   summary: 'Check a profile’s file, or try it against an install of its game.',
@@ -12,7 +12,7 @@ export const profileCommand: Command = {
   arguments: [2, 2],
   async run([what, file], options) {
     if (what !== 'check' && what !== 'try') throw new UsageError(`"${what}" is not known; use check or try.`);
-    const profile = loadProfile(readFileSync(file, 'utf8'), file);
+    const profile = loadProfile(readText(file), file);
     if (what === 'try') {
       if (!options.game) throw new UsageError('crate profile try needs --game DIR.');
       return examine(profile, options.game, options);

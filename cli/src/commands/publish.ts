@@ -1,9 +1,10 @@
-import { existsSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, statSync } from 'node:fs';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { openRelease } from '@violet-crate/core/release/pack';
 import { publishRelease } from '@violet-crate/host/workshopClient';
 import type { Command } from '../command.ts';
 import { needToken, WORKSHOP_OPTIONS, workshopOf } from '../workshopOptions.ts';
+import { readInput } from '../readInput.ts';
 
 export const publishCommand: Command = {
   summary: 'Publish a package on a workshop; an upload that breaks off goes on where it ended.',
@@ -17,7 +18,7 @@ export const publishCommand: Command = {
   arguments: [1, 1],
   async run([file], options, progress) {
     if (!existsSync(file) || !statSync(file).isFile()) throw new UnreadableInput('file-missing', `There is no file ${file}.`, { file });
-    const zip = new Uint8Array(readFileSync(file));
+    const zip = readInput(file);
     openRelease(zip, file);
     const release = await publishRelease(workshopOf(options), needToken(options), zip, {
       notes: options.notes,

@@ -1,4 +1,4 @@
-import { dirname, join, resolve } from 'node:path';
+import { dirname, resolve } from 'node:path';
 import { mkdirSync } from 'node:fs';
 import { checkRecords } from '@violet-crate/core/check/checkRecords';
 import { checkTalk } from '@violet-crate/core/check/checkTalk';
@@ -9,10 +9,11 @@ import { exportCsv, planImport } from '@violet-crate/core/table/exchange';
 import { Tables } from '@violet-crate/core/table/tables';
 import { talksOf } from '@violet-crate/core/talk/talks';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
-import { writeWhole } from '@violet-crate/host/files';
 import { findingLines, UsageError, type Command, type Options, type Outcome } from '../command.ts';
 import { openCrate, type OpenCrate } from '../folder.ts';
-import { readInput } from '../readInput.ts';
+import { readText } from '../readInput.ts';
+import { writeOutput } from '../output.ts';
+import { writeInside } from '@violet-crate/host/inside';
 
 const ACTS = ['check', 'export', 'import'] as const;
 type Act = (typeof ACTS)[number];
@@ -69,7 +70,7 @@ function exportTable(open: OpenCrate, options: Options): Outcome {
   const file = resolve(options.out);
   const text = /\.json$/i.test(file) ? writeTable(table, document) : exportCsv(tables, table, document);
   mkdirSync(dirname(file), { recursive: true });
-  writeWhole(file, Buffer.from(text));
+  writeOutput(file, Buffer.from(text), [], options);
   return {
     code: 0,
     result: { table: table.id, rows: document.rows.length, out: file },
@@ -86,7 +87,7 @@ function importRows(open: OpenCrate, options: Options): Outcome {
     missing,
     problems,
     document: next,
-  } = planImport(table, document, new TextDecoder().decode(readInput(options.from)), options.from);
+  } = planImport(table, document, readText(options.from), options.from);
   const path = recordsPath(table.id);
   const nothing = added.length === 0 && changed.length === 0;
   const kept = options.plan === undefined && !nothing;
@@ -106,7 +107,5 @@ function importRows(open: OpenCrate, options: Options): Outcome {
 function keep({ folder, world }: OpenCrate, path: string, text: string): void {
   const problem = dataProblem(world.profile, path, text);
   if (problem) throw new UnreadableInput('data', problem, { file: path });
-  const file = join(folder, path);
-  mkdirSync(dirname(file), { recursive: true });
-  writeWhole(file, Buffer.from(text));
+  writeInside(folder, [[path, Buffer.from(text)]]);
 }

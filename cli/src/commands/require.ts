@@ -2,11 +2,11 @@ import { LinkGraph } from '@violet-crate/core/link/graph';
 import { changedByRequired } from '@violet-crate/core/link/required';
 import { LOCK_FILE, writeLock, type LockedCrate } from '@violet-crate/core/crate/lock';
 import { own } from '@violet-crate/core/own';
-import { writeTree } from '@violet-crate/host/files';
 import { fetchRequired, readRequired, resolveRequired } from '@violet-crate/host/requiredCrates';
 import { UsageError, type Command } from '../command.ts';
 import { basePackOf, openCrate, requiredRoot } from '../folder.ts';
 import { tokenOf, WORKSHOP_OPTIONS, workshopOf } from '../workshopOptions.ts';
+import { writeInside } from '@violet-crate/host/inside';
 
 export const requireCommand: Command = {
   summary: 'Choose versions of the crates that one requires, see what newer ones would change, or fetch those that are locked.',
@@ -43,7 +43,7 @@ export const requireCommand: Command = {
       const was = own(lock.crates, name)?.version;
       return `${name} ${version}${was === version ? '' : was ? `, was ${was}` : ', new'}`;
     });
-    if (options.look === undefined) writeTree(dir, new Map([[LOCK_FILE, new TextEncoder().encode(writeLock({ format: 1, crates }))]]));
+    if (options.look === undefined) writeInside(dir, [[LOCK_FILE, new TextEncoder().encode(writeLock({ format: 1, crates }))]]);
     return {
       code: 0,
       result: { crates, means, written: options.look === undefined },

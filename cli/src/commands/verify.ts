@@ -1,4 +1,4 @@
-import { existsSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, statSync } from 'node:fs';
 import { sha256Hex } from '@violet-crate/core/hash';
 import { openRelease, packRelease } from '@violet-crate/core/release/pack';
 import { platformOf } from '@violet-crate/core/release/platform';
@@ -8,6 +8,7 @@ import { verifySignature } from '@violet-crate/host/authorKey';
 import { findingLines, type Command } from '../command.ts';
 import { needMaps, openCrate, PROGRAMS_OPTION } from '../folder.ts';
 import { buildAll, qualityOf } from './build.ts';
+import { readInput } from '../readInput.ts';
 
 export const verifyCommand: Command = {
   summary: 'Check a package: every hash, the signature, and that a fresh build of the same crate gives the same bytes.',
@@ -21,7 +22,7 @@ export const verifyCommand: Command = {
   arguments: [1, 1],
   async run([file], options, progress) {
     if (!existsSync(file) || !statSync(file).isFile()) throw new UnreadableInput('file-missing', `There is no file ${file}.`, { file });
-    const { manifest, tree } = openRelease(new Uint8Array(readFileSync(file)), file);
+    const { manifest, tree } = openRelease(readInput(file), file);
     const signer = signerOf(tree, verifySignature);
     if (signer === false)
       throw new UnreadableInput(

@@ -82,7 +82,8 @@ export function checkMap(world: CrateWorld, name: string, functions: ReadonlySet
         once((material) => typeOf(material)?.divides === true),
       ),
     );
-  return findings;
+  // Ids are of their map: a fix that does not say of which could be written into another one.
+  return findings.map((finding) => (finding.place?.map === undefined ? { ...finding, place: { map: name, ...finding.place } } : finding));
 }
 
 /** Asks once per material: maps have thousands of faces of a dozen materials. */

@@ -1,5 +1,5 @@
 import { existsSync, mkdirSync, readdirSync, realpathSync, statSync } from 'node:fs';
-import { isAbsolute, join, relative, resolve, sep } from 'node:path';
+import { dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { isBesideCrate, mapPath } from '@violet-crate/core/crate/contents';
 import { caseClashes, equalPlan, vanishedAtOnce, type EqualPlan } from '@violet-crate/core/crate/keepEqual';
@@ -108,7 +108,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
     try {
       mkdirSync(resolve(given), { recursive: true });
     } catch (error) {
-      throw new Problem(422, 'folder', `${resolve(given)} cannot be made: ${reasonOf(error)}`);
+      throw new Problem(422, 'folder', `${resolve(given)} cannot be made: ${reasonOf(error, dirname(resolve(given)))}`);
     }
     const folder = realpathSync(resolve(given));
     for (const other of this.database.select().from(boundFolders).all()) {
@@ -295,7 +295,7 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
       this.logger.error(error instanceof Error ? error.stack : String(error));
     // A look that failed has not seen everything.
     bound.changed = null;
-    bound.view = { ...bound.view, problem: reasonOf(error), vanished: false, looking: false };
+    bound.view = { ...bound.view, problem: reasonOf(error, bound.folder), vanished: false, looking: false };
   }
 
   /** Compares crate and folder and makes them equal, as far as neither has anything to lose by it. */
@@ -375,14 +375,14 @@ const REASONS: Record<string, string> = {
   ENOENT: 'it is gone.',
   ENOTDIR: 'a file is in the way.',
   EEXIST: 'a file is in the way.',
-  ENOSPC: 'the system watches too many folders already, or the disk is full.',
+  ENOSPC: 'the system watches as many files as it may already. Raise its limit (fs.inotify.max_user_watches), or close other programs.',
 };
 
-function reasonOf(error: unknown): string {
+function reasonOf(error: unknown, folder: string): string {
   if (error instanceof UnreadableInput) return error.hint ? `${error.message} ${error.hint}` : error.message;
   if (error instanceof Problem) return error.message;
   if (error instanceof StartProblem) return `Another program keeps this folder equal already: ${error.message.split('. ')[0]}.`;
-  const full = diskFull(error, '/', 1);
+  const full = diskFull(error, folder, 1);
   if (full) return full.message;
   const { code = '', path } = error as NodeJS.ErrnoException;
   return `${path ? `${path}: ` : ''}${REASONS[code] ?? 'it cannot be kept equal; the server’s log says why.'}`;

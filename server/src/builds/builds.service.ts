@@ -49,6 +49,7 @@ export class BuildsService {
   start(crateId: string, map: string, order: BuildOrder): Job {
     const world = this.crates.world(crateId);
     if (!own(world.crate.maps, map)) throw notFound(`map ${map}`);
+    this.crates.needWhole(crateId);
     const inputHash = this.inputHash(crateId, map);
     const { quality, parameters = {}, only, anyway = false } = order;
     const game = this.crates.game(crateId);

@@ -155,10 +155,12 @@ export class CratesController {
 
   @Get(':id/export')
   @ApiOperation({ summary: 'The crate’s folder as a ZIP, for version control or another machine.' })
-  export(@Param('id') id: string, @Res() response: Response) {
+  @ApiQuery({ name: 'damaged', required: false, description: '`without`: what is damaged is left out instead of being refused.' })
+  export(@Param('id') id: string, @Res() response: Response, @Query('damaged') damaged?: string) {
     const { name } = this.crates.view(id).manifest;
+    const zip = writeZip(this.crates.exportTree(id, damaged === 'without'));
     response.type('application/zip').setHeader('content-disposition', `attachment; filename="${name}.zip"`);
-    response.send(Buffer.from(writeZip(this.crates.exportTree(id))));
+    response.send(Buffer.from(zip));
   }
 
   @Get(':id/files/*path')

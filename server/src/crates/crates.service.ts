@@ -26,7 +26,7 @@ import { installId } from '@violet-crate/host/setup/findGames';
 import type { GameInstall } from '@violet-crate/host/setup/readFacts';
 import { Value } from '@sinclair/typebox/value';
 import { and, asc, desc, eq, gt, inArray, isNull, lte, sql } from 'drizzle-orm';
-import { BlobStore } from '@violet-crate/host/blobStore';
+import { BlobStore, DAMAGE_HINT, type BlobDamage } from '@violet-crate/host/blobStore';
 import { CONFIG, type Config } from '../config.ts';
 import { DATABASE, inGroups, type Database } from '../database/database.ts';
 import { crates, files, mapEdits, maps, mapSnapshots, scriptVersions } from '../database/schema.ts';
@@ -65,6 +65,15 @@ export interface GameState {
   /** What a newer version of the profile would mean; null where there is none. */
   newer: { differences: string[]; trouble: string[] } | null;
 }
+
+const damaged = (path: string, what: BlobDamage): Finding => ({
+  code: 'file-damaged',
+  severity: 'blocker',
+  stage: isScript(path) ? 'scripts' : 'assets',
+  message: `What is stored of ${path} is ${what === 'missing' ? 'missing' : 'damaged'} on the disk.`,
+  hint: DAMAGE_HINT,
+  place: { file: path },
+});
 
 /** Crates as rows and blobs: manifest, files and maps. Maps are a snapshot plus the edits after it. */
 @Injectable()
@@ -107,7 +116,10 @@ export class CratesService {
       id,
       manifest: row.manifest,
       maps: names.map((m) => m.name),
-      files: own.map(({ path, bytes, sha256, findings }) => ({ path, bytes, sha256, findings })),
+      files: own.map(({ path, bytes, sha256, findings }) => {
+        const what = this.blobs.look(sha256, bytes);
+        return { path, bytes, sha256, findings: what ? [damaged(path, what), ...findings] : findings };
+      }),
       updatedAt: row.updatedAt,
       install: installId(this.game(id).folder),
     };
@@ -233,10 +245,22 @@ export class CratesService {
     return { id: this.store(contents, (path) => this.blobs.put(tree.get(path)!)), damage };
   }
 
-  exportTree(id: string): FileTree {
+  /**
+   * The crate as its folder would be.
+   *
+   * @param anyway without what is damaged, instead of refusing: what can be saved of it
+   */
+  exportTree(id: string, anyway = false): FileTree {
+    if (!anyway) this.needWhole(id);
     const contents = this.contents(id);
     const tree = writeDocuments(contents);
-    for (const file of contents.files) tree.set(file.path, this.blobs.read(file.sha256));
+    for (const file of contents.files) {
+      try {
+        tree.set(file.path, this.blobs.read(file.sha256));
+      } catch (error) {
+        if (!(error instanceof UnreadableInput) || !anyway) throw error;
+      }
+    }
     return tree;
   }
 
@@ -291,11 +315,36 @@ export class CratesService {
     for (const { name } of this.database.select({ name: maps.name }).from(maps).where(eq(maps.crateId, id)).all())
       contents.maps[name] = this.map(id, name).map;
     for (const file of this.database.select().from(files).where(eq(files.crateId, id)).orderBy(asc(files.path)).all()) {
-      if (isScript(file.path)) contents.scripts[file.path] = new TextDecoder().decode(this.blobs.read(file.sha256));
-      else if (isData(file.path)) contents.data[file.path] = new TextDecoder().decode(this.blobs.read(file.sha256));
+      const text = isScript(file.path) || isData(file.path) ? this.text(file.sha256) : null;
+      // One that is damaged is left out, which `view` tells; builds and packages do not begin without it.
+      if (isScript(file.path)) text !== null && (contents.scripts[file.path] = text);
+      else if (isData(file.path)) text !== null && (contents.data[file.path] = text);
       else contents.files.push({ path: file.path, bytes: file.bytes, sha256: file.sha256 });
     }
     return contents;
+  }
+
+  private text(sha256: string): string | null {
+    try {
+      return new TextDecoder().decode(this.blobs.read(sha256));
+    } catch (error) {
+      if (error instanceof UnreadableInput) return null;
+      throw error;
+    }
+  }
+
+  /** Files whose stored content is missing or damaged. */
+  damagedFiles(id: string): string[] {
+    const own = this.database.select({ path: files.path, sha256: files.sha256, bytes: files.bytes }).from(files).where(eq(files.crateId, id)).all();
+    return own.filter(({ sha256, bytes }) => this.blobs.look(sha256, bytes) !== null).map(({ path }) => path);
+  }
+
+  /** @throws Problem where something would be made without what is damaged */
+  needWhole(id: string): void {
+    this.contents(id);
+    const [first, ...more] = this.damagedFiles(id);
+    if (first)
+      throw new Problem(409, 'file-damaged', `${first}${more.length > 0 ? ` and ${more.length} more` : ''}: what is stored of it is missing or damaged. ${DAMAGE_HINT}`);
   }
 
   world(id: string): CrateWorld {
@@ -338,8 +387,14 @@ export class CratesService {
     return row.sha256;
   }
 
+  /** @throws UnreadableInput where its content is missing or damaged */
   readFile(id: string, path: string): Uint8Array {
-    return this.blobs.read(this.fileHash(id, path));
+    try {
+      return this.blobs.read(this.fileHash(id, path));
+    } catch (error) {
+      if (!(error instanceof UnreadableInput)) throw error;
+      throw new UnreadableInput(error.code, `What is stored of ${path} is missing or damaged on the disk.`, { file: path }, error.hint);
+    }
   }
 
   /**

@@ -1,4 +1,5 @@
 import { Inject, Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
+import { BlobStore } from '@violet-crate/host/blobStore';
 import { CRATE_PICTURE } from '@violet-crate/core/crate/contents';
 import type { CrateManifest } from '@violet-crate/core/crate/manifest';
 import { nameProblem } from '@violet-crate/core/crate/naming';
@@ -29,6 +30,8 @@ export interface ShelfEntry {
   /** When it was deleted; it can be had back for a while. */
   deletedAt: string | null;
   stages: ShelfStages;
+  /** Files whose stored content is missing or damaged. */
+  damaged: number;
 }
 
 /** Milliseconds for which a deleted crate can be had back. */
@@ -44,6 +47,7 @@ export class ShelfService implements OnApplicationBootstrap {
     @Inject(DATABASE) private readonly database: Database,
     private readonly crates: CratesService,
     private readonly builds: BuildsService,
+    private readonly blobs: BlobStore,
     notices: Notices,
   ) {
     // A build is up to date for the game that it was made for.
@@ -79,6 +83,7 @@ export class ShelfService implements OnApplicationBootstrap {
         .all()
         .map((row) => [row.id, row]),
     );
+    const damaged = this.damaged();
     const built = new Map(
       this.database
         .select()
@@ -125,6 +130,7 @@ export class ShelfService implements OnApplicationBootstrap {
           bytes: sizes.get(id)?.bytes ?? 0,
           archived: archivedAt !== null,
           deletedAt,
+          damaged: damaged.get(id) ?? 0,
           stages: {
             findings: sizes.get(id)?.wrong ?? 0,
             build: !build || deletedAt ? 'none' : !build.ok ? 'stopped' : this.isFresh(id, updatedAt, build) ? 'fresh' : 'stale',
@@ -188,11 +194,19 @@ export class ShelfService implements OnApplicationBootstrap {
     if (problem) throw new Problem(422, 'crate-name', problem);
   }
 
+  /** How many files of each crate are known to be damaged, by length or by having been read. */
+  private damaged(): Map<string, number> {
+    const found = new Map<string, number>();
+    for (const { id, sha256, bytes } of this.database.select({ id: files.crateId, sha256: files.sha256, bytes: files.bytes }).from(files).all())
+      if (this.blobs.look(sha256, bytes)) found.set(id, (found.get(id) ?? 0) + 1);
+    return found;
+  }
+
   private isFresh(id: string, updatedAt: string, build: typeof builds.$inferSelect): boolean {
     const stamp = `${updatedAt} ${build.id}`;
     const known = this.known.get(id);
     if (known?.stamp === stamp) return known.fresh;
-    const fresh = this.builds.inputHash(id, build.map) === build.inputHash;
+    const fresh = this.builds.inputHash(id, build.map) === build.inputHash && this.crates.damagedFiles(id).length === 0;
     this.known.set(id, { stamp, fresh });
     return fresh;
   }

@@ -3,19 +3,21 @@ import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { basename, dirname, extname, join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { ASSET_KINDS, assetKindOf, type AssetKind } from '@violet-crate/core/crate/assetKind';
+import { ASSET_KINDS, ASSETS, assetKindOf, type AssetKind } from '@violet-crate/core/crate/assetKind';
 import { isScript, sourceFolder } from '@violet-crate/core/crate/contents';
 import { scriptText } from '@violet-crate/core/importing/importPlan';
+import { isSourceOf } from '@violet-crate/core/crate/sourceForm';
 import { sampleOf } from '@violet-crate/core/importing/samples';
 import { own } from '@violet-crate/core/own';
 import { commandWords, noScreen, openFile, systemOpener } from '@violet-crate/host/openWith';
 import { writeWhole } from '@violet-crate/host/files';
+import { isFileInside, readInside } from '@violet-crate/host/inside';
 import { watch as watchFile, type FSWatcher } from 'chokidar';
 import { ImportsService } from '../assets/imports.service.ts';
 import { BoundFoldersService } from '../bound/boundFolders.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { CratesService } from '../crates/crates.service.ts';
-import { notFound } from '../http/problem.ts';
+import { notFound, Problem } from '../http/problem.ts';
 import { Notices } from '../notices/notices.ts';
 import { SettingsService } from '../settings/settings.service.ts';
 import { WatchService } from '../watch/watch.service.ts';
@@ -102,6 +104,13 @@ export class OpeningService implements OnApplicationBootstrap, OnApplicationShut
     const bytes = this.inCrate(crateId, path);
     const kind = assetKindOf(path);
     if (!bytes || !kind) throw notFound(`file with a source: ${path}`);
+    const source = isScript(path) ? path : own(this.crates.view(crateId).manifest.assets, path)!.source;
+    if (!isSourceOf(kind, source, bytes))
+      throw new Problem(
+        422,
+        'source-form',
+        `${basename(source)} is not opened: it is no ${ASSETS[kind].endings.join(', ')} file by its name and its first bytes, and a program could run it.`,
+      );
     const base = sha256(bytes);
     const file = this.onDisk(crateId, path, kind, bytes);
     const program = await openFile(file, this.settings.openers()[kind] ?? '');
@@ -153,10 +162,17 @@ export class OpeningService implements OnApplicationBootstrap, OnApplicationShut
     const watched = this.watch.view(crateId)?.folder;
     const bound = this.folders.view(crateId);
     const candidates = [
-      watched && record?.origin?.path.startsWith(`${basename(watched)}/`) ? join(dirname(watched), record.origin.path) : null,
-      bound && !record ? join(bound.folder, path) : null,
+      watched && record?.origin?.path.startsWith(`${basename(watched)}/`)
+        ? ([watched, record.origin.path.slice(basename(watched).length + 1)] as const)
+        : null,
+      bound && !record ? ([bound.folder, path] as const) : null,
     ];
-    for (const candidate of candidates) if (candidate && existsSync(candidate) && sha256(readFileSync(candidate)) === sha256(bytes)) return candidate;
+    // The very file, by no link: what it leads to may be another kind of file.
+    for (const candidate of candidates)
+      if (candidate && extname(candidate[1]) === extname(record?.source ?? path) && isFileInside(...candidate)) {
+        const there = readInside(...candidate);
+        if (there && sha256(there) === sha256(bytes)) return join(...candidate);
+      }
     const stem = basename(path, extname(path));
     const name = `${stem}${extname(record?.source ?? path)}`;
     const folder = join(this.folder(crateId), sha256(new TextEncoder().encode(path)).slice(0, 12));

@@ -36,6 +36,16 @@ export async function sendJson<T>(method: 'POST' | 'PUT' | 'PATCH' | 'DELETE', p
   return (await request(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })).json() as Promise<T>;
 }
 
+/** Bytes of requests that a browser goes on with after their page has gone (Fetch standard, 4.5: 64 KiB together). */
+const OUTLIVES = 60_000;
+
+/** Sends what the page would lose by being closed: the request outlives it. Nothing is heard of it any more. */
+export function sendLast(method: 'POST' | 'PUT', path: string, body: unknown): void {
+  const text = JSON.stringify(body);
+  const keepalive = new TextEncoder().encode(text).length <= OUTLIVES;
+  void fetch(path, { method, headers: { 'content-type': 'application/json' }, body: text, keepalive }).catch(() => {});
+}
+
 export async function remove(path: string): Promise<void> {
   await request(path, { method: 'DELETE' });
 }

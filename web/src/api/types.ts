@@ -155,6 +155,8 @@ export interface CrateEntry {
   archived: boolean;
   /** When it was deleted; it can be had back for a while. */
   deletedAt: string | null;
+  /** Files whose stored content is missing or damaged. */
+  damaged: number;
   stages: { findings: number; build: 'none' | 'fresh' | 'stale' | 'stopped'; release: 'none' | 'packed' | 'published' };
 }
 

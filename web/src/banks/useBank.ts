@@ -26,6 +26,14 @@ export function useBank(crateId: string, id: string | null) {
   useEffect(() => {
     void load();
   }, [load]);
+  const changed = history.at > 0;
+  // They are in this page alone until they are written.
+  useEffect(() => {
+    if (!changed) return;
+    const ask = (event: BeforeUnloadEvent) => event.preventDefault();
+    window.addEventListener('beforeunload', ask);
+    return () => window.removeEventListener('beforeunload', ask);
+  }, [changed]);
 
   const change = useCallback(
     (next: BankDocument) =>
@@ -43,7 +51,7 @@ export function useBank(crateId: string, id: string | null) {
     view,
     problem,
     document: history.states.at(history.at) ?? null,
-    changed: history.at > 0,
+    changed,
     canUndo: history.at > 0,
     canRedo: history.at < history.states.length - 1,
     change,

@@ -1,11 +1,22 @@
 import type { MapEdit } from '@violet-crate/core/document/edit';
-import { RequestProblem, sendJson } from '../api/http.ts';
+import { RequestProblem, sendJson, sendLast } from '../api/http.ts';
 import { refreshFreshness } from '../state/crateSlice.ts';
 import { saved, saveFailed, saving } from '../state/mapSlice.ts';
 import { store } from '../state/store.ts';
 import { TAB } from './tab.ts';
 
 const RETRY_DELAY = 2000;
+
+/** Edits that are being sent now. */
+let underWay = 0;
+
+/** Sends what is unsaved and not under way, from a page that closes. */
+export function flushEdits(): void {
+  const { crateId, name, unsaved, revision, saveState } = store.getState().map;
+  const edits = unsaved.slice(underWay);
+  if (!crateId || edits.length === 0 || saveState === 'conflict') return;
+  sendLast('POST', `/api/crates/${crateId}/maps/${name}/edits`, { base: revision + underWay, edits, tab: TAB });
+}
 
 /** Sends unsaved edits in order, a batch at a time; goes on trying while the server is away. */
 export function keepSaved(): void {
@@ -17,6 +28,7 @@ export function keepSaved(): void {
     if (busy || map.unsaved.length === 0 || !crateId || map.saveState === 'conflict') return;
     busy = true;
     const edits = map.unsaved.slice(0, 200);
+    underWay = edits.length;
     store.dispatch(saving());
     try {
       const { revision, others } = await sendJson<{ revision: number; others: { edit: MapEdit }[] }>(
@@ -26,10 +38,12 @@ export function keepSaved(): void {
       );
       store.dispatch(saved({ count: edits.length, revision, others: others.map(({ edit }) => edit) }));
       busy = false;
+      underWay = 0;
       if (store.getState().map.unsaved.length > 0) void send();
       else if (store.getState().crate.view?.id === crateId) void store.dispatch(refreshFreshness(crateId));
     } catch (error) {
       busy = false;
+      underWay = 0;
       const conflict = error instanceof RequestProblem && (error.status === 409 || error.status === 422);
       const conflicts = error instanceof RequestProblem ? (error.extra.conflicts as string[] | undefined) : undefined;
       store.dispatch(saveFailed({ state: conflict ? 'conflict' : 'retrying', conflicts }));

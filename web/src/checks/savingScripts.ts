@@ -1,7 +1,7 @@
 /** Sends scripts as they were typed, a moment after the last key; goes on trying while the server is away. */
 
 import { isScript } from '@violet-crate/core/crate/contents';
-import { message, RequestProblem, sendJson } from '../api/http.ts';
+import { message, RequestProblem, sendJson, sendLast } from '../api/http.ts';
 import { refreshFreshness } from '../state/crateSlice.ts';
 import { scriptDropped, scriptRefused, scriptSaved } from '../state/scriptsSlice.ts';
 import { store } from '../state/store.ts';
@@ -19,12 +19,19 @@ export function saveScripts(): Promise<void> {
   return (sending ??= sendAll().finally(() => (sending = null)));
 }
 
+/** Sends what is unsaved from a page that closes. */
+export function flushScripts(): void {
+  for (const { crateId, path, source } of store.getState().scripts.unsaved) sendLast('PUT', addressOf(crateId, path), { source });
+}
+
+const addressOf = (crateId: string, path: string): string => `/api/crates/${crateId}/${isScript(path) ? path : `data/${path}`}`;
+
 async function sendAll(): Promise<void> {
   const saved = new Set<string>();
   for (const script of store.getState().scripts.unsaved) {
     const { crateId, path, source } = script;
     try {
-      await sendJson('PUT', `/api/crates/${crateId}/${isScript(path) ? path : `data/${path}`}`, { source });
+      await sendJson('PUT', addressOf(crateId, path), { source });
       store.dispatch(scriptSaved(script));
       saved.add(crateId);
     } catch (error) {

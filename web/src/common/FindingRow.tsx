@@ -15,7 +15,7 @@ export function SeverityTag({ severity }: { severity: Severity }) {
 
 /** One finding: what, where, why it matters, with *Show* and *Fix*. `here`: its place is in view, unless it is a part of it. */
 export function FindingRow({ finding, here = false }: { finding: Finding; here?: boolean }) {
-  const { canShow, show, fix } = useFindingActions();
+  const { canShow, canFix, show, fix } = useFindingActions();
   const [problem, setProblem] = useState<string | null>(null);
   return (
     <div className="finding" data-code={finding.code}>
@@ -30,12 +30,14 @@ export function FindingRow({ finding, here = false }: { finding: Finding; here?:
             Show
           </button>
         )}
-        {finding.others?.map((other) => (
+        {finding.others
+          ?.filter((other) => canFix(finding, other))
+          .map((other) => (
           <button key={other.label} className="btn btn-quiet btn-sm py-0" onClick={() => void fix(finding, other).then(setProblem)}>
             {other.label}
           </button>
         ))}
-        {finding.fix && (
+        {finding.fix && canFix(finding, finding.fix) && (
           <button className="btn btn-warm btn-sm py-0" onClick={() => void fix(finding).then(setProblem)} title={finding.fix.label}>
             {finding.fix.label}
           </button>

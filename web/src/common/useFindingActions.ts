@@ -1,5 +1,5 @@
 import { useNavigate } from 'react-router';
-import type { Finding } from '@violet-crate/core/finding';
+import type { Finding, Fix } from '@violet-crate/core/finding';
 import { isData } from '@violet-crate/core/crate/contents';
 import { isEffect } from '@violet-crate/core/effect/document';
 import { withLine } from '@violet-crate/core/document/lineFix';
@@ -20,10 +20,16 @@ export function useFindingActions() {
   const navigate = useNavigate();
   const view = useAppSelector((s) => s.crate.view);
   const map = useAppSelector((s) => s.map.map);
+  const openMap = useAppSelector((s) => s.map.name);
   const data = useAppSelector((s) => s.crate.data);
   const changeCrate = useCrateChange();
 
-  const canShow = (finding: Finding): boolean => finding.place !== undefined || finding.stage === 'setup';
+  /** What belongs to a map that is not open: its ids mean other members in the one that is. */
+  const elsewhere = ({ place }: Finding): boolean => place?.map !== undefined && place.map !== openMap;
+
+  const canShow = (finding: Finding): boolean => (finding.place !== undefined || finding.stage === 'setup') && !elsewhere(finding);
+
+  const canFix = (finding: Finding, by: Fix): boolean => by.kind !== 'edit' || (finding.place?.map !== undefined && !elsewhere(finding));
 
   const show = (finding: Finding): void => {
     if (!view) return;
@@ -54,6 +60,7 @@ export function useFindingActions() {
   /** @param by one of its ways; the first without it. Answers a sentence when it failed. */
   const fix = async (finding: Finding, by = finding.fix): Promise<string | null> => {
     if (!view || !by) return null;
+    if (!canFix(finding, by)) return `This is in map ${finding.place?.map ?? '?'}, which is not open.`;
     try {
       if (by.kind === 'edit') {
         // Fixes are edits of the map, not of a prefab that happens to be open.
@@ -78,5 +85,5 @@ export function useFindingActions() {
     }
   };
 
-  return { canShow, show, fix };
+  return { canShow, canFix, show, fix };
 }

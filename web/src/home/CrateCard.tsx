@@ -43,6 +43,7 @@ export function CrateCard({ crate, game, act }: { crate: CrateEntry; game: strin
       <div className="d-flex gap-3 align-items-center px-3 pb-2">
         <Stamp stamp={BUILD[stages.build]} />
         <Stamp stamp={RELEASE[stages.release]} />
+        {crate.damaged > 0 && <Stamp stamp={['blocked', 'x-octagon', `${plural(crate.damaged, 'file')} damaged`]} />}
         {stages.findings > 0 && <Stamp stamp={['notes', 'exclamation-triangle', plural(stages.findings, 'file to look at', 'files to look at')]} />}
         <span className="flex-grow-1" />
         <Dropdown align="end">
@@ -53,6 +54,7 @@ export function CrateCard({ crate, game, act }: { crate: CrateEntry; game: strin
             <Dropdown.Item onClick={() => act('copy')}>Copy …</Dropdown.Item>
             <Dropdown.Item onClick={() => act('rename')}>Rename …</Dropdown.Item>
             <Dropdown.Item onClick={() => act('archive')}>{crate.archived ? 'Take back' : 'Put away'}</Dropdown.Item>
+            {crate.damaged > 0 && <Dropdown.Item href={`/api/crates/${crate.id}/export?damaged=without`}>Export what is whole</Dropdown.Item>}
             <Dropdown.Divider />
             <Dropdown.Item onClick={() => act('delete')}>Delete</Dropdown.Item>
           </Dropdown.Menu>

@@ -21,6 +21,7 @@ const crate: CrateEntry = {
   bytes: 2048,
   archived: false,
   deletedAt: null,
+  damaged: 0,
   stages: { findings: 0, build: 'stale', release: 'none' },
 };
 const other: CrateEntry = {

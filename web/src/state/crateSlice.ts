@@ -91,7 +91,10 @@ async function loadTexts(view: CrateView, getState: () => unknown): Promise<Pick
   };
   // What was unsaved when the server was asked may be saved when it has answered.
   const before = typed();
-  const paths = view.files.map((file) => file.path).filter(isText);
+  // One that is damaged on the server's disk is told as a finding; the others open.
+  const paths = view.files
+    .filter(({ path, findings }) => isText(path) && !findings.some(({ code }) => code === 'file-damaged'))
+    .map(({ path }) => path);
   const texts = await Promise.all(paths.map(async (path) => (await request(`/api/crates/${view.id}/files/${path}`)).text()));
   const all = [...paths.map((path, i) => [path, texts[i]] as const), ...before, ...typed()];
   return {
