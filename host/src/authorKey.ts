@@ -66,8 +66,37 @@ function keyOf(pem: string, file: string): AuthorKey {
   };
 }
 
+/** The prime of Curve25519 and the order of its base point (RFC 8032, 5.1). */
+const P = 2n ** 255n - 19n;
+const L = 2n ** 252n + 27742317777372353535851937790883648493n;
+
+/** The y of the eight points of small order: 1, -1, 0, and two of order eight; with either sign of x (checked in authorKey.test.ts). */
+const SMALL_ORDER_Y = new Set([
+  0n,
+  1n,
+  P - 1n,
+  2707385501144840649318225287225658788936804267575313519463743609750303021022n,
+  P - 2707385501144840649318225287225658788936804267575313519463743609750303021022n,
+]);
+
+const littleEndian = (bytes: Uint8Array): bigint => BigInt(`0x${Buffer.from(bytes).reverse().toString('hex')}`);
+
+/** The y of a point as it is written, where it is written in the one way that there is, and not of small order; null otherwise. */
+function properY(point: Uint8Array): bigint | null {
+  const y = littleEndian(point) & (2n ** 255n - 1n);
+  return y < P && !SMALL_ORDER_Y.has(y) ? y : null;
+}
+
+/**
+ * Ed25519 as RFC 8032, 5.1.7, has it, without cofactor, and stricter than it: the key and R are points written canonically and of no
+ * small order (with such a key one signature would hold for every document), and S is below the group's order (else there would be
+ * several signatures of one document). ZIP 215 would accept both kinds of point.
+ */
 export const verifySignature: Verify = ({ key, signature }, bytes) => {
   try {
+    const [point, both] = [Buffer.from(key, 'base64'), Buffer.from(signature, 'base64')];
+    if (point.length !== 32 || both.length !== 64) return false;
+    if (properY(point) === null || properY(both.subarray(0, 32)) === null || littleEndian(both.subarray(32)) >= L) return false;
     const publicKey = createPublicKey({ key: { kty: 'OKP', crv: 'Ed25519', x: Buffer.from(key, 'base64').toString('base64url') }, format: 'jwk' });
     return verify(null, bytes, publicKey, Buffer.from(signature, 'base64'));
   } catch {

@@ -11,16 +11,19 @@ import { planInstall, needersOf } from '@violet-crate/core/release/dependencies'
 import { installRelease } from '@violet-crate/core/release/install';
 import { RELEASE_FILE, ReleaseManifestSchema, type ReleaseManifest } from '@violet-crate/core/release/manifest';
 import { verifyTree } from '@violet-crate/core/release/pack';
-import { signerOf } from '@violet-crate/core/release/signature';
+import { fingerprint, signerOf } from '@violet-crate/core/release/signature';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import { verifySignature } from './authorKey.ts';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { bankCopies, dropBankCopies, mendBankCopies, placeBankCopies, wrongCopies } from './bankCopies.ts';
 import { writeWhole } from './files.ts';
 import { readTree } from './folderTree.ts';
+import { isFileInside, readInside } from './inside.ts';
 import { BEFORE, mendMods, modsFolder, OFF } from './modsFolder.ts';
 import { askWorkshop, fetchUpdate } from './workshopClient.ts';
 
+/** Bytes of a release's document that are read. */
+const DOCUMENT_BYTES = 64 << 20;
 /** Where mods came from, beside them; `order` is theirs where two bring the same. */
 const NOTES = '.installed.json';
 
@@ -30,9 +33,27 @@ interface Origin {
   at: string;
 }
 
+/** Who a mod was signed by when it first came: an Ed25519 key, or nobody, at a workshop. */
+interface Known {
+  signer: string;
+  since: string;
+}
+
 interface Notes {
   from: Record<string, Origin>;
   order: string[];
+  known: Record<string, Known>;
+}
+
+/** A mod is signed by another than before: the user says whether that is meant. */
+export class OtherSigner extends UnreadableInput {
+  constructor(
+    message: string,
+    /** What stands for who signs it now, to be said back by a user who means it. */
+    readonly signer: { mod: string; signer: string },
+  ) {
+    super('mod-signer', message, {}, 'Nothing was installed. Ask its author whether that is right.');
+  }
 }
 
 export interface InstalledMod {
@@ -56,10 +77,10 @@ export interface Clash {
 function readNotes(mods: string): Notes {
   try {
     const notes = JSON.parse(readFileSync(join(mods, NOTES), 'utf8')) as Partial<Notes>;
-    return { from: notes.from ?? {}, order: notes.order ?? [] };
+    return { from: notes.from ?? {}, order: notes.order ?? [], known: notes.known ?? {} };
   } catch {
     // None yet, or damaged: mods are there all the same, of unknown origin.
-    return { from: {}, order: [] };
+    return { from: {}, order: [], known: {} };
   }
 }
 
@@ -69,7 +90,7 @@ const folderOf = (mods: string, name: string): string => (existsSync(join(mods, 
 
 function manifestIn(folder: string): ReleaseManifest | null {
   try {
-    return readDocument(readFileSync(join(folder, RELEASE_FILE), 'utf8'), ReleaseManifestSchema, RELEASE_FILE);
+    return readDocument(new TextDecoder().decode(readInside(folder, RELEASE_FILE, DOCUMENT_BYTES) ?? undefined), ReleaseManifestSchema, RELEASE_FILE);
   } catch {
     return null;
   }
@@ -116,9 +137,7 @@ export function listMods(mods: string, game?: string): InstalledMod[] {
 
 function signerIn(folder: string): InstalledMod['signer'] {
   const tree = new Map(
-    [RELEASE_FILE, 'release.sig'].flatMap((file) =>
-      existsSync(join(folder, file)) ? [[file, new Uint8Array(readFileSync(join(folder, file)))] as const] : [],
-    ),
+    [RELEASE_FILE, 'release.sig'].flatMap((file) => (isFileInside(folder, file) ? [[file, readInside(folder, file)!] as const] : [])),
   );
   try {
     return signerOf(tree, verifySignature);
@@ -318,10 +337,10 @@ export interface Installed {
 export async function installMod(
   mods: string,
   game: string,
-  given: { workshop: string; token: string | null; shareCode: string },
+  given: { workshop: string; token: string | null; shareCode: string; signers?: Readonly<Record<string, string>> },
   folder?: string,
 ): Promise<Installed[]> {
-  const { workshop, token, shareCode } = given;
+  const { workshop, token, shareCode, signers = {} } = given;
   const wanted = /^[A-Za-z0-9-]{1,40}$/.test(shareCode.trim()) ? await viewOf(workshop, token, `/api/releases/${shareCode.trim()}/mod`) : null;
   const code = shareCode.trim().toUpperCase();
   const release = wanted?.versions.find((one) => one.shareCode === code);
@@ -339,6 +358,8 @@ export async function installMod(
   for (const one of plan.install) {
     const have = contentOf(mods, one.name);
     const made = await fetchUpdate(workshop, one.shareCode, have, undefined, token);
+    needAsked(one, made);
+    const signer = needSigner(mods, made, workshop, signers);
     if (made.manifest.profile !== game)
       throw new UnreadableInput(
         'game-other',
@@ -348,18 +369,74 @@ export async function installMod(
       );
     // A bank that is another one stops it before anything is there.
     const copies = folder === undefined ? null : bankCopies(folder, made.manifest.name, made.tree);
-    fetched.push({ ...made, copies, shareCode: made.release.shareCode });
+    fetched.push({ ...made, copies, signer, shareCode: made.release.shareCode });
   }
-  return fetched.map(({ manifest, tree, copies, shareCode: from, fetched: bytes }) => {
+  return fetched.map(({ manifest, tree, copies, signer, shareCode: from, fetched: bytes }) => {
     if (folder !== undefined && manifestIn(join(mods, manifest.name))) dropBankCopies(folder, manifest.name, banksOf(join(mods, manifest.name)));
     const verified = installRelease(modsFolder(mods), manifest, tree);
     rmSync(join(mods, OFF, manifest.name), { recursive: true, force: true });
     if (copies) placeBankCopies(copies);
     const notes = readNotes(mods);
-    writeNotes(mods, { ...notes, from: { ...notes.from, [manifest.name]: { shareCode: from, workshop, at: new Date().toISOString() } } });
+    const at = new Date().toISOString();
+    const before = Object.hasOwn(notes.known, manifest.name) ? notes.known[manifest.name] : null;
+    writeNotes(mods, {
+      ...notes,
+      from: { ...notes.from, [manifest.name]: { shareCode: from, workshop, at } },
+      known: { ...notes.known, [manifest.name]: before?.signer === signer ? before : { signer, since: at } },
+    });
     return { name: manifest.name, version: manifest.version, title: manifest.title, verified, fetched: bytes, folder: join(mods, manifest.name) };
   });
 }
+
+type Made = Awaited<ReturnType<typeof fetchUpdate>>;
+
+/** @throws UnreadableInput where a package is not the release that was asked for */
+function needAsked(one: { name: string; version: string }, { manifest, release }: Made): void {
+  const asked = { name: one.name || release.name, version: one.version || release.version };
+  const is = `${manifest.name} ${manifest.version}`;
+  for (const { name, version } of [asked, release])
+    if (manifest.name !== name || manifest.version !== version)
+      throw new UnreadableInput(
+        'mod-other',
+        `The workshop gives out ${is} as ${name} ${version}.`,
+        {},
+        'Nothing was installed. Tell its author, or the workshop.',
+      );
+}
+
+/**
+ * Who a package is signed by. The first is remembered; another one later, or nobody, has to be meant.
+ *
+ * @throws UnreadableInput where the signature is not of the package, or of another key than the workshop says
+ */
+function needSigner(mods: string, { manifest, tree, release }: Made, workshop: string, signers: Readonly<Record<string, string>>): string {
+  const key = signerOf(tree, verifySignature);
+  if (key === false || (release.key !== undefined && release.key !== (key ?? '')))
+    throw new UnreadableInput(
+      'mod-altered',
+      `${manifest.title} ${manifest.version} is not what its author signed.`,
+      {},
+      'Nothing was installed. Tell its author, or the workshop.',
+    );
+  const signer = key ?? `nobody, at ${new URL(workshop).origin}`;
+  const known = readNotes(mods).known;
+  const before = Object.hasOwn(known, manifest.name) ? known[manifest.name] : signedBefore(mods, manifest.name);
+  if (before && before.signer !== signer && !(Object.hasOwn(signers, manifest.name) && signers[manifest.name] === signer))
+    throw new OtherSigner(
+      `${manifest.title} was signed by ${signerWords(before.signer)} since ${before.since.slice(0, 10)}; ${manifest.version} is signed by ${signerWords(signer)}.`,
+      { mod: manifest.name, signer },
+    );
+  return signer;
+}
+
+/** A mod that is there from before signers were remembered. */
+function signedBefore(mods: string, name: string): Known | null {
+  const key = manifestIn(folderOf(mods, name)) ? signerIn(folderOf(mods, name)) : null;
+  const { from } = readNotes(mods);
+  return typeof key === 'string' ? { signer: key, since: Object.hasOwn(from, name) ? from[name].at : 'it was installed' } : null;
+}
+
+const signerWords = (signer: string): string => (signer.startsWith('nobody') ? signer : `the key ${fingerprint(signer)}`);
 
 /** Files of the installed version by their hash, read when they are asked for, and only those that are as they were. */
 function contentOf(mods: string, name: string): ((file: { sha256: string }) => Uint8Array | null) | null {
@@ -368,8 +445,7 @@ function contentOf(mods: string, name: string): ((file: { sha256: string }) => U
   const known = new Map((manifestIn(folder)?.files ?? []).map((file) => [file.sha256, file.path]));
   return ({ sha256 }: { sha256: string }): Uint8Array | null => {
     const path = known.get(sha256);
-    if (path === undefined || !existsSync(join(folder, path))) return null;
-    const bytes = new Uint8Array(readFileSync(join(folder, path)));
-    return sha256Hex(bytes) === sha256 ? bytes : null;
+    const bytes = path !== undefined && isFileInside(folder, path) ? readInside(folder, path) : null;
+    return bytes && sha256Hex(bytes) === sha256 ? bytes : null;
   };
 }

@@ -50,6 +50,8 @@ function keepBefore(mods: string, name: string, aside: string): void {
 /** Brings back a mod that was set aside when its installation was killed, and clears away what was half written. */
 export function mendMods(mods: string): void {
   for (const entry of existsSync(mods) ? readdirSync(mods) : []) {
+    // Notes that were being written, and what showed whether the folder can be.
+    if (/^\.(installed\.json\..*\.part|probe-\d+)$/.test(entry)) rmSync(join(mods, entry), { force: true });
     const [, name, ending] = /^\.([a-z][a-z0-9_]*)(\.new|\.old)$/.exec(entry) ?? [];
     if (!name) continue;
     if (ending === ASIDE && !existsSync(join(mods, name))) renameSync(join(mods, entry), join(mods, name));

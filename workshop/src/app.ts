@@ -6,6 +6,7 @@ import type { NestExpressApplication } from '@nestjs/platform-express';
 import { sameOrigin } from '@violet-crate/host/sameOrigin';
 import helmet from 'helmet';
 import express from 'express';
+import { AccessGuard } from './accounts/access.ts';
 import { AccountsService } from './accounts/accounts.service.ts';
 import { findViewer } from './accounts/viewer.ts';
 import { CONFIG, DEFAULT_RULES, type Settings, type WorkshopConfig } from './config.ts';
@@ -28,6 +29,7 @@ export async function createWorkshop(config: WorkshopConfig): Promise<NestExpres
       { provide: DATABASE, useFactory: () => openDatabase(config.database) },
       { provide: CONFIG, useValue: settings },
       { provide: DEPOT, useValue: config.depot },
+      AccessGuard,
       AccountsService,
       OrganisationsService,
       ModsService,
@@ -63,11 +65,12 @@ export async function createWorkshop(config: WorkshopConfig): Promise<NestExpres
       xFrameOptions: { action: 'deny' },
     }),
   );
+  app.useGlobalGuards(app.get(AccessGuard));
   app.use(sameOrigin);
   app.use(findViewer(app.get(AccountsService)));
   // Before any parser: an upload is a stream.
   app.use(UPLOADS, (request: express.Request, response: express.Response, next: express.NextFunction) => {
-    if (/\/release$/.test(request.path)) return next();
+    if (/^\/[0-9a-f]{16,64}\/release$/.test(request.path)) return next();
     app.get(UploadsService).handle(request, response);
   });
   app.use(express.json({ limit: '256kb' }));

@@ -1,6 +1,7 @@
 import { existsSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { Controller, Get, Inject, Param, Res } from '@nestjs/common';
+import { For } from './accounts/access.ts';
 import { depotFile } from '@violet-crate/core/setup/depot';
 import type { Response } from 'express';
 import { Refusal } from './refusal.ts';
@@ -11,6 +12,7 @@ export const DEPOT = Symbol('depot');
  * The stand-in depot: a folder with `index.json` and an archive for each version. Ranges, conditions and validators are those of
  * RFC 9110, sections 8.8, 13 and 14, as Express sends files.
  */
+@For('anyone')
 @Controller('depot')
 export class DepotController {
   constructor(@Inject(DEPOT) private readonly folder: string) {}

@@ -128,6 +128,8 @@ export const mods = sqliteTable('mods', {
   updatedAt: text('updated_at').notNull(),
   /** It can be had back for a while. */
   deletedAt: text('deleted_at'),
+  /** When a moderator took it off the list: its owner does not list it again until a moderator allows that. */
+  barredAt: text('barred_at'),
 });
 
 /** A version is never changed but for its notes; what it holds lies in `manifest`. */

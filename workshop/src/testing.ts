@@ -76,7 +76,7 @@ export async function startWorkshop(rules: Partial<Rules> = {}, folder = mkdtemp
       const answer = await post('/sign-up', { name, mail: `${name}@mail.example`, password: PASSWORD });
       const cookie = answer.headers.get('set-cookie')!.split(';')[0];
       if (!raw) {
-        const link = new RegExp(`${name}@mail[^]*?href="(/confirm/[^"]+)"`).exec(await page('/mailbox'))![1];
+        const link = new RegExp(`${name}@mail[^]*?href="(/confirm/[^"]+)"`).exec(await page('/mailbox', cookie))![1];
         await post(link, {});
         await post('/terms', {}, cookie);
       }

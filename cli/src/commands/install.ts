@@ -6,7 +6,7 @@ import { askRelease } from '@violet-crate/host/workshopClient';
 import { inInstall } from '@violet-crate/host/setup/places';
 import type { Command } from '../command.ts';
 import { profileById } from '../folder.ts';
-import { tokenOf, WORKSHOP_OPTIONS, workshopOf } from '../workshopOptions.ts';
+import { askingForSigner, SIGNERS_OPTION, signersOf, tokenOf, WORKSHOP_OPTIONS, workshopOf } from '../workshopOptions.ts';
 import { readText } from '../readInput.ts';
 
 /** Which game an install says that it is; null where its file cannot be read. */
@@ -24,6 +24,7 @@ export const installCommand: Command = {
   usage: 'crate install SHARECODE [--workshop URL] --game DIR',
   options: {
     ...WORKSHOP_OPTIONS,
+    ...SIGNERS_OPTION,
     game: { value: 'DIR', summary: 'the game’s install', required: true },
   },
   arguments: [1, 1],
@@ -38,7 +39,8 @@ export const installCommand: Command = {
     const found = gameOf(versionFile);
     if (found !== profile.id)
       throw new UnreadableInput('game-other', `${title} is for ${profile.title}, but ${game} holds ${found ? `"${found}"` : 'something else'}.`);
-    const installed = await installMod(inInstall(game, profile.install.mods), profile.id, { workshop, token, shareCode: code }, game);
+    const given = { workshop, token, shareCode: code, signers: signersOf(options) };
+    const installed = await askingForSigner(() => installMod(inInstall(game, profile.install.mods), profile.id, given, game));
     const { name, version, folder, verified } = installed.at(-1)!;
     return {
       code: 0,

@@ -15,7 +15,7 @@ import {
 } from '@violet-crate/host/mods';
 import { UsageError, type Command } from '../command.ts';
 import { defaultGame, profileById } from '../folder.ts';
-import { tokenOf, WORKSHOP_OPTIONS } from '../workshopOptions.ts';
+import { askingForSigner, SIGNERS_OPTION, signersOf, tokenOf, WORKSHOP_OPTIONS } from '../workshopOptions.ts';
 
 const ACTS = ['list', 'update', 'verify', 'remove', 'enable', 'disable', 'back'] as const;
 
@@ -25,7 +25,8 @@ export const modsCommand: Command = {
   options: {
     profile: { value: 'ID', summary: 'the game (brinewick)' },
     game: { value: 'DIR', summary: 'the game’s install' },
-    token: WORKSHOP_OPTIONS.token,
+    ...WORKSHOP_OPTIONS,
+    ...SIGNERS_OPTION,
     anyway: { summary: 'also where other mods need it' },
   },
   arguments: [1, 2],
@@ -51,9 +52,11 @@ export const modsCommand: Command = {
       const done = [];
       for (const mod of installed()) {
         progress(`Asking for ${mod.name}`);
-        const update = await updateOf(mod, tokenOf(options), 'command-line');
+        const update = await updateOf(mod, mod.from ? tokenOf(options, mod.from.workshop) : null, 'command-line');
         if (!update || !mod.from) continue;
-        const made = await installMod(mods, profile.id, { workshop: mod.from.workshop, token: tokenOf(options), shareCode: update.shareCode }, game);
+        const { workshop } = mod.from;
+        const given = { workshop, token: tokenOf(options, workshop), shareCode: update.shareCode, signers: signersOf(options) };
+        const made = await askingForSigner(() => installMod(mods, profile.id, given, game));
         done.push(...made.map((one) => ({ name: one.name, version: one.version, fetched: one.fetched })));
       }
       return {

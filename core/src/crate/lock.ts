@@ -6,12 +6,13 @@
 import { Type, type Static } from '@sinclair/typebox';
 import { readDocument } from '../document/readDocument.ts';
 import { joinPacks, type BasePack } from './basePack.ts';
+import { Version } from './version.ts';
 
 const closed = { additionalProperties: false };
 
 export const LockedCrateSchema = Type.Object(
   {
-    version: Type.String({ pattern: '^\\d+\\.\\d+\\.\\d+$' }),
+    version: Version,
     shareCode: Type.String({ pattern: '^[A-Za-z0-9-]{1,40}$' }),
     sha256: Type.String({ pattern: '^[0-9a-f]{64}$', description: 'Of its package.' }),
   },

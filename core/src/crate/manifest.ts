@@ -2,6 +2,7 @@
 
 import { Type, type Static } from '@sinclair/typebox';
 import { ASSET_KINDS } from './assetKind.ts';
+import { Version } from './version.ts';
 
 const closed = { additionalProperties: false };
 
@@ -158,7 +159,7 @@ export const CrateManifestSchema = Type.Object(
     name: Type.String({ minLength: 1 }),
     title: Type.String({ minLength: 1 }),
     description: Type.String(),
-    version: Type.String({ pattern: '^\\d+\\.\\d+\\.\\d+$' }),
+    version: Version,
     profile: Type.String(),
     mainMap: Type.String(),
     authors: Type.Array(Type.String()),

@@ -3,6 +3,7 @@
 import { Type, type Static } from '@sinclair/typebox';
 import { FileRecordSchema } from '../crate/basePack.ts';
 import { AboutSchema, CreditSchema, RequiresSchema } from '../crate/manifest.ts';
+import { Version } from '../crate/version.ts';
 
 export const ReleaseManifestSchema = Type.Object(
   {
@@ -10,7 +11,7 @@ export const ReleaseManifestSchema = Type.Object(
     name: Type.String({ pattern: '^[a-z][a-z0-9_]*$', maxLength: 64 }),
     title: Type.String({ minLength: 1, maxLength: 120 }),
     description: Type.String({ maxLength: 8000 }),
-    version: Type.String({ pattern: '^\\d+\\.\\d+\\.\\d+$' }),
+    version: Version,
     profile: Type.String(),
     mainMap: Type.String(),
     authors: Type.Array(Type.String()),

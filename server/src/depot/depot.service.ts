@@ -104,7 +104,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
     try {
       const file = join(temporary, 'archive.zip');
       const { signal } = new AbortController();
-      await fetchArchive({ url: archiveUrl(this.settings.get().depotUrl, id, wanted), file, version, signal });
+      await fetchArchive({ url: archiveUrl(this.settings.shown().depotUrl, id, wanted), file, version, signal });
       const profile = (await unpackedTree(file, UNPACK_LIMITS, signal)).get('profile.json');
       if (!profile) throw new UnreadableInput('depot-profile', 'The archive has no profile.json.', { file: item.title }, 'Tell the depot.');
       const text = new TextDecoder().decode(profile);
@@ -216,7 +216,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   private async index(): Promise<DepotIndex> {
-    return fetchDepotIndex(this.settings.get().depotUrl);
+    return fetchDepotIndex(this.settings.shown().depotUrl);
   }
 
   private find(index: DepotIndex, id: string, version: string): { item: DepotItem; version: DepotVersion } {
@@ -249,7 +249,7 @@ export class DepotService implements OnApplicationBootstrap, OnApplicationShutdo
       const { item, version } = this.find(await this.index(), row.item, row.version);
       const file = this.file(row);
       await fetchArchive({
-        url: archiveUrl(this.settings.get().depotUrl, row.item, row.version),
+        url: archiveUrl(this.settings.shown().depotUrl, row.item, row.version),
         file,
         version,
         signal,

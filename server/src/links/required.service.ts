@@ -78,7 +78,6 @@ export class RequiredService {
   }
 
   private workshop() {
-    const { workshopUrl: workshop, workshopToken } = this.settings.get();
-    return { workshop, token: workshopToken || null };
+    return this.settings.workshop();
   }
 }

@@ -3,6 +3,7 @@ import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs
 import { ArrayMaxSize, IsArray, IsBoolean, IsInt, IsOptional, IsString, Matches, Max, MaxLength, Min } from 'class-validator';
 import { Type } from 'class-transformer';
 import type { Response } from 'express';
+import { IsWords } from '../http/isWords.ts';
 import { notFound } from '../http/problem.ts';
 import { sendStrangersFile } from '../http/strangersFile.ts';
 import { SettingsService } from '../settings/settings.service.ts';
@@ -12,6 +13,11 @@ export class InstallDto {
   @ApiProperty({ example: 'K7PM-2QXD' })
   @Matches(/^\s*[A-Za-z0-9-]{1,40}\s*$/, { message: 'A share code looks like K7PM-2QXD' })
   shareCode!: string;
+
+  @ApiPropertyOptional({ description: 'By name of a mod, who signs it from now on (as the refusal named it), where that is another than before.' })
+  @IsOptional()
+  @IsWords({ most: 50 })
+  signers?: Record<string, string>;
 }
 
 export class ModChangeDto {
@@ -68,7 +74,7 @@ export class ModsController {
   @Post('install')
   @ApiOperation({ summary: 'Installs a release by its share code, with all that it needs; every file is verified.' })
   install(@Param('profile') profile: string, @Body() body: InstallDto) {
-    return this.mods.install(profile, body.shareCode);
+    return this.mods.install(profile, body.shareCode, body.signers);
   }
 
   @Put('order')
@@ -118,9 +124,9 @@ export class WorkshopPicturesController {
   @ApiOperation({ summary: 'The title picture of a release.' })
   async thumbnail(@Param('code') code: string, @Res() response: Response) {
     if (!/^[A-Za-z0-9-]{1,40}$/.test(code)) throw notFound('such picture');
-    const { workshopUrl, workshopToken } = this.settings.get();
-    const answer = await fetch(`${workshopUrl.replace(/\/$/, '')}/api/releases/${code}/thumbnail`, {
-      headers: workshopToken ? { authorization: `Bearer ${workshopToken}` } : {},
+    const { workshop, token } = this.settings.workshop();
+    const answer = await fetch(`${workshop.replace(/\/$/, '')}/api/releases/${code}/thumbnail`, {
+      headers: token ? { authorization: `Bearer ${token}` } : {},
       signal: AbortSignal.timeout(10_000),
     }).catch(() => null);
     const bytes = answer?.ok ? await atMost(answer, MOST_PICTURE) : null;

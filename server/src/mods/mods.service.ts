@@ -8,6 +8,7 @@ import {
   enableMod,
   goBack,
   installMod,
+  OtherSigner,
   listMods,
   modOrder,
   removeMod,
@@ -97,22 +98,26 @@ export class ModsService implements OnApplicationShutdown {
     };
   }
 
-  async install(profile: string, shareCode: string): Promise<Installed[]> {
+  /** @param signers by name of a mod, who may sign it from now on, though somebody else did before */
+  async install(profile: string, shareCode: string, signers: Record<string, string> = {}): Promise<Installed[]> {
     const { mods, install } = this.folder(profile);
     this.needIdle();
     this.games.needPrepared(install, 'publish');
-    const { workshopUrl, workshopToken } = this.settings.get();
-    return installMod(mods, profile, { workshop: workshopUrl, token: workshopToken || null, shareCode }, install.folder);
+    try {
+      return await installMod(mods, profile, { ...this.settings.workshop(), shareCode, signers }, install.folder);
+    } catch (error) {
+      if (error instanceof OtherSigner) throw new Problem(409, error.code, `${error.message} ${error.hint}`, { signer: error.signer });
+      throw error;
+    }
   }
 
   /** What the workshop gives out instead of what is there, by name. One that does not answer is told once. */
   async updates(profile: string): Promise<{ updates: Record<string, Update>; problem: string | null }> {
     const { mods } = this.folder(profile);
-    const { workshopToken } = this.settings.get();
     const updates: Record<string, Update> = {};
     try {
       for (const mod of listMods(mods)) {
-        const update = await updateOf(mod, workshopToken || null, this.installation());
+        const update = await updateOf(mod, mod.from ? this.settings.tokenFor(mod.from.workshop) : null, this.installation());
         if (update) updates[mod.name] = update;
       }
       return { updates, problem: null };
@@ -167,8 +172,8 @@ export class ModsService implements OnApplicationShutdown {
   /** Asked in the name of the user, so that what is private to their organisation is found too. */
   browse(profile: string, asked: [string, string][]): Promise<unknown> {
     const path = `/api/mods?${new URLSearchParams([...asked, ['profile', this.games.install(profile).profile.id]]).toString()}`;
-    const { workshopUrl, workshopToken } = this.settings.get();
-    return askWorkshop(workshopUrl, workshopToken || null, 'GET', path);
+    const { workshop, token } = this.settings.workshop();
+    return askWorkshop(workshop, token, 'GET', path);
   }
 
   private folder(profile: string): { mods: string; install: GameInstall } {

@@ -65,7 +65,7 @@ export class PublishingService implements OnApplicationBootstrap, OnApplicationS
     const row: Upload = {
       id: randomUUID(),
       crateId,
-      workshop: this.settings.get().workshopUrl,
+      workshop: this.settings.workshop().workshop,
       bytes: made.bytes,
       begun: null,
       state: 'running',
@@ -123,7 +123,7 @@ export class PublishingService implements OnApplicationBootstrap, OnApplicationS
 
   /** @returns the path that opens the workshop's site signed in */
   async entrance(): Promise<string> {
-    if (!this.settings.get().workshopToken)
+    if (!this.settings.workshop().token)
       throw new Problem(
         409,
         'not-signed-in',
@@ -137,8 +137,8 @@ export class PublishingService implements OnApplicationBootstrap, OnApplicationS
   }
 
   ask(method: 'GET' | 'POST' | 'PATCH' | 'DELETE', path: string, body?: object): Promise<unknown> {
-    const { workshopUrl, workshopToken } = this.settings.get();
-    return askWorkshop(workshopUrl, workshopToken || null, method, path, body);
+    const { workshop, token } = this.settings.workshop();
+    return askWorkshop(workshop, token, method, path, body);
   }
 
   /** What is different since the last package that was published, and which version that makes. */
@@ -258,8 +258,8 @@ export class PublishingService implements OnApplicationBootstrap, OnApplicationS
   private async carry(row: Upload, signal: AbortSignal, onProgress: (sent: number) => void): Promise<void> {
     const made = this.package(row.packageId);
     if (!this.blobs.has(made.sha256)) throw new Problem(410, 'package-gone', 'The package was cleared away. Make it again.');
-    const { workshopToken } = this.settings.get();
-    const release = await publishRelease(row.workshop, workshopToken, this.blobs.read(made.sha256), {
+    // An upload goes on at the workshop where it began, and with what was entered for that one.
+    const release = await publishRelease(row.workshop, this.settings.tokenFor(row.workshop) ?? '', this.blobs.read(made.sha256), {
       notes: row.notes,
       visibility: row.visibility,
       begun: row.begun ?? undefined,

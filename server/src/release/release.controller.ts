@@ -245,7 +245,7 @@ export class ReleaseController {
   @HttpCode(200)
   @ApiOperation({ summary: 'An address that opens the workshop’s site signed in; it holds once, for a minute.' })
   async entrance() {
-    return { url: `${this.settings.get().workshopUrl.replace(/\/$/, '')}${await this.publishing.entrance()}` };
+    return { url: `${this.settings.workshop().workshop.replace(/\/$/, '')}${await this.publishing.entrance()}` };
   }
 
   @Get('author')

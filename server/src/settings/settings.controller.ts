@@ -16,7 +16,7 @@ export class SettingsDto {
   @IsUrl(ADDRESS, { message: 'The depot’s address looks like http://127.0.0.1:4281/depot' })
   depotUrl?: string;
 
-  @ApiPropertyOptional()
+  @ApiPropertyOptional({ description: 'For the workshop at that address and for no other; empty for none.' })
   @IsOptional()
   @IsString()
   @MaxLength(200)
@@ -29,9 +29,9 @@ export class SettingsController {
   constructor(private readonly settings: SettingsService) {}
 
   @Get()
-  @ApiOperation({ summary: 'The settings.' })
+  @ApiOperation({ summary: 'The settings; of the token only whether there is one for the workshop’s address.' })
   get() {
-    return this.settings.get();
+    return this.settings.shown();
   }
 
   @Put()

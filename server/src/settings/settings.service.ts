@@ -15,6 +15,11 @@ export interface Settings {
   depotUrl: string;
 }
 
+/** What is shown of them: a token is entered, and never given out. */
+export type ShownSettings = Pick<Settings, 'workshopUrl' | 'depotUrl'> & { hasToken: boolean };
+
+const originOf = (address: string): string => (URL.canParse(address) ? new URL(address).origin : '');
+
 /** Settings that the user may change; the environment gives their first values. */
 @Injectable()
 export class SettingsService {
@@ -23,26 +28,51 @@ export class SettingsService {
     @Inject(CONFIG) private readonly config: Config,
   ) {}
 
-  get(): Settings {
-    const own = Object.fromEntries(
+  shown(): ShownSettings {
+    const { workshopUrl, depotUrl } = this.addresses();
+    return { workshopUrl, depotUrl, hasToken: this.tokenFor(workshopUrl) !== null };
+  }
+
+  /** The workshop, and what this machine shows there. */
+  workshop(): { workshop: string; token: string | null } {
+    const { workshopUrl } = this.addresses();
+    return { workshop: workshopUrl, token: this.tokenFor(workshopUrl) };
+  }
+
+  /** The token, for an address of the very origin that it was entered for; null for any other. */
+  tokenFor(address: string): string | null {
+    const { workshopToken, tokenOrigin, workshopUrl } = this.own();
+    const token = workshopToken ?? this.config.workshopToken;
+    const origin = workshopToken === undefined ? originOf(this.config.workshopUrl) : (tokenOrigin ?? originOf(workshopUrl ?? this.config.workshopUrl));
+    return token !== '' && origin !== '' && origin === originOf(address) ? token : null;
+  }
+
+  set(change: Partial<Settings>): ShownSettings {
+    const own = this.own();
+    // From before tokens had an origin: it is that of the address that they were used with.
+    if (own.workshopToken !== undefined && own.tokenOrigin === undefined) this.put('tokenOrigin', originOf(this.addresses().workshopUrl));
+    if (typeof change.workshopUrl === 'string') this.put('workshopUrl', change.workshopUrl);
+    if (typeof change.depotUrl === 'string') this.put('depotUrl', change.depotUrl);
+    if (typeof change.workshopToken === 'string') {
+      this.put('workshopToken', change.workshopToken);
+      this.put('tokenOrigin', originOf(this.addresses().workshopUrl));
+    }
+    return this.shown();
+  }
+
+  private addresses(): Pick<Settings, 'workshopUrl' | 'depotUrl'> {
+    const own = this.own();
+    return { workshopUrl: own.workshopUrl ?? this.config.workshopUrl, depotUrl: own.depotUrl ?? this.config.depotUrl };
+  }
+
+  private own(): Partial<Record<string, string>> {
+    return Object.fromEntries(
       this.database
         .select()
         .from(settings)
         .all()
         .map((row) => [row.key, row.value]),
     );
-    return {
-      workshopUrl: own.workshopUrl ?? this.config.workshopUrl,
-      workshopToken: own.workshopToken ?? this.config.workshopToken,
-      depotUrl: own.depotUrl ?? this.config.depotUrl,
-    };
-  }
-
-  set(change: Partial<Settings>): Settings {
-    for (const [key, value] of Object.entries(change)) {
-      if (typeof value === 'string') this.put(key, value);
-    }
-    return this.get();
   }
 
   preferences(): Preferences {

@@ -401,6 +401,7 @@ export interface WorkshopCard {
 
 export interface Settings {
   workshopUrl: string;
-  workshopToken: string;
+  /** Whether a token was entered for the workshop's address; it is never given out. */
+  hasToken: boolean;
   depotUrl: string;
 }

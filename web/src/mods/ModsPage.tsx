@@ -71,7 +71,11 @@ function GameMods({ game }: { game: string }) {
   }, [at]);
   useEffect(load, [load]);
 
-  const attempt = async (what: string, work: () => Promise<string | void>, anyway?: () => void) => {
+  const attempt = async (
+    what: string,
+    work: () => Promise<string | void>,
+    anyway?: (signer?: { mod: string; signer: string }) => void,
+  ) => {
     setBusy(what);
     setSaid('');
     setProblem(null);
@@ -79,17 +83,23 @@ function GameMods({ game }: { game: string }) {
       setSaid((await work()) ?? '');
       load();
     } catch (error) {
-      setProblem({ text: message(error), ...(anyway && error instanceof RequestProblem && error.status === 422 ? { anyway } : {}) });
+      const asked = error instanceof RequestProblem && (error.status === 422 || error.code === 'mod-signer');
+      const signer = error instanceof RequestProblem ? (error.extra.signer as { mod: string; signer: string } | undefined) : undefined;
+      setProblem({ text: message(error), ...(anyway && asked ? { anyway: () => anyway(signer) } : {}) });
     }
     setBusy('');
   };
-  const install = (shareCode: string) =>
-    attempt('install', async () => {
-      const installed = await sendJson<InstalledRelease[]>('POST', `${at}/install`, { shareCode });
-      setCode('');
-      const fetched = installed.reduce((sum, one) => sum + one.fetched, 0);
-      return `${installed.map(({ title, version }) => `${title} ${version}`).join(', ')}: installed and verified, ${bytes(fetched)} fetched.`;
-    });
+  const install = (shareCode: string, signers: Record<string, string> = {}): Promise<void> =>
+    attempt(
+      'install',
+      async () => {
+        const installed = await sendJson<InstalledRelease[]>('POST', `${at}/install`, { shareCode, signers });
+        setCode('');
+        const fetched = installed.reduce((sum, one) => sum + one.fetched, 0);
+        return `${installed.map(({ title, version }) => `${title} ${version}`).join(', ')}: installed and verified, ${bytes(fetched)} fetched.`;
+      },
+      (signer) => signer && void install(shareCode, { ...signers, [signer.mod]: signer.signer }),
+    );
   const change = (name: string, what: 'enable' | 'disable' | 'back' | 'remove', anyway = false): void =>
     void attempt(
       `${what} ${name}`,

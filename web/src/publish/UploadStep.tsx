@@ -140,6 +140,7 @@ function WorkshopAddress() {
   const [key, setKey] = useState<{ fingerprint: string; file: string } | null>(null);
   const [open, setOpen] = useState(false);
   const [note, setNote] = useState('');
+  const [token, setToken] = useState('');
   useEffect(() => {
     getJson<Settings>('/api/settings')
       .then(setSettings)
@@ -150,9 +151,10 @@ function WorkshopAddress() {
   }, []);
   if (!settings) return <span className="faint">{note}</span>;
   const save = () =>
-    sendJson<Settings>('PUT', '/api/settings', settings)
+    sendJson<Settings>('PUT', '/api/settings', { workshopUrl: settings.workshopUrl, ...(token === '' ? {} : { workshopToken: token }) })
       .then((next) => {
         setSettings(next);
+        setToken('');
         setNote('Saved');
       })
       .catch((error) => setNote(message(error)));
@@ -202,8 +204,9 @@ function WorkshopAddress() {
               type="password"
               autoComplete="off"
               className="form-control form-control-sm mono"
-              value={settings.workshopToken}
-              onChange={(event) => setSettings({ ...settings, workshopToken: event.target.value })}
+              placeholder={settings.hasToken ? 'kept; type another one to change it' : 'none for this address'}
+              value={token}
+              onChange={(event) => setToken(event.target.value)}
             />
           </label>
           <button className="btn btn-quiet btn-sm">Save</button>

@@ -93,8 +93,8 @@ const steps = (id: string, more: Record<string, Answer> = {}) =>
     },
     [`GET /api/crates/${id}/uploads`]: [],
     [`GET /api/crates/${id}/workshop`]: { mod: null, conditions: [], statistics: null },
-    'GET /api/settings': { workshopUrl: 'http://127.0.0.1:4281', workshopToken: 't', depotUrl: '' },
-    'GET /api/author': { publicKey: 'x', fingerprint: 'aaaa bbbb cccc dddd' },
+    'GET /api/settings': { workshopUrl: 'http://127.0.0.1:4281', hasToken: true, depotUrl: '' },
+    'GET /api/author': { publicKey: 'x', fingerprint: 'aaaa bbbb cccc dddd', file: '/data/author.key' },
     [`GET /api/crates/${id}/packages`]: { packages: [made()], releases: [] },
     ...more,
   });

@@ -31,6 +31,7 @@ const broken: SetupCheck = {
 const answers = (more: Record<string, Answer>): Sent[] =>
   serve({
     'GET /api/games/brinewick/programs': { commands: [], hash: '', allowed: true },
+    'GET /api/games/brinewick/places': { writes: [], hash: '', allowed: true },
     'GET /api/depot/games/brinewick': { offers: [], findings: [] },
     ...more,
   });
@@ -110,6 +111,7 @@ const step = (id: string, done: StepState['step']['done'], isDone = false): Step
   },
   done: isDone,
   rule: 'mods is yes in options.ini.',
+  writes: null,
 });
 
 describe('the preparation', () => {

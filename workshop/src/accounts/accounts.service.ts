@@ -20,7 +20,9 @@ const now = (): string => new Date().toISOString();
 /** Accounts, and the ways in which somebody shows to be one. */
 @Injectable()
 export class AccountsService {
-  private readonly guesses = new Limiter(8, 60_000);
+  /** Attempts at one account, from wherever, and from one address, at whichever. */
+  private readonly byAccount = new Limiter(8, 60_000);
+  private readonly byAddress = new Limiter(40, 60_000);
   private readonly signUps: Limiter;
 
   constructor(
@@ -71,14 +73,18 @@ export class AccountsService {
 
   /** @param from address that is asked from, for slowing down guesses */
   async signIn(name: string, password: string, from: string): Promise<Account> {
-    const who = `${from} ${name.toLowerCase()}`;
-    if (this.guesses.blocked(who)) throw new Refusal(429, 'Too many attempts. Wait a minute.');
-    const account = this.byName(name.trim());
+    // Written as the account is, so that no other spelling is another one's.
+    const who = name.normalize('NFKC').trim().toLowerCase();
+    if (this.byAccount.blocked(who) || this.byAddress.blocked(from)) throw new Refusal(429, 'Too many attempts. Wait a minute.');
+    // Counted before the password is looked at, which takes a while: many at once would all come through else.
+    this.byAccount.failed(who);
+    this.byAddress.failed(from);
+    const account = this.byName(who);
     if (await checkPassword(password, account?.password ?? '')) {
-      this.guesses.passed(who);
+      this.byAccount.passed(who);
+      this.byAddress.takeBack(from);
       return account!;
     }
-    this.guesses.failed(who);
     throw new Refusal(401, 'Name or password is not right.');
   }
 
@@ -165,13 +171,15 @@ export class AccountsService {
     return code;
   }
 
-  take(code: string, kind: 'confirm' | 'invitation' | 'enter') {
+  /** @param holds whether it is for who asks: what is not stays as it is */
+  take(code: string, kind: 'confirm' | 'invitation' | 'enter', holds: (letter: typeof letters.$inferSelect) => boolean = () => true) {
     const row = this.database
       .select()
       .from(letters)
       .where(and(eq(letters.hash, secretHash(code)), eq(letters.kind, kind)))
       .get();
     if (!row || row.usedAt || (row.until && row.until < now())) throw new Refusal(404, 'That link is not known, or was used already.');
+    if (!holds(row)) throw new Refusal(403, 'That link is somebody else’s. Sign in as the account that it was sent to.');
     this.database.update(letters).set({ usedAt: now() }).where(eq(letters.hash, row.hash)).run();
     return row;
   }
@@ -180,8 +188,9 @@ export class AccountsService {
     this.database.insert(mails).values({ to, subject, body, link, at: now() }).run();
   }
 
-  mailbox() {
-    return this.database.select().from(mails).orderBy(desc(mails.id)).limit(50).all();
+  /** What was sent to the address of an account; its links are nobody else's. */
+  mailbox({ mail }: Account) {
+    return this.database.select().from(mails).where(eq(mails.to, mail)).orderBy(desc(mails.id)).limit(50).all();
   }
 
   /** A link by which a program that has a token lets its user in with a browser: once, within a minute. */

@@ -1,3 +1,6 @@
+/** Addresses and names that are remembered. */
+const MOST_KEPT = 100_000;
+
 /** Slows down those who guess, or do anything too often: so many failures in a time from one address, kept in memory alone. */
 export class Limiter {
   private readonly failures = new Map<string, number[]>();
@@ -14,9 +17,19 @@ export class Limiter {
   }
 
   failed(who: string, now = Date.now()): void {
-    // Addresses that are heard of once must not fill memory.
-    if (this.failures.size > 10_000) this.failures.clear();
-    this.failures.set(who, [...this.recent(who, now), now]);
+    const recent = [...this.recent(who, now), now];
+    // Those heard of last are behind: what is dropped, so that memory is not filled, are the oldest, and nobody gets rid of his own by many others.
+    this.failures.delete(who);
+    this.failures.set(who, recent);
+    for (const oldest of this.failures.keys()) {
+      if (this.failures.size <= MOST_KEPT) break;
+      this.failures.delete(oldest);
+    }
+  }
+
+  /** The last one was none. */
+  takeBack(who: string): void {
+    this.failures.get(who)?.pop();
   }
 
   passed(who: string): void {

@@ -1,12 +1,27 @@
 /** Passwords as scrypt keeps them (RFC 7914), with a salt for each and the cost beside it, so that it can be raised later. */
 
 import { randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
+import { Refusal } from '../refusal.ts';
 
 /** One of the settings that OWASP's Password Storage Cheat Sheet names as equally strong: N = 2^15, r = 8, p = 3; 32 MiB. */
 const COST = { N: 2 ** 15, r: 8, p: 3 };
 const LENGTH = 32;
 
-const derive = (password: string, salt: Buffer, { N, r, p }: typeof COST): Promise<Buffer> =>
+/** Hashing that is waited for; more than that are sent away. */
+const MOST_WAITING = 50;
+let waiting = 0;
+let last: Promise<unknown> = Promise.resolve();
+
+/** One after the other: all of Node.js' threads would be busy with passwords else, and nothing else of the workshop would come to its files. */
+function derive(password: string, salt: Buffer, cost: typeof COST): Promise<Buffer> {
+  if (waiting >= MOST_WAITING) throw new Refusal(503, 'Too many people sign in right now. Try again in a moment.');
+  waiting++;
+  const mine = last.then(() => deriveNow(password, salt, cost)).finally(() => waiting--);
+  last = mine.catch(() => {});
+  return mine;
+}
+
+const deriveNow = (password: string, salt: Buffer, { N, r, p }: typeof COST): Promise<Buffer> =>
   new Promise((done, fail) =>
     scrypt(password.normalize('NFKC'), salt, LENGTH, { N, r, p, maxmem: 256 * N * r }, (error, key) => (error ? fail(error) : done(key))),
   );

@@ -46,6 +46,8 @@ export function findViewer(service: AccountsService) {
   };
 }
 
+export const withoutViewer = (request: Request): void => void delete (request as Asked).viewer;
+
 export const viewerOf = (request: Request): Viewer | null => (request as Asked).viewer ?? null;
 
 /** @throws Refusal where nobody is signed in, or a token may not do that */

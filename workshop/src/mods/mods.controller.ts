@@ -3,6 +3,7 @@ import { IsArray, IsBoolean, IsIn, IsInt, IsOptional, IsString, Length, Matches,
 import { Type } from 'class-transformer';
 import type { Request, Response } from 'express';
 import { AccountsService } from '../accounts/accounts.service.ts';
+import { For } from '../accounts/access.ts';
 import { Limiter } from '../accounts/limits.ts';
 import { addressOf, needViewer, viewerOf } from '../accounts/viewer.ts';
 import { CONFIG, type Settings } from '../config.ts';
@@ -64,11 +65,13 @@ export class ModsController {
     @Inject(CONFIG) private readonly config: Settings,
   ) {}
 
+  @For('anyone')
   @Get('rules')
   rules() {
     return this.config.rules;
   }
 
+  @For('read')
   @Get('me')
   me(@Req() request: Request) {
     const { account, scopes } = needViewer(request, 'read');
@@ -84,6 +87,7 @@ export class ModsController {
   }
 
   /** For programs: a token of their own, for a name and a password that they forget again. */
+  @For('anyone')
   @Post('sign-in')
   @HttpCode(200)
   async signIn(@Req() request: Request, @Body() body: SignInDto) {
@@ -94,23 +98,28 @@ export class ModsController {
     };
   }
 
-  /** Lets the user of a program that may manage in with a browser. */
+  /** Lets the user of a program in with a browser: only where its token may do all that a browser may. */
+  @For('manage')
   @Post('entrance')
   @HttpCode(200)
   entrance(@Req() request: Request) {
+    for (const scope of SCOPES) needViewer(request, scope);
     return { path: this.accounts.entrance(needViewer(request, 'manage').account.id) };
   }
 
+  @For('anyone')
   @Get('releases')
   list() {
     return this.mods.search({}).cards.map((card) => this.mods.release(this.mods.byCode(card.shareCode, null).version));
   }
 
+  @For('anyone')
   @Get('releases/:code')
   get(@Req() request: Request, @Param('code') code: string) {
     return this.mods.release(this.given(request, code));
   }
 
+  @For('anyone')
   @Get('releases/:code/manifest')
   manifest(@Req() request: Request, @Param('code') code: string) {
     const { document, signature } = this.givenOut(request, code);
@@ -118,12 +127,14 @@ export class ModsController {
   }
 
   /** The mod that a release is of, for who has its share code: its versions, and which is given out. */
+  @For('anyone')
   @Get('releases/:code/mod')
   modOf(@Req() request: Request, @Param('code') code: string) {
     this.given(request, code);
     return this.seen(request, this.mods.byCode(code, viewerOf(request)?.account ?? null).mod);
   }
 
+  @For('anyone')
   @Get('releases/:code/package')
   package(@Req() request: Request, @Param('code') code: string, @Res() response: Response) {
     const version = this.givenOut(request, code);
@@ -133,6 +144,7 @@ export class ModsController {
   }
 
   /** One file of a package, for who has the others. */
+  @For('anyone')
   @Get('releases/:code/files/:sha256')
   file(@Req() request: Request, @Param('code') code: string, @Param('sha256') sha256: string, @Res() response: Response) {
     const version = this.givenOut(request, code);
@@ -140,18 +152,21 @@ export class ModsController {
     response.type('application/octet-stream').sendFile(this.mods.pathOf(sha256), { dotfiles: 'allow', cacheControl: false });
   }
 
+  @For('anyone')
   @Get('releases/:code/thumbnail')
   thumbnail(@Req() request: Request, @Param('code') code: string, @Res() response: Response) {
     this.picture(this.given(request, code), 'thumbnail.png', response);
   }
 
   /** What moves. */
+  @For('anyone')
   @Get('releases/:code/preview')
   preview(@Req() request: Request, @Param('code') code: string, @Res() response: Response) {
     const version = this.given(request, code);
     this.picture(version, version.manifest.preview ?? '', response);
   }
 
+  @For('anyone')
   @Get('releases/:code/pictures/:number')
   gallery(@Req() request: Request, @Param('code') code: string, @Param('number') number: string, @Res() response: Response) {
     const version = this.given(request, code);
@@ -159,6 +174,7 @@ export class ModsController {
   }
 
   /** A release whose package is there already needs no upload. */
+  @For('publish')
   @Post('releases/known')
   @HttpCode(200)
   known(@Req() request: Request, @Body() { sha256 }: KnownDto) {
@@ -166,22 +182,26 @@ export class ModsController {
     return { release: version && this.mods.release(version) };
   }
 
+  @For('publish')
   @Get('uploads/:id/release')
   async outcome(@Req() request: Request, @Param('id') id: string) {
     return this.mods.release(await this.uploads.outcome(id, { account: needViewer(request, 'publish').account.id }));
   }
 
+  @For('anyone')
   @Get('mods')
   search(@Query() { q, ...filter }: SearchDto) {
     return this.mods.search({ query: q, ...filter });
   }
 
   /** All that one has a part in. */
+  @For('read')
   @Get('mine')
   mine(@Req() request: Request) {
     return this.mods.ofAccount(needViewer(request, 'read').account.id).map(({ mod }) => this.view(mod));
   }
 
+  @For('anyone')
   @Get('mods/:name')
   mod(@Req() request: Request, @Param('name') name: string) {
     return this.seen(request, this.find(request, name));
@@ -194,39 +214,46 @@ export class ModsController {
     return this.view(mod);
   }
 
+  @For('anyone')
   @Get('mods/:name/statistics')
   statistics(@Req() request: Request, @Param('name') name: string) {
     return this.mods.statistics(this.find(request, name));
   }
 
+  @For('read')
   @Get('mods/:name/conditions')
   conditions(@Req() request: Request, @Param('name') name: string) {
     return this.mods.conditions(this.find(request, name), needViewer(request, 'read').account);
   }
 
+  @For('manage')
   @Post('mods/:name/visibility')
   @HttpCode(200)
   visibility(@Req() request: Request, @Param('name') name: string, @Body() body: VisibilityDto) {
     return this.managed(request, name, (mod, account) => this.mods.setVisibility(mod, account, body.visibility));
   }
 
+  @For('manage')
   @Post('mods/:name/rollback')
   @HttpCode(200)
   rollBack(@Req() request: Request, @Param('name') name: string, @Body() body: VersionDto) {
     return this.managed(request, name, (mod, account) => this.mods.rollBack(mod, account, body.version));
   }
 
+  @For('manage')
   @Post('mods/:name/withdraw')
   @HttpCode(200)
   withdraw(@Req() request: Request, @Param('name') name: string, @Body() body: WithdrawDto) {
     return this.managed(request, name, (mod, account) => this.mods.withdraw(mod, account, body.version, body.reason));
   }
 
+  @For('manage')
   @Patch('mods/:name/versions/:version')
   notes(@Req() request: Request, @Param('name') name: string, @Param('version') version: string, @Body() body: NotesDto) {
     return this.managed(request, name, (mod, account) => this.mods.setNotes(mod, account, version, body.notes));
   }
 
+  @For('read')
   @Post('mods/:name/tested')
   @HttpCode(200)
   tested(@Req() request: Request, @Param('name') name: string, @Body() body: TestedDto) {
@@ -236,17 +263,20 @@ export class ModsController {
     return this.view(mod);
   }
 
+  @For('manage')
   @Post('mods/:name/move')
   @HttpCode(200)
   move(@Req() request: Request, @Param('name') name: string, @Body() body: MoveDto) {
     return this.managed(request, name, (mod, account) => this.mods.move(mod, account, body.organisation));
   }
 
+  @For('manage')
   @Delete('mods/:name')
   remove(@Req() request: Request, @Param('name') name: string) {
     return this.managed(request, name, (mod, account) => this.mods.remove(mod, account));
   }
 
+  @For('manage')
   @Post('mods/:name/restore')
   @HttpCode(200)
   bringBack(@Req() request: Request, @Param('name') name: string) {

@@ -4,8 +4,8 @@ import { join } from 'node:path';
 import { Inject, Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import type { WorkshopRelease } from '@violet-crate/core/release/workshop';
 import { BlobStore } from '@violet-crate/host/blobStore';
-import { and, desc, eq, inArray, isNull, lt, sql } from 'drizzle-orm';
-import { compare } from 'semver';
+import { and, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
+import { newestFirst } from '@violet-crate/core/profile/versionRule';
 import { AccountsService, type Account } from '../accounts/accounts.service.ts';
 import { eligibility, type Condition } from '../accounts/eligibility.ts';
 import { CONFIG, KEEPER, type Settings } from '../config.ts';
@@ -79,7 +79,7 @@ export class ModsService implements OnApplicationShutdown {
   async publish(file: string, by: Account, given: { organisation?: string; notes?: string; visibility?: Visibility }): Promise<Version> {
     const { manifest, key, document, signature, bytes } = await this.examiner.examine(file);
     if (key === false) throw new Refusal(422, 'The signature of the package is not of what it holds.');
-    this.ownKey(key, by);
+    this.needOwnKey(key, by);
     const organisation = given.organisation ? this.organisations.byName(given.organisation) : this.organisations.byName(by.name);
     const known = this.database.select().from(mods).where(eq(mods.name, manifest.name)).get();
     const owner = known?.organisation ?? organisation.id;
@@ -91,6 +91,7 @@ export class ModsService implements OnApplicationShutdown {
     if (!manifest.files.some(({ path }) => path === 'thumbnail.png')) throw new Refusal(422, 'The package has no title picture.');
     const { sha256 } = await this.examiner.examine(file, true);
     return this.database.transaction((tx) => {
+      this.takeKey(key, by);
       // Another upload may have come first while this one was looked at.
       const first = known ? undefined : tx.select().from(mods).where(eq(mods.name, manifest.name)).get();
       if (first && first.organisation !== owner) throw new Refusal(409, `The name ${manifest.name} is taken by somebody else. Rename the crate.`);
@@ -203,7 +204,7 @@ export class ModsService implements OnApplicationShutdown {
       .from(versions)
       .where(eq(versions.mod, mod))
       .all()
-      .sort((a, b) => compare(b.version, a.version));
+      .sort((a, b) => newestFirst(a.version, b.version));
 
   current(mod: Mod): Version | null {
     return mod.current === null ? null : (this.database.select().from(versions).where(eq(versions.id, mod.current)).get() ?? null);
@@ -296,10 +297,22 @@ export class ModsService implements OnApplicationShutdown {
   setVisibility(mod: Mod, by: Account, visibility: Visibility): void {
     this.organisations.need(mod.organisation, by.id, 'owner', 'publisher');
     if (visibility === 'listed') {
+      if (mod.barredAt) throw new Refusal(403, `A moderator took ${mod.name} off the list. Only a moderator lists it again.`);
       const missing = this.conditions(mod, by).filter(({ met }) => !met);
       if (missing.length > 0) throw new Refusal(409, `It cannot be listed yet: ${missing.map(({ text }) => text.replace(/\.$/, '')).join('; ')}.`);
     }
     this.change(mod, by, { visibility }, { private: 'made it private', code: 'gives it out by share code only', listed: 'listed it' }[visibility]);
+  }
+
+  /** Mods that moderators took off the list. */
+  barred = (): Mod[] => this.database.select().from(mods).where(isNotNull(mods.barredAt)).orderBy(desc(mods.barredAt)).all();
+
+  /** Its owner may list it again. */
+  allow(name: string, by: Account): void {
+    if (!by.moderator) throw new Refusal(403, 'Only moderators do that.');
+    const mod = this.barred().find((one) => one.name === name);
+    if (!mod) throw new Refusal(404, `No moderator took ${name} off the list.`);
+    this.change(mod, by, { barredAt: null }, 'allowed it on the list again');
   }
 
   /** The version that is given out from now on; players who ask for updates go back to it too. */
@@ -459,13 +472,16 @@ export class ModsService implements OnApplicationShutdown {
     this.note(mod.id, by, what);
   }
 
-  /** The first package that is signed with a key makes it its account's. */
-  private ownKey(key: string | null, by: Account): void {
-    if (key === null) return;
-    const row = this.database.select().from(keys).where(eq(keys.key, key)).get();
+  /** The first package that is published with a key makes it its account's; one that is refused does not. */
+  private takeKey(key: string | null, by: Account): void {
+    this.needOwnKey(key, by);
+    if (key !== null) this.database.insert(keys).values({ key, account: by.id, at: now() }).onConflictDoNothing().run();
+  }
+
+  private needOwnKey(key: string | null, by: Account): void {
+    const row = key === null ? undefined : this.database.select().from(keys).where(eq(keys.key, key)).get();
     if (row && row.account !== by.id)
       throw new Refusal(403, `The package is signed with the key of ${this.accounts.get(row.account).name}, not with yours.`);
-    if (!row) this.database.insert(keys).values({ key, account: by.id, at: now() }).run();
   }
 
   private needRoom(organisation: number, bytes: number): void {

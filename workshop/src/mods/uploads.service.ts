@@ -1,4 +1,4 @@
-import { readFileSync, rmSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
 import { FileStore } from '@tus/file-store';
@@ -16,6 +16,10 @@ import { ModsService, type Version } from './mods.service.ts';
 export const UPLOADS = '/api/uploads';
 /** Days after which an upload that nobody goes on with is cleared away. */
 const KEPT_DAYS = 2;
+/** Milliseconds between two looks for them. */
+const CLEARED = 3_600_000;
+/** Unfinished uploads that one account may have. */
+const MOST_OPEN = 8;
 
 interface Asked {
   account: number;
@@ -29,6 +33,7 @@ interface Asked {
 export class UploadsService {
   private readonly folder: string;
   private readonly tus: Server;
+  private readonly quota: number;
 
   constructor(
     @Inject(DATABASE) private readonly database: Database,
@@ -37,6 +42,7 @@ export class UploadsService {
     @Inject(AccountsService) private readonly accounts: AccountsService,
   ) {
     this.folder = join(config.files, 'uploads');
+    this.quota = config.rules.quota;
     const store = new FileStore({ directory: this.folder, expirationPeriodInMilliseconds: KEPT_DAYS * 86_400_000 });
     this.tus = new Server({
       path: UPLOADS,
@@ -47,6 +53,8 @@ export class UploadsService {
         const wrong = metadataProblem(upload);
         // The library's way of refusing.
         if (wrong) throw { status_code: 422, body: wrong };
+        const many = this.tooMuch(this.accountOf(asked.headers), upload.size!);
+        if (many) throw { status_code: 429, body: many };
         return Promise.resolve({ metadata: { ...upload.metadata, account: String(this.accountOf(asked.headers)) } });
       },
       onUploadFinish: async (_, upload) => {
@@ -54,14 +62,37 @@ export class UploadsService {
         return { status_code: status, headers: { 'content-type': 'application/json' }, body };
       },
     });
-    void this.tus.cleanUpExpiredUploads().catch(() => {});
+    const clear = () => void this.tus.cleanUpExpiredUploads().catch(() => {});
+    clear();
+    setInterval(clear, CLEARED).unref();
+  }
+
+  /** Why no further upload may begin; null where one may. What is announced counts, whether it comes or not. */
+  private tooMuch(account: number, bytes: number): string | null {
+    let [mine, announced] = [0, bytes];
+    for (const name of existsSync(this.folder) ? readdirSync(this.folder) : []) {
+      if (!name.endsWith('.json')) continue;
+      try {
+        const { size, metadata } = JSON.parse(readFileSync(join(this.folder, name), 'utf8')) as { size?: number; metadata?: { account?: string } };
+        if (Number(metadata?.account) !== account) continue;
+        mine++;
+        announced += size ?? 0;
+      } catch {
+        // It is just being finished or cleared away.
+      }
+    }
+    if (mine >= MOST_OPEN) return `There are ${mine} unfinished uploads of yours. Finish them, or wait ${KEPT_DAYS} days until they are cleared away.`;
+    return announced > this.quota ? 'Your unfinished uploads would be larger together than what one may publish.' : null;
   }
 
   handle = (request: Request, response: Response): void => {
     try {
       const { account } = needViewer(request, 'publish');
-      const id = /\/api\/uploads\/([0-9a-f]{16,64})/.exec(request.originalUrl)?.[1];
-      if (id && this.owner(id) !== account.id) throw new Refusal(404, 'There is no such upload.');
+      // Written in one way only: whatever else the library may read as a name is none.
+      const path = request.originalUrl.split('?', 1)[0];
+      const id = /^\/api\/uploads\/([0-9a-f]{16,64})$/.exec(path)?.[1];
+      const begins = path === UPLOADS && (request.method === 'POST' || request.method === 'OPTIONS');
+      if (!begins && (id === undefined || this.owner(id) !== account.id)) throw new Refusal(404, 'There is no such upload.');
       request.url = request.originalUrl;
       void this.tus.handle(request, response);
     } catch (error) {

@@ -87,14 +87,14 @@ export class OrganisationsService {
 
   /** Whoever is asked accepts, signed in as the account that was asked. */
   accept(code: string, account: Account): string {
-    const letter = this.accounts.take(code, 'invitation');
-    const row = this.database.select().from(invitations).where(eq(invitations.id, letter.invitation!)).get();
-    if (!row || row.account !== account.id) throw new Refusal(403, 'That invitation is somebody else’s.');
-    this.database.transaction((tx) => {
+    return this.database.transaction((tx) => {
+      const letter = this.accounts.take(code, 'invitation', (one) => one.account === account.id);
+      const row = tx.select().from(invitations).where(eq(invitations.id, letter.invitation!)).get();
+      if (!row) throw new Refusal(404, 'That invitation was taken back.');
       tx.insert(members).values({ organisation: row.organisation, account: account.id, role: row.role }).onConflictDoNothing().run();
       tx.update(invitations).set({ acceptedAt: now() }).where(eq(invitations.id, row.id)).run();
+      return this.get(row.organisation).name;
     });
-    return this.get(row.organisation).name;
   }
 
   /** Another role, or out of it where there is none. One owner always stays. */

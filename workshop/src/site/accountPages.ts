@@ -266,6 +266,7 @@ export const managePage = ({ mod, versions, conditions, tests, perDay, used, org
 
 export const moderationPage = (
   reports: readonly { id: number; mod: string; reason: string; at: string; who: string; comment: string | null }[],
+  barred: readonly Mod[],
 ): Html =>
   html`<h1>Reports</h1>
     ${reports.length === 0 ? html`<p class="faint">None is open.</p>` : ''}
@@ -280,4 +281,11 @@ export const moderationPage = (
             >${one.comment === null ? html`<button name="act" value="unlist" class="bad">Take it off the list</button>` : html`<button name="act" value="hide" class="bad">Hide the comment</button>`}
           </form>
         </div>`,
+    )}
+    ${barred.length === 0 ? '' : html`<h2>Taken off the list</h2>`}
+    ${barred.map(
+      ({ name, barredAt }) =>
+        html`<form method="post" action="/moderation/mods/${name}" class="row">
+          <span><a href="/mods/${name}">${name}</a>, ${day(barredAt!)}</span><button>Allow it on the list again</button>
+        </form>`,
     )}`;

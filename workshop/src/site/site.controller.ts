@@ -1,5 +1,6 @@
 import { Body, Controller, Get, Header, HttpCode, Inject, Param, Post, Query, Req, Res } from '@nestjs/common';
 import type { Request, Response } from 'express';
+import { For } from '../accounts/access.ts';
 import { AccountsService, type Account } from '../accounts/accounts.service.ts';
 import { addressOf, COOKIE, sessionOf, viewerOf } from '../accounts/viewer.ts';
 import { eligibility } from '../accounts/eligibility.ts';
@@ -24,6 +25,7 @@ const PROFILES = ['brinewick', 'skarrow'];
 const DAYS = 14;
 
 /** The site that people see. Every form comes back as a page: with what was done, or with what is wrong and what was typed still there to go back to. */
+@For('person')
 @Controller()
 export class SiteController {
   constructor(
@@ -232,7 +234,7 @@ export class SiteController {
 
   @Get('mailbox')
   mailbox(@Req() request: Request, @Res() response: Response): void {
-    this.page(request, response, 'Mailbox', () => account.mailboxPage(this.accounts.mailbox()));
+    this.page(request, response, 'Mailbox', (viewer) => account.mailboxPage(this.accounts.mailbox(needed(viewer))));
   }
 
   @Get('terms')
@@ -303,7 +305,15 @@ export class SiteController {
   moderation(@Req() request: Request, @Res() response: Response): void {
     this.page(request, response, 'Reports', (viewer) => {
       if (!needed(viewer).moderator) throw new Refusal(403, 'This page is for moderators.');
-      return account.moderationPage(this.talk.openReports());
+      return account.moderationPage(this.talk.openReports(), this.mods.barred());
+    });
+  }
+
+  @Post('moderation/mods/:name')
+  allow(@Req() request: Request, @Res() response: Response, @Param('name') name: string): void {
+    this.act(request, response, '/moderation', (by) => {
+      this.mods.allow(name, by);
+      return '/moderation';
     });
   }
 

@@ -1,6 +1,7 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm';
 import type { Account } from '../accounts/accounts.service.ts';
+import { Limiter } from '../accounts/limits.ts';
 import { DATABASE, type Database } from '../database.ts';
 import { ModsService, type Mod } from '../mods/mods.service.ts';
 import { Refusal } from '../refusal.ts';
@@ -17,6 +18,9 @@ export class TalkService {
     @Inject(DATABASE) private readonly database: Database,
     @Inject(ModsService) private readonly mods: ModsService,
   ) {}
+
+  /** Reports of one account in an hour. */
+  private readonly reported = new Limiter(10, 3_600_000);
 
   commentsOf = (mod: Mod) =>
     this.database
@@ -58,6 +62,15 @@ export class TalkService {
   report(mod: Mod, by: Account, given: string, comment: number | null): void {
     const reason = given.trim().slice(0, 2000);
     if (reason === '') throw new Refusal(422, 'Say what is wrong.');
+    const about = comment === null ? isNull(reports.comment) : eq(reports.comment, comment);
+    const open = this.database
+      .select({ id: reports.id })
+      .from(reports)
+      .where(and(eq(reports.mod, mod.id), eq(reports.account, by.id), about, isNull(reports.settledAt)))
+      .get();
+    if (open) throw new Refusal(409, 'You have reported this already. A moderator will look at it.');
+    if (this.reported.blocked(by.name)) throw new Refusal(429, 'Too many reports at once. Try again in an hour.');
+    this.reported.failed(by.name);
     this.database.insert(reports).values({ mod: mod.id, account: by.id, reason, comment, at: now() }).run();
   }
 
@@ -87,7 +100,7 @@ export class TalkService {
     const row = this.database.select().from(reports).where(eq(reports.id, id)).get();
     if (!row || row.settledAt) throw new Refusal(404, 'There is no such open report.');
     this.database.transaction((tx) => {
-      if (act === 'unlist') tx.update(mods).set({ visibility: 'code' }).where(eq(mods.id, row.mod)).run();
+      if (act === 'unlist') tx.update(mods).set({ visibility: 'code', barredAt: now() }).where(eq(mods.id, row.mod)).run();
       if (act === 'hide' && row.comment !== null) tx.update(comments).set({ hiddenAt: now() }).where(eq(comments.id, row.comment)).run();
       tx.update(reports).set({ settledAt: now(), outcome: act }).where(eq(reports.id, id)).run();
     });

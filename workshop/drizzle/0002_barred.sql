@@ -1,0 +1,1 @@
+ALTER TABLE `mods` ADD `barred_at` text;
