@@ -27,7 +27,7 @@ it('a copy lies beside the original, and goes with its mod', () => {
   expect(copy()).toEqual(changed);
   expect(wrongCopies(game, 'tide', tree)).toBeNull();
   dropBankCopies(game, 'tide', tree);
-  expect(wrongCopies(game, 'tide', tree)).toBe('ledger.tide.bnk is not there.');
+  expect(wrongCopies(game, 'tide', tree)).toBe('ledger.tide.bnk is missing.');
   expect(new Uint8Array(readFileSync(join(game, 'ledger.bnk')))).toEqual(original);
 });
 
@@ -43,6 +43,6 @@ it('a copy that a killed installation did not come to is made then; one that som
 it('an original that is another one is left alone, and so is a mod whose notes cannot be read', () => {
   writeFileSync(join(game, 'ledger.bnk'), changed);
   mendBankCopies(game, 'tide', tree);
-  expect(wrongCopies(game, 'tide', tree)).toBe('ledger.tide.bnk is not there.');
+  expect(wrongCopies(game, 'tide', tree)).toBe('ledger.tide.bnk is missing.');
   expect(() => mendBankCopies(game, 'tide', new Map([[patchNotePath('ledger'), new Uint8Array([123])]]))).not.toThrow();
 });

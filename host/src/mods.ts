@@ -4,6 +4,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync } 
 import { join } from 'node:path';
 import { Type, type Static } from '@sinclair/typebox';
 import { Value } from '@sinclair/typebox/value';
+import { isVersion } from '@violet-crate/core/crate/version';
 import { RequiresSchema } from '@violet-crate/core/crate/manifest';
 import { readDocument } from '@violet-crate/core/document/readDocument';
 import { sha256Hex } from '@violet-crate/core/hash';
@@ -289,7 +290,9 @@ const viewOf = async (workshop: string, token: string | null, path: string, head
         {},
         'Check the address in the settings: there is something else there.',
       );
-    return answer as ModAnswer;
+    const { current, versions } = answer as ModAnswer;
+    // One row that is none does not take the others with it.
+    return { current, versions: versions.filter(({ version }) => isVersion(version)) };
   } catch (error) {
     // What is private, deleted or was never there: the same to whoever asks.
     if (error instanceof UnreadableInput && error.code === 'workshop-refused') return null;

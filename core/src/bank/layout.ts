@@ -91,7 +91,7 @@ export const FieldSchema = Type.Union([
           },
           closed,
         ),
-        { minItems: 1 },
+        { minItems: 1, maxItems: 64 },
       ),
     },
     closed,
@@ -163,7 +163,7 @@ export const BankLayoutSchema = Type.Object(
         },
         closed,
       ),
-      { minItems: 1 },
+      { minItems: 1, maxItems: 500 },
     ),
     free: Type.Object(
       {

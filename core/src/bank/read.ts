@@ -88,8 +88,11 @@ export interface PointerAt {
   what: string;
 }
 
-/** Rows and blocks that one bank may have: more is damage, or an attack. */
+/** Rows, and values of all rows together, that one bank may have: more is damage, or an attack. Texts and bytes count by their length. */
 const MOST_ROWS = 2_000_000;
+const MOST_VALUES = 6_000_000;
+/** Bytes of a text that count as a value. */
+const VALUE_BYTES = 16;
 
 const orderOf = (layout: BankLayout, { order }: { order?: ByteOrder }): ByteOrder => order ?? layout.order;
 
@@ -115,6 +118,8 @@ class Reader {
   /** Pointers whose blocks are still to be read: bounded by what was come upon, never by depth. */
   private readonly open: { id: string; at: number; to: Target; count: number | null; what: string }[] = [];
   private rows = 0;
+  private values = 0;
+  private readonly weights = new Map<string, number>();
 
   constructor(
     private readonly bytes: Uint8Array,
@@ -191,7 +196,7 @@ class Reader {
     if (known !== null) {
       // A count of thousands of millions is refused before anything is made of it.
       outside(at, known * each, `${what}, ${known} rows of ${each} bytes,`);
-      this.count(known, what);
+      this.count(known, record, what);
       for (let n = 0; n < known; n++) rows.push(this.row(bytes, at + n * each, record, `${what} ${n + 1}`, inside));
       return { rows, size: known * each };
     }
@@ -200,13 +205,35 @@ class Reader {
       outside(from, mark.length, `The end mark of ${what}`);
       if (mark.every((byte, i) => bytes[from + i] === byte)) return { rows, size: from + mark.length - at };
       outside(from, each, `Row ${rows.length + 1} of ${what}, which has no end mark before,`);
-      this.count(1, what);
+      this.count(1, record, what);
       rows.push(this.row(bytes, from, record, `${what} ${rows.length + 1}`, inside));
     }
   }
 
-  private count(more: number, what: string): void {
+  /** How many values a row of a record has, with all rows in it. Layouts hold no record in itself. */
+  private weight(record: string): number {
+    const known = this.weights.get(record);
+    if (known !== undefined) return known;
+    let sum = 1;
+    for (const field of this.layout.records[record].fields)
+      if (field.is === 'list') sum += field.count * this.weight(field.record);
+      else if (field.is === 'bits') sum += field.parts.length;
+      else sum += field.is === 'text' || field.is === 'bytes' ? Math.ceil(field.bytes / VALUE_BYTES) : 1;
+    this.weights.set(record, sum);
+    return sum;
+  }
+
+  /** Counts rows before any of them is made: those in place within others too. */
+  private count(more: number, record: string, what: string): void {
     this.rows += more;
+    this.values += more * this.weight(record);
+    if (this.values > MOST_VALUES)
+      throw new UnreadableInput(
+        'bank-values',
+        `With ${what} the bank has more than ${MOST_VALUES} values.`,
+        {},
+        'The layout is of another version, or it reads the same bytes again and again.',
+      );
     if (this.rows > MOST_ROWS)
       throw new UnreadableInput(
         'bank-rows',
@@ -249,7 +276,8 @@ class Reader {
     else if (field.is === 'bytes') values[field.name] = hexOf(bytes.subarray(at, at + field.bytes));
     else if (field.is === 'list') {
       const each = recordBytes(this.layout, field.record);
-      this.count(field.count, what);
+      // Its values were counted with the row that it is in.
+      this.rows += field.count;
       values[field.name] = Array.from({ length: field.count }, (_, n) =>
         this.row(bytes, at + n * each, field.record, `${what}, ${field.name} ${n + 1}`, inside),
       );

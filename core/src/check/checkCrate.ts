@@ -20,6 +20,7 @@ import type { Copy, GameMap } from '../document/schema.ts';
 import { canonicalJson } from '../hash.ts';
 import type { Vec3 } from '../math/vec3.ts';
 import { own } from '../own.ts';
+import { misnamedFile, pathTrouble } from '../crate/portableName.ts';
 
 export interface CrateCheck {
   findings: Finding[];
@@ -50,6 +51,10 @@ export function checkCrate(given: CrateWorld, graph = new LinkGraph(given)): Cra
       hint: 'It is named in crate.json as mainMap.',
       place: { file: 'crate.json' },
     });
+  }
+  for (const path of [...crate.files.map((file) => file.path), ...Object.keys(crate.scripts), ...Object.keys(crate.data)]) {
+    const trouble = pathTrouble(path);
+    if (trouble) findings.push(misnamedFile(path, trouble, 'assets'));
   }
   for (const file of crate.files) {
     const stem = file.path

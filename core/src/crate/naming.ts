@@ -1,9 +1,11 @@
+import { linearPattern } from '../profile/linearPattern.ts';
 import type { Profile } from '../profile/schema.ts';
+import { isDevice } from './portableName.ts';
 
 type NameKind = keyof Profile['naming'];
 
-/** Names that Windows takes for devices, with any ending (Microsoft, "Naming Files, Paths, and Namespaces"). */
-const RESERVED = /^(con|prn|aux|nul|com[0-9]|lpt[0-9])$/i;
+/** Whether a name is what the rule of a profile wants; a rule that is no pattern refuses none, and is told where the profile is read. */
+const fits = (pattern: string, name: string): boolean => linearPattern(pattern)?.(name) ?? true;
 
 /** What is wrong with a name by the profile's rule, as one sentence, or null when it is good. */
 export function nameProblem(profile: Profile, kind: NameKind, name: string, taken: readonly string[] = []): string | null {
@@ -12,8 +14,8 @@ export function nameProblem(profile: Profile, kind: NameKind, name: string, take
   if (/\s/.test(name)) return 'No spaces: the game cannot load names with them.';
   if (/[A-Z]/.test(name)) return 'No capital letters: on some systems the game would not find the file.';
   if (name.length > rule.maxLength) return `At most ${rule.maxLength} characters; this has ${name.length}.`;
-  if (!new RegExp(rule.pattern, 'u').test(name)) return rule.description;
-  if (RESERVED.test(name)) return `"${name}" is no name: some systems keep it for a device.`;
+  if (!fits(rule.pattern, name)) return rule.description;
+  if (isDevice(name)) return `"${name}" is no name: some systems keep it for a device.`;
   if (taken.includes(name)) return `"${name}" is already taken.`;
   return null;
 }
@@ -28,7 +30,7 @@ export function properName(profile: Profile, kind: NameKind, wanted: string): st
     .replace(/[^a-z0-9_]+/g, '_')
     .replace(/^_+|_+$/g, '')
     .slice(0, rule.maxLength);
-  if (!new RegExp(rule.pattern, 'u').test(name) || RESERVED.test(name)) name = `m_${name}`.slice(0, rule.maxLength).replace(/_+$/, '');
+  if (!fits(rule.pattern, name) || isDevice(name)) name = `m_${name}`.slice(0, rule.maxLength).replace(/_+$/, '');
   return name;
 }
 

@@ -3,6 +3,7 @@ import { readDocument } from '../document/readDocument.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import { tablesProblem } from '../table/schema.ts';
 import { factOf } from './parts.ts';
+import { linearPattern } from './linearPattern.ts';
 import { isLoaderVariable } from './loaderVariables.ts';
 import { isVersionRule } from './versionRule.ts';
 import { ProfileSchema, type Profile } from './schema.ts';
@@ -55,12 +56,7 @@ export function loadProfile(text: string, file: string): Profile {
   for (const { id, model } of profile.contests ?? [])
     if (model !== undefined && !profile.contestModels?.some((one) => one.id === model))
       throw wrong(`contest "${id}" is decided by the model "${model}", which is not there`);
-  for (const rule of Object.values(profile.naming)) {
-    try {
-      new RegExp(rule.pattern, 'u');
-    } catch {
-      throw wrong(`naming pattern ${rule.pattern} is not a regular expression`);
-    }
-  }
+  for (const rule of Object.values(profile.naming))
+    if (!linearPattern(rule.pattern)) throw wrong(`naming pattern ${rule.pattern} is not a regular expression in the syntax of RE2`);
   return profile;
 }

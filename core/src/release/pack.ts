@@ -20,6 +20,7 @@ import { PREVIEW_FILE } from './moving.ts';
 import { checkPicture } from './pictures.ts';
 import { forPlatform } from './platform.ts';
 import { SIGNATURE_FILE, type Sign } from './signature.ts';
+import { foldedPath, misnamedFile, pathTrouble, shownPath } from '../crate/portableName.ts';
 
 const encoder = new TextEncoder();
 
@@ -153,7 +154,12 @@ export async function packRelease(inputs: PackageInputs): Promise<Package> {
   if (inputs.sign) tree.set(SIGNATURE_FILE, encoder.encode(JSON.stringify(inputs.sign(tree.get(RELEASE_FILE)!))));
   const zip = await writeZipApart(tree);
   const { thumbnailWidth: width, thumbnailHeight: height } = profile.package;
+  const misnamed = manifest.files.flatMap(({ path }) => {
+    const trouble = pathTrouble(path);
+    return trouble ? [misnamedFile(path, trouble, 'publish')] : [];
+  });
   const findings = [
+    ...misnamed,
     ...checkRelease(world),
     ...ofPlatform,
     ...[...shown].flatMap(([path, picture]) => checkPicture(picture, path, { width, height })),
@@ -195,9 +201,11 @@ export function verifyTree(manifest: ReleaseManifest, tree: FileTree): string | 
   const folded = new Map<string, string>();
   for (const record of manifest.files) {
     if (record.path.split('/').some((part) => part.startsWith('.'))) return `${record.path} is a hidden file, which packages do not carry.`;
-    const twin = folded.get(record.path.toLowerCase());
+    const trouble = pathTrouble(record.path);
+    if (trouble) return `${shownPath(record.path)} ${trouble}.`;
+    const twin = folded.get(foldedPath(record.path));
     if (twin !== undefined) return `${record.path} and ${twin} are the same file on some systems.`;
-    folded.set(record.path.toLowerCase(), record.path);
+    folded.set(foldedPath(record.path), record.path);
     listed.add(record.path);
     const bytes = tree.get(record.path);
     if (!bytes) return `${record.path} is missing.`;

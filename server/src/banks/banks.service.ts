@@ -1,18 +1,20 @@
-import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
-import { mapOfBank } from '@violet-crate/core/bank/bankMap';
 import { applyBankPatch, makeBankPatch, patchNotePath, patchPath, readBankPatch } from '@violet-crate/core/bank/bankPatch';
-import { bankDocument, dataOf, type BankDocument } from '@violet-crate/core/bank/document';
-import { compareBanks, withBytes } from '@violet-crate/core/bank/editBytes';
+import type { BankDocument } from '@violet-crate/core/bank/document';
 import { knownVersion } from '@violet-crate/core/bank/known';
 import type { BankLayout } from '@violet-crate/core/bank/layout';
-import { readBank } from '@violet-crate/core/bank/read';
 import type { BankEntry, BankReport, BankView } from '@violet-crate/core/bank/views';
-import { writeBank } from '@violet-crate/core/bank/write';
+import { runApart } from '@violet-crate/host/apart';
+import { isFileInside, readInside } from '@violet-crate/host/inside';
 import type { GameInstall } from '@violet-crate/host/setup/readFacts';
 import { CratesService } from '../crates/crates.service.ts';
 import { notFound, Problem } from '../http/problem.ts';
+import type { BankOrder, Opened, Written } from './bankWork.ts';
+
+/** Bytes of a bank, and what reading and writing one may take. */
+const MOST_BYTES = 2 ** 29;
+const LIMITS = { memory: 2048, seconds: 120 };
 
 /** Banks of a crate's game as the crate changes them: the original in the install is only read, and the crate keeps a patch. */
 @Injectable()
@@ -24,17 +26,10 @@ export class BanksService {
     return (game.profile.banks ?? []).map((bank) => this.entry(crateId, game, bank));
   }
 
-  open(crateId: string, id: string, anyway: boolean): BankView {
+  async open(crateId: string, id: string, anyway: boolean): Promise<BankView> {
     const { entry, layout, original, bytes } = this.read(crateId, id, anyway);
-    const now = readBank(bytes, layout);
-    return {
-      ...entry,
-      layout,
-      document: bankDocument(layout, now.data),
-      pieces: mapOfBank(bytes, layout, now),
-      bytes: bytes.length,
-      differences: entry.changed ? compareBanks(layout, original, bytes) : [],
-    };
+    const opened = await this.apart<Opened>(entry.title, { act: 'open', layout, original, bytes, changed: entry.changed });
+    return { ...entry, layout, bytes: bytes.length, ...opened };
   }
 
   bytes(crateId: string, id: string): Uint8Array {
@@ -42,14 +37,16 @@ export class BanksService {
   }
 
   /** @param plan only says what would become of it */
-  write(crateId: string, id: string, document: BankDocument, places: Record<string, number>, plan: boolean): BankReport {
-    const { layout, original, bytes, bank } = this.read(crateId, id, false);
-    const base = withBytes(bytes, layout, document);
-    const before = readBank(base, layout);
-    const next = dataOf(layout, before.data, document, `The bank ${id}`);
-    const { bytes: made, ...report } = writeBank(base, layout, next, places, before);
+  async write(crateId: string, id: string, document: BankDocument, places: Record<string, number>, plan: boolean): Promise<BankReport> {
+    const { entry, layout, original, bytes, bank } = this.read(crateId, id, false);
+    const title = `The bank ${id}`;
+    const { made, report } = await this.apart<Written>(entry.title, { act: 'write', layout, bytes, document, places, title });
     if (!plan) this.keep(crateId, id, bank.file, original, made);
-    return { ...report, differences: compareBanks(layout, bytes, made) };
+    return report;
+  }
+
+  private apart<T>(title: string, order: BankOrder): Promise<T> {
+    return runApart<T>(join(import.meta.dirname, 'bankThread.js'), order, `The bank ${title}`, LIMITS);
   }
 
   /** Back to the game's own. */
@@ -80,14 +77,13 @@ export class BanksService {
   }
 
   private entry(crateId: string, game: GameInstall, { file, layout }: { file: string; layout: BankLayout }): BankEntry {
-    const place = join(game.folder, file);
-    const there = existsSync(place);
+    const there = isFileInside(game.folder, file);
     return {
       id: layout.id,
       title: layout.title,
       file,
       there,
-      version: there ? knownVersion(new Uint8Array(readFileSync(place)), layout) : null,
+      version: there ? knownVersion(readInside(game.folder, file, MOST_BYTES)!, layout) : null,
       changed: this.crates.view(crateId).files.some(({ path }) => path === patchNotePath(layout.id)),
     };
   }
@@ -96,7 +92,7 @@ export class BanksService {
     const { game, bank } = this.bank(crateId, id);
     const entry = this.entry(crateId, game, bank);
     if (!entry.there) throw new Problem(409, 'bank-missing', `${bank.file} is not in ${game.folder}. Repair the game under Set-up.`);
-    const original = new Uint8Array(readFileSync(join(game.folder, bank.file)));
+    const original = readInside(game.folder, bank.file, MOST_BYTES)!;
     if (entry.version === null && !anyway)
       throw new Problem(
         409,
