@@ -1,5 +1,6 @@
 /** Test runs from start to end in a thread of their own, which is ended when it does not come back. */
 
+import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import type { Finding } from '@violet-crate/core/finding';
@@ -21,7 +22,7 @@ const MEMORY = 512;
 /**
  * The map's own trial steps.
  *
- * @param heartbeat milliseconds without a sign of life after which it is ended
+ * @param heartbeat milliseconds of processor time without a sign of life after which it is ended
  */
 export async function runTrialApart(inputs: TrialInputs, heartbeat = HEARTBEAT): Promise<TrialReport> {
   const news = await apart({ type: 'whole', inputs }, 'report', heartbeat);
@@ -81,16 +82,42 @@ function apart<K extends 'report' | 'walked' | 'explored' | 'raced'>(
   });
 }
 
-/** A run in a thread of its own, which ends with its watchdog. */
+/** A run in a thread of its own, which ends with its watchdog. @param heartbeat milliseconds of the thread's processor time */
 export function openTrial(owner: TrialOwner, heartbeat = HEARTBEAT): TrialWatchdog {
   const worker = new Worker(fileURLToPath(import.meta.resolve('@violet-crate/host/trialThread')), {
     resourceLimits: { maxOldGenerationSizeMb: MEMORY },
   });
-  const watchdog = new TrialWatchdog({ post: (order) => worker.postMessage(order), end: () => void worker.terminate() }, owner, heartbeat);
-  worker.on('message', (news: TrialNews) => watchdog.hear(news));
+  let thread: number | null = null;
+  const judging = {
+    heartbeat: process.platform === 'linux' ? heartbeat : heartbeat * ELSEWHERE,
+    worked: () => (thread === null ? worker.performance.eventLoopUtilization().active : threadTime(thread)),
+  };
+  const watchdog = new TrialWatchdog({ post: (order) => worker.postMessage(order), end: () => void worker.terminate() }, owner, judging);
+  worker.on('message', (news: TrialNews | { type: 'thread'; id: number }) => {
+    if (news.type === 'thread') thread = news.id;
+    else watchdog.hear(news);
+  });
   worker.on('error', (error: NodeJS.ErrnoException) =>
     watchdog.died(error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? `it took more than ${MEMORY} MB of memory` : 'its thread broke off'),
   );
   worker.on('exit', () => watchdog.died('its thread ended'));
   return watchdog;
+}
+
+/** Where the system does not tell a thread's processor time, the time in which it was not idle counts, which a busy machine makes longer. */
+const ELSEWHERE = 10;
+/** Milliseconds of a clock tick (`getconf CLK_TCK` is 100 on Linux, whatever the machine). */
+const TICK = 10;
+
+/** Milliseconds of processor time that a thread of this process has had: `utime` and `stime` of proc(5). */
+function threadTime(thread: number): number {
+  try {
+    const stat = readFileSync(`/proc/self/task/${thread}/stat`, 'utf8');
+    // Behind the name, which may hold anything: fields 14 and 15 are the twelfth and thirteenth from there.
+    const fields = stat.slice(stat.lastIndexOf(')') + 2).split(' ');
+    return (Number(fields[11]) + Number(fields[12])) * TICK;
+  } catch {
+    // It has just ended.
+    return 0;
+  }
 }

@@ -3,7 +3,7 @@ import type { Finding } from '../finding.ts';
 import { testProfile } from '../testing/world.ts';
 import { TrialSession, type TrialNews, type TrialOrder, type TrialState } from './apart.ts';
 import { STILL } from './move.ts';
-import { TrialWatchdog } from './watchdog.ts';
+import { TrialWatchdog, type Judging } from './watchdog.ts';
 import type { TrialInputs } from './world.ts';
 
 const advance: TrialOrder = { type: 'advance', intents: [], look: [1, 0, 0] };
@@ -13,22 +13,26 @@ describe('the watchdog', () => {
   beforeEach(() => void jest.useFakeTimers());
   afterEach(() => void jest.useRealTimers());
 
-  function watched() {
+  function watched(judging: Partial<Judging> = {}, late = () => 0) {
     const said: string[] = [];
     const stopped: Finding[] = [];
+    const hung: (Finding | null)[] = [];
     const dog = new TrialWatchdog(
       { post: (order) => said.push(order.type), end: () => said.push('end') },
-      { heard: () => said.push('heard'), stopped: (finding) => stopped.push(finding) },
+      { heard: () => said.push('heard'), stopped: (finding) => stopped.push(finding), hangs: (finding) => hung.push(finding) },
+      { heartbeat: 1000, ...judging },
+      () => Date.now() + late(),
     );
-    return { dog, said, stopped };
+    return { dog, said, stopped, hung };
   }
+  const at = (line: number, name = 'tick') => ({ type: 'at', place: { file: 'scripts/main.lua', line, name } }) as const;
 
   it('ends a run that owes an answer and says nothing, naming where it was', () => {
     const { dog, said, stopped } = watched();
     dog.say(advance);
     dog.hear({ type: 'beat' });
-    dog.hear({ type: 'at', place: { file: 'scripts/main.lua', line: 12, name: 'tick' } });
-    jest.advanceTimersByTime(1100);
+    dog.hear(at(12));
+    jest.advanceTimersByTime(990);
     expect(stopped).toEqual([]);
     jest.advanceTimersByTime(200);
     expect(stopped).toMatchObject([
@@ -41,30 +45,61 @@ describe('the watchdog', () => {
     expect(said).toEqual(['advance', 'end']);
   });
 
-  it('blames no script on a machine that is late itself, and none that has come back; a step has its bound all the same', () => {
-    let slow = 0;
-    const stopped: Finding[] = [];
-    const dog = new TrialWatchdog(
-      { post: () => {}, end: () => {} },
-      { heard: () => {}, stopped: (finding) => stopped.push(finding) },
-      1000,
-      () => Date.now() + slow,
-    );
+  it('counts what the thread has worked, however long that takes: a busy machine ends nothing', () => {
+    let worked = 0;
+    const { dog, stopped } = watched({ worked: () => worked });
     dog.say(advance);
     dog.hear({ type: 'beat' });
-    dog.hear({ type: 'at', place: { file: 'scripts/main.lua', line: 7, name: 'startup' } });
-    dog.hear(state);
-    dog.say(advance);
-    for (let i = 0; i < 3; i++) {
-      slow += 300;
-      jest.advanceTimersByTime(1100);
+    dog.hear(at(7));
+    for (let second = 0; second < 300; second++) {
+      worked += 3;
+      jest.advanceTimersByTime(1000);
       expect(stopped).toEqual([]);
     }
-    for (let i = 0; i < 4; i++) {
-      slow += 300;
-      jest.advanceTimersByTime(1100);
+    worked += 100;
+    jest.advanceTimersByTime(1000);
+    expect(stopped).toMatchObject([{ code: 'script-stuck', place: { line: 7 } }]);
+  });
+
+  it('a thread of which nothing is heard, and which does not even work, is dead after a while', () => {
+    const { dog, stopped } = watched({ worked: () => 0 });
+    dog.say(advance);
+    dog.hear({ type: 'beat' });
+    jest.advanceTimersByTime(599_000);
+    expect(stopped).toEqual([]);
+    jest.advanceTimersByTime(3000);
+    expect(stopped).toMatchObject([{ code: 'trial-failed' }]);
+  });
+
+  it('in a page asks, takes the question back when the run comes back, and ends only where that is wanted', () => {
+    const { dog, stopped, hung } = watched({ heartbeat: 5000, ask: true });
+    dog.say(advance);
+    dog.hear({ type: 'beat' });
+    dog.hear(at(3));
+    jest.advanceTimersByTime(4900);
+    expect(hung).toEqual([]);
+    jest.advanceTimersByTime(60_000);
+    expect(hung).toMatchObject([{ code: 'script-stuck', place: { line: 3 } }]);
+    dog.hear(state);
+    expect(hung.at(-1)).toBeNull();
+    expect(stopped).toEqual([]);
+    dog.say(advance);
+    dog.hear(at(4));
+    jest.advanceTimersByTime(6000);
+    dog.giveUp();
+    expect(stopped).toMatchObject([{ code: 'script-stuck', place: { line: 4 } }]);
+  });
+
+  it('a page that is late itself counts its looks, not the time between them', () => {
+    let late = 0;
+    const { dog, hung } = watched({ heartbeat: 5000, ask: true }, () => late);
+    dog.say(advance);
+    dog.hear({ type: 'beat' });
+    for (let i = 0; i < 5; i++) {
+      late += 20_000;
+      jest.advanceTimersByTime(625);
     }
-    expect(stopped).toMatchObject([{ message: 'The test run was ended: the simulation did not come back within 5 seconds.', place: undefined }]);
+    expect(hung).toEqual([]);
   });
 
   it('waits for ever where nothing is owed, and for a minute while it begins', () => {
@@ -82,23 +117,13 @@ describe('the watchdog', () => {
     expect(other.stopped).toMatchObject([{ code: 'trial-failed' }]);
   });
 
-  it('an owner that was busy itself reads what has come in before it judges', () => {
-    const { dog, stopped } = watched();
-    dog.say(advance);
-    dog.hear({ type: 'beat' });
-    jest.advanceTimersByTime(1050);
-    dog.hear(state);
-    jest.advanceTimersByTime(10_000);
-    expect(stopped).toEqual([]);
-  });
-
   it('scripts that are busy for ever are ended too, however much is heard of them', () => {
     const { dog, stopped } = watched();
     dog.say(advance);
     dog.hear({ type: 'beat' });
     for (let i = 0; i < 100 && stopped.length === 0; i++) {
       jest.advanceTimersByTime(100);
-      dog.hear({ type: 'at', place: { file: 'scripts/main.lua', line: 3, name: '' } });
+      dog.hear(at(3, ''));
     }
     expect(stopped).toMatchObject([{ code: 'script-stuck', message: expect.stringContaining('within 5 seconds') }]);
   });

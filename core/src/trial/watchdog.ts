@@ -1,6 +1,9 @@
 /**
- * The owner's side of a test run apart: it passes orders on, and ends the worker when it gives no sign of life for a
- * second while it owes an answer. Nothing inside Lua can bound a C function that does not come back; this does.
+ * The owner's side of a test run apart: it passes orders on, and sees when the worker gives no sign of life while it owes an answer.
+ * Nothing inside Lua can bound a C function that does not come back; this does.
+ *
+ * A busy machine is no fault of a script. Where the processor time of the run's thread is known, that alone counts, and the run is ended;
+ * in a page, which knows only what time it is, whoever tests is asked, and what comes back after all goes on.
  */
 
 import type { Finding } from '../finding.ts';
@@ -11,6 +14,8 @@ import type { TrialNews, TrialOrder } from './apart.ts';
 export interface TrialWorker {
   post(order: TrialOrder): void;
   end(): void;
+  /** False where it keeps no recording. */
+  records?: boolean;
 }
 
 export interface TrialOwner {
@@ -18,34 +23,54 @@ export interface TrialOwner {
   heard(news: Extract<TrialNews, { type: 'state' | 'report' | 'walked' | 'recorded' | 'explored' | 'raced' | 'coverage' }>): void;
   /** The run is over for good: it did not come back, or it failed. */
   stopped(finding: Finding): void;
+  /** It has not come back for a while, which may be a busy machine; null once it has. Only where the owner is asked. */
+  hangs?(finding: Finding | null): void;
 }
 
-/** Milliseconds without a sign of life after which a run is ended, and that its start may take before scripts run. */
+/** Milliseconds of processor time without a sign of life after which a run has not come back. */
 export const HEARTBEAT = 1000;
 /** The same for an explorer, which makes the ground of a whole map in one go. */
 export const EXPLORE_HEARTBEAT = 20_000;
+/** Milliseconds of the clock after which whoever tests is asked; and for work without a screen in a page, which can be stopped there. */
+export const ASK_AFTER = 5000;
+export const UNWATCHED = 60_000;
+/** What the start may take before scripts run. */
 const START = 60_000;
+/** Milliseconds of the clock without any sign, and hardly any processor time, after which a thread is taken for dead. */
+const DEAD = 600_000;
 /** Heartbeats within which a step has to end, whatever is heard of its scripts meanwhile: they are busy, but for ever. */
 const STEP = 5;
-/** An owner that was busy itself looks once more, after what has come in has been read. */
-const GRACE = 200;
-/** Milliseconds that the owner's own clock may be late before the machine counts as too busy to blame a script. */
-const LATE = 60;
+/** Looks at the worker within a heartbeat. A look that is late counts as if it had come in time: who looks was kept waiting as well. */
+const LOOKS = 8;
+
+export interface Judging {
+  /** Milliseconds without a sign of life that are too many. */
+  heartbeat: number;
+  /** Milliseconds that the run's thread has worked so far; the owner's own looks are counted without it. */
+  worked?(): number;
+  /** Whether the owner is asked (`hangs`) instead of the run being ended. */
+  ask?: boolean;
+}
 
 export class TrialWatchdog {
-  private timer: ReturnType<typeof setTimeout> | undefined;
+  private timer: ReturnType<typeof setInterval> | undefined;
   private owed = 0;
-  private signs = 0;
-  /** When the last step ended. */
-  private progress = 0;
+  /** Work and clock when the worker was heard of last, and work when its last step ended. */
+  private heardAt = 0;
+  private heardTime = 0;
+  private stepAt = 0;
+  /** Milliseconds of looks that came in time. */
+  private looked = 0;
+  private lastLook = 0;
   private scripts = false;
   private place: ScriptPlace | null = null;
+  private asked = false;
   private over = false;
 
   constructor(
     private readonly worker: TrialWorker,
     private readonly owner: TrialOwner,
-    private readonly heartbeat = HEARTBEAT,
+    private readonly judging: Judging = { heartbeat: HEARTBEAT },
     private readonly now = Date.now,
   ) {}
 
@@ -58,16 +83,17 @@ export class TrialWatchdog {
     if (this.over) return;
     if (order.type !== 'demonstrate') this.owed++;
     this.worker.post(order);
-    if (this.owed > 1) return;
-    this.progress = this.now();
-    this.arm();
+    if (this.owed !== 1) return;
+    this.stepAt = this.worked();
+    this.sign();
+    this.look();
   }
 
   /** Every message of the worker goes through here. */
   hear(news: TrialNews): void {
     if (this.over) return;
-    this.signs++;
-    if (news.type !== 'at') this.progress = this.now();
+    this.sign();
+    if (news.type !== 'at') this.stepAt = this.worked();
     if (news.type === 'at') this.place = news.place;
     else if (news.type === 'beat') this.scripts = true;
     else if (news.type === 'failed') return this.stop(failed(news.message));
@@ -77,7 +103,6 @@ export class TrialWatchdog {
       this.place = null;
       this.owner.heard(news);
     }
-    this.arm();
   }
 
   /** The worker ended by itself. */
@@ -85,28 +110,64 @@ export class TrialWatchdog {
     if (!this.over) this.stop(failed(reason));
   }
 
+  /** Whoever was asked waits: it is asked again after as long. */
+  wait(): void {
+    this.stepAt = this.worked();
+    this.sign();
+  }
+
+  /** Whoever was asked wants no more of it. */
+  giveUp(): void {
+    if (!this.over) this.stop(stuck(this.place, this.judging.heartbeat));
+  }
+
   end(): void {
     this.over = true;
-    clearTimeout(this.timer);
+    clearInterval(this.timer);
     this.worker.end();
   }
 
-  private arm(): void {
-    clearTimeout(this.timer);
-    if (this.owed === 0 || this.over) return;
-    const late = STEP * this.heartbeat;
-    if (this.scripts && this.now() - this.progress > late) return this.stop(stuck(this.place, late));
-    const wait = this.scripts ? this.heartbeat : START;
-    const due = this.now() + wait;
-    this.timer = setTimeout(() => {
-      const { signs } = this;
-      // A machine that is late with this itself is late with the worker too; a step as a whole has its bound all the same.
-      if (this.now() - due > LATE) return this.arm();
-      this.timer = setTimeout(() => {
-        if (signs === this.signs) this.stop(this.scripts ? stuck(this.place, this.heartbeat) : failed('it did not begin'));
-        else this.arm();
-      }, GRACE);
-    }, wait);
+  private worked(): number {
+    return this.judging.worked?.() ?? this.looked;
+  }
+
+  private sign(): void {
+    this.heardAt = this.worked();
+    this.heardTime = this.now();
+    if (!this.asked) return;
+    this.asked = false;
+    this.owner.hangs?.(null);
+  }
+
+  private look(): void {
+    if (this.timer !== undefined) return;
+    const every = this.judging.heartbeat / LOOKS;
+    this.lastLook = this.now();
+    this.timer = setInterval(() => {
+      this.looked += Math.min(this.now() - this.lastLook, every);
+      this.lastLook = this.now();
+      if (this.owed === 0 || this.over) {
+        clearInterval(this.timer);
+        this.timer = undefined;
+      } else this.judge();
+    }, every);
+  }
+
+  private judge(): void {
+    const { heartbeat, ask } = this.judging;
+    const worked = this.worked();
+    if (this.now() - this.heardTime > DEAD && worked - this.heardAt < heartbeat) return this.stop(failed('nothing was heard of it any more'));
+    if (!this.scripts) {
+      if (worked - this.heardAt > START) this.stop(failed('it did not begin'));
+      return;
+    }
+    const step = ask ? heartbeat : STEP * heartbeat;
+    const silent = worked - this.heardAt >= heartbeat;
+    if (!silent && worked - this.stepAt < step) return;
+    const finding = stuck(this.place, silent ? heartbeat : step);
+    if (!ask) return this.stop(finding);
+    if (!this.asked) this.owner.hangs?.(finding);
+    this.asked = true;
   }
 
   private stop(finding: Finding): void {

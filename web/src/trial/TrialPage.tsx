@@ -29,11 +29,12 @@ import { ScriptPanel } from './ScriptPanel.tsx';
 import { TimeBar } from './TimeBar.tsx';
 import type { SharedRun } from './sharedRun.ts';
 import { Together } from './Together.tsx';
-import { FirstScreen, LastScreen, LoadingScreen, TroubleScreen } from './screens.tsx';
+import { FirstScreen, HangScreen, LastScreen, LoadingScreen, TroubleScreen } from './screens.tsx';
 import { TimelinePanel } from './TimelinePanel.tsx';
 import { TrialStage, type Shown } from './trialStage.ts';
 import { WalksPanel } from './WalksPanel.tsx';
 import { WatchPanel } from './WatchPanel.tsx';
+import type { Hang } from './trialRun.ts';
 
 /** Stage 7: the built map in first person, with its signals and scripts running. */
 export function TrialPage() {
@@ -100,6 +101,7 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
   const [time, setTime] = useState({ paused: false, speed: 1 });
   const [problem, setProblem] = useState('');
   const [loaded, setLoaded] = useState(false);
+  const [hang, setHang] = useState<Hang | null>(null);
   const [started, setStarted] = useState(walk !== undefined);
   const [shown, setShown] = useState<Shown | null>(null);
   const [panel, setPanel] = useState<Panel>('console');
@@ -120,6 +122,7 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
       {
         shown: setShown,
         began: () => setLoaded(true),
+        hangs: setHang,
         over: (run) => {
           dispatch(trialFound(run.findings));
           dispatch(trialEnded({ buildId: build.id, ended: run.ended ?? 'left' }));
@@ -341,8 +344,9 @@ function Run({ build, walk, shared, onShare, before, left, again }: RunProps) {
           </div>
         )}
         {problem && <TroubleScreen problem={problem} />}
-        {!loaded && !problem && <LoadingScreen />}
-        {loaded && !started && (
+        {hang && <HangScreen {...hang} />}
+        {!loaded && !problem && !hang && <LoadingScreen />}
+        {loaded && !started && !hang && (
           <FirstScreen
             map={build.map}
             race={race}

@@ -1,14 +1,14 @@
 /** One order to a worker of its own that is answered once: walks, or the explorer. */
 
 import type { TrialNews, TrialOrder } from '@violet-crate/core/trial/apart';
-import { HEARTBEAT, TrialWatchdog } from '@violet-crate/core/trial/watchdog';
+import { TrialWatchdog, UNWATCHED } from '@violet-crate/core/trial/watchdog';
 import { pageWorker, type StartWorker } from './trialRun.ts';
 
 /** @throws Error with a sentence where it did not come back */
 export function inWorker<K extends 'walked' | 'explored'>(
   order: TrialOrder,
   answer: K,
-  { start = pageWorker, heartbeat = HEARTBEAT, stop }: { start?: StartWorker; heartbeat?: number; stop?: AbortSignal } = {},
+  { start = pageWorker, heartbeat = UNWATCHED, stop }: { start?: StartWorker; heartbeat?: number; stop?: AbortSignal } = {},
 ): Promise<Extract<TrialNews, { type: K }>> {
   return new Promise((resolve, reject) => {
     const worker = start(
@@ -25,7 +25,7 @@ export function inWorker<K extends 'walked' | 'explored'>(
         },
         stopped: (finding) => reject(new Error(finding.message)),
       },
-      heartbeat,
+      { heartbeat },
     );
     stop?.addEventListener('abort', () => {
       watchdog.end();

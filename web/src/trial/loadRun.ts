@@ -21,7 +21,7 @@ import type { Build } from '../api/types.ts';
 import type { AssetSource } from '../api/assetUrl.ts';
 import { sharedWorker } from './sharedRun.ts';
 import { TrialOverlays } from './overlays.ts';
-import { TrialRun } from './trialRun.ts';
+import { TrialRun, type Hang } from './trialRun.ts';
 import { TrialScene } from './trialScene.ts';
 
 export interface LoadedRun {
@@ -51,7 +51,7 @@ export async function loadRun(
   build: Build,
   source: AssetSource,
   renderer: WebGLRenderer,
-  { walk, shared }: { walk?: Walk; shared?: string },
+  { walk, shared, hangs }: { walk?: Walk; shared?: string; hangs(hang: Hang | null): void },
   alive: () => boolean,
 ): Promise<LoadedRun | null> {
   const file = async (name: string) => request(`/api/crates/${source.view.id}/builds/${build.id}/files/maps/${build.map}/${name}`);
@@ -69,7 +69,9 @@ export async function loadRun(
     has('sound.json') ? file('sound.json').then(async (r) => soundCells((await r.json()) as SoundFile)) : null,
   ]);
   if (!alive()) return null;
-  const run = new TrialRun(shared === undefined ? undefined : sharedWorker(shared));
+  const run: TrialRun = new TrialRun(shared === undefined ? undefined : sharedWorker(shared), (finding) =>
+    hangs(finding && { finding, wait: () => run.wait(), end: () => run.giveUp() }),
+  );
   try {
     await run.begin({ profile: world.profile, map, collision, scripts: world.crate.scripts, data: world.crate.data, wasmUri }, walk);
     const whole = expandMap(world.crate.maps[build.map], world.profile);

@@ -1,6 +1,7 @@
 /** What lies over the picture of a test run before it begins and after it has ended. */
 
 import type { ReactNode } from 'react';
+import type { Finding } from '@violet-crate/core/finding';
 import { Icon } from '../common/Icon.tsx';
 import type { Shown } from './trialStage.ts';
 
@@ -74,6 +75,31 @@ export const FirstScreen = ({ map, race, stale, enter, letRide }: FirstProps) =>
           <Icon name="person-video" /> Let it ride
         </button>
       )}
+    </div>
+  </Over>
+);
+
+interface HangProps {
+  finding: Finding;
+  wait(): void;
+  end(): void;
+}
+
+/** The run has not come back for a while. On a busy machine it will; whoever tests decides. */
+export const HangScreen = ({ finding, wait, end }: HangProps) => (
+  <Over>
+    <div role="alertdialog" aria-label="The test run does not answer">
+      <h2>The test run does not answer</h2>
+      <p>
+        {finding.message.replace('The test run was ended: ', '')} A busy machine can be the cause. {finding.hint}
+      </p>
+      <button className="btn btn-primary" autoFocus onClick={wait}>
+        Wait
+      </button>
+      <button className="btn btn-quiet ms-2" onClick={end}>
+        End the run
+      </button>
+      <p className="faint mt-2 mb-0">What was recorded is kept.</p>
     </div>
   </Over>
 );

@@ -35,6 +35,7 @@ export const sharedWorker =
     // The reason is a sentence of the server's where it refused.
     socket.onclose = ({ reason }) => died(reason || 'the connection to the run was lost');
     return {
+      records: false,
       post(order) {
         const wish = wishOf(order);
         if (wish && socket.readyState === socket.OPEN) socket.send(JSON.stringify(wish));

@@ -1,4 +1,4 @@
-import { describe, expect, it } from '@jest/globals';
+import { describe, expect, it, jest } from '@jest/globals';
 import type { ShownObject, TrialNews, TrialOrder, TrialState } from '@violet-crate/core/trial/apart';
 import { AT_REST } from '@violet-crate/core/math/pose';
 import { STILL } from '@violet-crate/core/trial/move';
@@ -122,5 +122,36 @@ describe('a run as the page knows it', () => {
     expect(made.findings).toMatchObject([{ code: 'trial-failed', severity: 'blocker' }]);
     expect(made.lines.at(-1)).toMatchObject({ kind: 'error', text: expect.stringContaining('could not be started') });
     expect(ended()).toBe(true);
+  });
+
+  it('that hangs asks whoever tests, and what was recorded until then is left of it', async () => {
+    jest.useFakeTimers();
+    const orders: TrialOrder[] = [];
+    let hear: (news: TrialNews) => void = () => {};
+    const hung: (string | null)[] = [];
+    const made = new TrialRun(
+      (heard) => ((hear = heard), { post: (order) => orders.push(order), end: () => {} }),
+      (finding) => hung.push(finding && finding.message),
+    );
+    void made.begin({} as never).catch(() => {});
+    hear({ type: 'beat' });
+    hear(state());
+    made.advance(Array(130).fill(STILL), [1, 0, 0]);
+    expect(orders.map(({ type }) => type)).toEqual(['begin', 'advance', 'recorded']);
+    hear(state());
+    const walk = { format: 1 } as never;
+    hear({ type: 'recorded', walk, touched: false });
+    made.advance([STILL], [1, 0, 0]);
+    hear({ type: 'at', place: { file: 'scripts/main.lua', line: 9, name: 'search' } });
+    jest.advanceTimersByTime(6000);
+    expect(hung).toEqual([expect.stringContaining('search (scripts/main.lua:9) did not come back within 5 seconds')]);
+    expect(made.ended).toBeNull();
+    made.wait();
+    expect(hung.at(-1)).toBeNull();
+    jest.advanceTimersByTime(6000);
+    made.giveUp();
+    expect([made.ended, hung.at(-1)]).toEqual(['stopped', null]);
+    expect(await made.recorded()).toMatchObject({ walk });
+    jest.useRealTimers();
   });
 });

@@ -10,7 +10,7 @@ import type { LiveEdit } from '@violet-crate/core/trial/liveMap';
 import type { Intent } from '@violet-crate/core/trial/move';
 import type { Delivery } from '@violet-crate/core/trial/signals';
 import type { Walk } from '@violet-crate/core/trial/walk';
-import { TrialWatchdog, type TrialWorker } from '@violet-crate/core/trial/watchdog';
+import { ASK_AFTER, TrialWatchdog, type TrialOwner, type TrialWorker } from '@violet-crate/core/trial/watchdog';
 import type { TrialInputs } from '@violet-crate/core/trial/world';
 import type { ConsoleLine } from '@violet-crate/core/trial/console';
 
@@ -19,6 +19,9 @@ export type Recorded = Pick<Extract<TrialNews, { type: 'recorded' }>, 'walk' | '
 /** Signals that are kept, and lines of the console. */
 const DELIVERIES = 2000;
 const LINES = 2000;
+
+/** Steps after which what was recorded is asked for again. */
+const KEEP_EVERY = 120;
 
 /** Seconds of the game between two samples of what is watched, and samples that are kept. */
 const SAMPLE_EVERY = 0.1;
@@ -40,6 +43,13 @@ export const pageWorker: StartWorker = (hear, died) => {
   return { post: (order) => worker.postMessage(order), end: () => worker.terminate() };
 };
 
+/** A run that has not come back for a while, and what can be done about it. */
+export interface Hang {
+  finding: Finding;
+  wait(): void;
+  end(): void;
+}
+
 export class TrialRun {
   readonly objects = new Map<string, ShownObject>();
   readonly lines: ConsoleLine[] = [];
@@ -59,23 +69,49 @@ export class TrialRun {
   readonly history: Sample[] = [];
   private started: { resolve(): void; reject(error: Error): void } | null = null;
 
-  constructor(start: StartWorker = pageWorker) {
+  /** What was recorded until a moment ago: whatever becomes of the run, that is left of it. */
+  private kept: Recorded | null = null;
+  private readonly keeps: boolean;
+  private steps = 0;
+  private nextKept = KEEP_EVERY;
+
+  /** @param hangs told when the run has not come back for a while, and when it has (null) */
+  constructor(start: StartWorker = pageWorker, hangs: (finding: Finding | null) => void = () => {}) {
     const worker = start(
       (news) => this.watchdog.hear(news),
       (reason) => this.watchdog.died(reason),
     );
-    this.watchdog = new TrialWatchdog(worker, {
+    this.keeps = worker.records !== false;
+    const owner: TrialOwner = {
       heard: (news) => {
         if (news.type === 'state') this.show(news.state);
         if (news.type === 'coverage') this.wanted.splice(0).forEach((answer) => answer(news.coverage));
-        if (news.type === 'recorded') this.asked.splice(0).forEach((answer) => answer(news));
+        if (news.type === 'recorded') {
+          this.kept = news;
+          this.asked.splice(0).forEach((answer) => answer(news));
+        }
       },
       stopped: (finding) => {
         this.stopped = finding;
+        hangs(null);
         this.print('error', finding.message);
         this.started?.reject(new Error(finding.message));
+        const { kept } = this;
+        if (kept) this.asked.splice(0).forEach((answer) => answer(kept));
       },
-    });
+      hangs,
+    };
+    this.watchdog = new TrialWatchdog(worker, owner, { heartbeat: ASK_AFTER, ask: true });
+  }
+
+  /** It hangs, and is waited for. */
+  wait(): void {
+    this.watchdog.wait();
+  }
+
+  /** It hangs, and is ended; what was recorded stays. */
+  giveUp(): void {
+    this.watchdog.giveUp();
   }
 
   /** Begins, or plays a walk back; resolves when the start-up function has run, and rejects where it never came back. */
@@ -102,6 +138,11 @@ export class TrialRun {
 
   advance(intents: Intent[], look: Vec3): void {
     this.watchdog.say({ type: 'advance', intents, look });
+    this.steps += intents.length;
+    if (!this.keeps || this.steps < this.nextKept) return;
+    // The longer it is, the longer it takes to be told.
+    this.nextKept = this.steps + Math.max(KEEP_EVERY, this.steps / 20);
+    this.watchdog.say({ type: 'recorded' });
   }
 
   operate(look: Vec3): void {
@@ -129,6 +170,7 @@ export class TrialRun {
 
   /** What was recorded so far. */
   recorded(): Promise<Recorded> {
+    if (this.stopped && this.kept) return Promise.resolve(this.kept);
     return new Promise((resolve) => {
       this.asked.push(resolve);
       this.watchdog.say({ type: 'recorded' });

@@ -35,7 +35,7 @@ import { nameOfPlayer } from './sharedRun.ts';
 import { RunClock } from './runClock.ts';
 import { MapSound } from '../sound/mapSound.ts';
 import { TrialAudio } from './trialAudio.ts';
-import type { TrialRun } from './trialRun.ts';
+import type { Hang, TrialRun } from './trialRun.ts';
 import type { TrialScene } from './trialScene.ts';
 
 /** What is said of a run beside its picture. */
@@ -78,6 +78,8 @@ export interface StageOwner {
   began(): void;
   /** It is over, or was left; told once. */
   over(run: TrialRun): void;
+  /** It has not come back for a while, or has again (null). */
+  hangs(hang: Hang | null): void;
 }
 
 export interface StageSetting {
@@ -155,7 +157,7 @@ export class TrialStage {
   /** Loads the build and begins. @throws Error with `findings` where it cannot */
   async begin(): Promise<void> {
     const { world, build, source, walk, shared } = this.setting;
-    const loaded = await loadRun(world, build, source, this.stage.renderer, { walk, shared }, () => !this.gone);
+    const loaded = await loadRun(world, build, source, this.stage.renderer, { walk, shared, hangs: (hang) => this.owner.hangs(hang) }, () => !this.gone);
     if (!loaded) return;
     const { scene } = loaded.scene;
     this.lamps = new LiveLamps(world.profile, loaded.run.inputs?.map.objects ?? {});

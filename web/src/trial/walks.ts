@@ -4,7 +4,6 @@ import type { CrateWorld } from '@violet-crate/core/crate/world';
 import { LiveMap } from '@violet-crate/core/trial/liveMap';
 import type { CoverageData } from '@violet-crate/core/trial/coverage';
 import type { Exploration } from '@violet-crate/core/trial/explore';
-import { EXPLORE_HEARTBEAT } from '@violet-crate/core/trial/watchdog';
 import type { WalkReport } from '@violet-crate/core/trial/record';
 import { readWalk, walkPath } from '@violet-crate/core/trial/walkFiles';
 import type { Walk } from '@violet-crate/core/trial/walk';
@@ -40,8 +39,6 @@ export async function playWalks(
 ): Promise<{ reports: WalkReport[]; coverage: CoverageData }> {
   const { reports, coverage } = await inWorker({ type: 'walks', ...asNow(inputs, world), walks, coverage: true }, 'walked', {
     start,
-    // Counting lines takes its time.
-    heartbeat: EXPLORE_HEARTBEAT,
   });
   return { reports, coverage: coverage! };
 }
@@ -54,5 +51,5 @@ export async function exploreMap(
   start?: StartWorker,
 ): Promise<Exploration> {
   const order = { type: 'explore' as const, inputs: { ...inputs, scripts: world.crate.scripts, data: world.crate.data }, seed, seconds };
-  return (await inWorker(order, 'explored', { start, heartbeat: EXPLORE_HEARTBEAT, stop })).exploration;
+  return (await inWorker(order, 'explored', { start, stop })).exploration;
 }
