@@ -111,6 +111,62 @@ describe('looking into scripts that run', () => {
     expect(callers[1]).toEqual([]);
   });
 
+  it('what is watched or logged changes nothing: what would is said, and all else is read', async () => {
+    const { runtime, errors } = await begin();
+    runtime.load(
+      'scripts/watched.lua',
+      `
+      total = 8 names = { "a", "b", deep = { n = 1 } } local hidden = 1
+      function bump() total = total + 1 return total end
+      function hide() hidden = hidden + 1 return hidden end
+      function see() return hidden end
+      function add() names[#names + 1] = "c" end
+      function deeper() names.deep.n = 2 end
+      function sum() local t = {} for i, name in ipairs(names) do t[i] = name:upper() end table.sort(t) return table.concat(t, "+"), #t end
+      function loops() while true do end end
+      account = setmetatable({ balance = 3 }, { __index = function(t, key) total = total + 1 return key end })
+      function account.pay(self) self.balance = self.balance - 1 end`,
+    );
+    const before = runtime.memory();
+    const worth = (expression: string) => runtime.worth(expression);
+    const refused = /would change the run/;
+    for (const expression of [
+      'win()',
+      'set("a", "b", 1)',
+      'fire("a", "b")',
+      'after(1, hide)',
+      'remember("x")',
+      'say("x")',
+      'bump()',
+      'add()',
+      'deeper()',
+    ])
+      expect([expression, worth(expression)]).toEqual([expression, expect.stringMatching(refused)]);
+    for (const expression of [
+      'rawset(_G, "total", 1)',
+      'load("total = 1")()',
+      'table.insert(names, "c")',
+      'table.remove(names)',
+      'setmetatable(names, {})',
+      'math.random()',
+      'account:pay()',
+      '(function() total = 1 end)()',
+      'coroutine.wrap(bump)()',
+      'account.missing',
+    ])
+      expect([expression, worth(expression)]).toEqual([expression, expect.stringMatching(refused)]);
+    // A copy of a local variable takes what a function does to it, and goes with the look.
+    expect([worth('hide() + see()'), worth('see()')]).toEqual(['4', '1']);
+    expect(worth('loops()')).toMatch(/took too long/);
+    expect(worth('total, #names, names[2], names.deep.n, account.balance')).toBe('8, 2, "b", 1, 3');
+    expect(worth('sum()')).toBe('"A+B", 2');
+    expect(worth('names')).toBe('{ [1] = "a", [2] = "b", deep = {...} }');
+    expect(worth('(function() local n = 0 for _ in pairs(names) do n = n + 1 end return n end)()')).toBe('3');
+    expect(worth('next(names), rawlen(names), type(names), select("#", table.unpack(names))')).toBe('1, 2, "table", 2');
+    expect(runtime.memory()).toBe(before);
+    expect(errors).toEqual([]);
+  });
+
   it('says what an expression is worth without a word, and what is wrong with it', async () => {
     const { runtime, errors } = await begin();
     expect(runtime.worth('1 + 1, "a"')).toBe('2, "a"');

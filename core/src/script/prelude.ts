@@ -10,6 +10,9 @@
  * - C functions that may run long without an instruction being counted say where they are before they begin, so that
  *   whoever ends them from outside can name the line. That is the only bound that holds for them.
  *
+ * - Watched expressions and log points see the run through copies that only read: tables behind proxies that take no writes, functions of
+ *   scripts as copies whose variables are their own, and of the game's functions those alone that change nothing.
+ *
  * It is called with the host's functions and the limits, and returns the entries of `ScriptRuntime`.
  */
 /** The name under which Lua has the prelude. */
@@ -17,7 +20,8 @@ export const CHUNK = 'game';
 
 export const PRELUDE = `
 local host, budget, most_deep, most_text = ...
-local sethook, getinfo, getlocal, getupvalue, clock = debug.sethook, debug.getinfo, debug.getlocal, debug.getupvalue, os.clock
+local sethook, getinfo, getlocal, getupvalue, setupvalue, clock = debug.sethook, debug.getinfo, debug.getlocal, debug.getupvalue, debug.setupvalue, os.clock
+local dump, getmetatable, rawequal, rawlen, upvalueid, upvaluejoin = string.dump, getmetatable, rawequal, rawlen, debug.upvalueid, debug.upvaluejoin
 local pcall, xpcall, error, type, select = pcall, xpcall, error, type, select
 local tostring, tonumber, rawget, rawset, next, setmetatable, load = tostring, tonumber, rawget, rawset, next, setmetatable, load
 local pack, concat, sort, move = table.pack, table.concat, table.sort, table.move
@@ -336,21 +340,89 @@ local function evaluate(source)
   end, "console")
   if ok then return result end
 end
+-- The run as a watched expression sees it.
+local from_game = getinfo(1, "S").source
+local originals, proxies = setmetatable({}, { __mode = "k" }), setmetatable({}, { __mode = "k" })
+local reads, instead = {}, {}
+local wrap
+local function refuse(what) error(what .. " would change the run: what is watched only reads", 0) end
+local function read(t, key)
+  local value = rawget(t, key)
+  if value ~= nil then return wrap(value, key) end
+  local meta = getmetatable(t)
+  local index = type(meta) == "table" and rawget(meta, "__index") or nil
+  if index == nil then return nil end
+  if type(index) == "table" then return read(index, key) end
+  return wrap(index, key)(proxies[t], key)
+end
+local function after_key(t, key)
+  local own_key, value = next(t, originals[key] or key)
+  return wrap(own_key, own_key), wrap(value, own_key)
+end
+local proxy_meta = {
+  __index = function(proxy, key) return read(originals[proxy], originals[key] or key) end,
+  __newindex = function(_, key) refuse("setting " .. tostring(key)) end,
+  __len = function(proxy) return rawlen(originals[proxy]) end,
+  __pairs = function(proxy) return function(p, key) return after_key(originals[p], key) end, proxy, nil end,
+  __metatable = false,
+}
+local function proxy_of(t)
+  local proxy = proxies[t]
+  if not proxy then
+    proxy = setmetatable({}, proxy_meta)
+    proxies[t], originals[proxy] = proxy, t
+  end
+  return proxy
+end
+-- A function of a script with variables of its own, which begin as those of the run are. The copies of one look share them, as the originals do.
+local copies, shared
+local function copy_of(fn)
+  local copy = copies[fn]
+  if copy then return copy end
+  copy = load(dump(fn), "=watch", "b")
+  copies[fn] = copy
+  local index = 1
+  while true do
+    local name, value = getupvalue(fn, index)
+    if not name then break end
+    local id = upvalueid(fn, index)
+    local known = shared[id]
+    if known then upvaluejoin(copy, index, known[1], known[2])
+    else
+      shared[id] = { copy, index }
+      setupvalue(copy, index, wrap(value, name))
+    end
+    index = index + 1
+  end
+  return copy
+end
+function wrap(value, name)
+  local kind = type(value)
+  if kind == "table" then return originals[value] and value or proxy_of(value) end
+  if kind ~= "function" or reads[value] then return value end
+  if instead[value] then return instead[value] end
+  local info = getinfo(value, "S")
+  if info.what ~= "C" and info.source ~= from_game then return copy_of(value) end
+  return function() refuse(tostring(name) .. "()") end
+end
+-- Looks without leaving a trace: neither in what scripts hold, nor in what they have spent of their step.
+local function look(fn)
+  local before_used, before_told, before_stopped, before_depth = used, told, stopped, depth
+  used, told, stopped = 0, 0, false
+  copies, shared = {}, {}
+  local values = pack(pcall(fn))
+  for i = 2, values.n do values[i] = shown(originals[values[i]] or values[i]) end
+  used, told, stopped, depth = before_used, before_told, before_stopped, before_depth
+  return (values[1] and "" or "error: ") .. (values[1] and concat(values, ", ", 2) or tostring(values[2]))
+end
 -- What an expression is worth: nil and what is wrong with it, or its values as people read them.
 local function worth(source)
-  local fn = load("return " .. source, "=watch", "t")
+  local fn = load("return " .. source, "=watch", "t", proxy_of(globals))
   if not fn then return "?" end
-  local result
-  local before = stopped
   sethook(hook, "", HOOK_EVERY)
-  local ok, message = pcall(function()
-    local values = pack(fn())
-    for i = 1, values.n do values[i] = shown(values[i]) end
-    result = concat(values, ", ")
-  end)
+  local told_worth = look(fn)
   sethook()
-  stopped = before
-  return ok and result or ("error: " .. tostring(message))
+  return told_worth
 end
 local function refresh() mask = (measuring or next(points)) and (measuring and "lcr" or "l") or "" end
 local function measure(on) measuring = on refresh() end
@@ -361,9 +433,10 @@ local function log_point(source, line, expression)
   local env = setmetatable({}, {
     __index = function(_, name)
       local entry = scope[name]
-      if entry then return entry[1] end
-      return globals[name]
+      if entry then return wrap(entry[1], name) end
+      return read(globals, name)
     end,
+    __newindex = function(_, name) refuse("setting " .. tostring(name)) end,
   })
   local fn = load("return " .. expression, "=log", "t", env)
   if not fn then return false end
@@ -387,9 +460,7 @@ local function log_point(source, line, expression)
       if not find(name, "^%(") then scope[name] = { value } end
       index = index + 1
     end
-    local values = pack(pcall(fn))
-    for i = 2, values.n do values[i] = shown(values[i]) end
-    host.log(source, line, expression, (values[1] and "" or "error: ") .. concat(values, ", ", 2))
+    host.log(source, line, expression, look(fn))
     logging = false
   end
   refresh()
@@ -479,6 +550,25 @@ local function resume(id)
 end
 local function new_step() used, told, stopped = 0, 0, false end
 for name in next, globals do ours[name] = true end
+for _, fn in next, { get, recall, tostring, tonumber, type, select, ipairs, pairs, assert, error, _G.pcall, _G.xpcall,
+  table.concat, table.unpack, table.pack } do reads[fn] = true end
+for _, library in next, { string, math, utf8 } do
+  for name, fn in next, library do if type(fn) == "function" and name ~= "random" and name ~= "randomseed" then reads[fn] = true end end
+end
+instead[next] = function(t, key) if originals[t] then return after_key(originals[t], key) end return next(t, key) end
+instead[_G.rawget] = function(t, key) if originals[t] then return wrap(rawget(originals[t], originals[key] or key), key) end return rawget(t, key) end
+instead[_G.rawlen] = function(t) return rawlen(originals[t] or t) end
+instead[_G.rawequal] = function(a, b) return rawequal(originals[a] or a, originals[b] or b) end
+instead[_G.getmetatable] = function(t) if originals[t] then return wrap(getmetatable(originals[t]), "the metatable") end return getmetatable(t) end
+-- Tables that a look makes are its own.
+local function own_table(name, fn)
+  return function(t, ...) if originals[t] then refuse(name) end return fn(t, ...) end
+end
+instead[table.insert] = own_table("table.insert", table.insert)
+instead[table.remove] = own_table("table.remove", table.remove)
+instead[table.sort] = own_table("table.sort", table.sort)
+instead[_G.rawset] = own_table("rawset", rawset)
+instead[_G.setmetatable] = own_table("setmetatable", _G.setmetatable)
 return { run_chunk = run_chunk, reload = reload_chunk, evaluate = evaluate, call = call, resume = resume, new_step = new_step,
   worth = worth, measure = measure, measured = measured, log_point = log_point, clear_points = clear_points, memory = memory,
   attach = attach, detach = detach, object_event = object_event,
