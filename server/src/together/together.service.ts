@@ -40,8 +40,8 @@ interface SharedRun {
   /** Players of the game. */
   most: number;
   seats: Map<Guest, Seat>;
-  /** Whose coming in is being worked on, in order. */
-  coming: { guest: Guest; name: string }[];
+  /** Whose coming in is being worked on, in order; who has gone meanwhile is let out again once the run has let him in. */
+  coming: { guest: Guest; name: string; gone: boolean }[];
   /** All that is shown, for whoever comes in later. */
   objects: Map<string, ShownObject>;
   last: TrialState | null;
@@ -127,7 +127,7 @@ export class TogetherService implements OnApplicationShutdown {
     const taken = new Set([...run.seats.values()].map(({ player }) => player));
     // The first place belongs to the run itself and is there from the start.
     if (!taken.has(0)) return this.seat(run, guest, 0);
-    run.coming.push({ guest, name: `Guest ${run.seats.size + run.coming.length + 1}` });
+    run.coming.push({ guest, name: `Guest ${run.seats.size + run.coming.length + 1}`, gone: false });
     run.trial.say({ type: 'join', name: run.coming.at(-1)!.name });
   }
 
@@ -135,7 +135,7 @@ export class TogetherService implements OnApplicationShutdown {
     const run = this.runs.get(runId);
     const seat = run?.seats.get(guest);
     if (!run) return;
-    run.coming = run.coming.filter((one) => one.guest !== guest);
+    for (const one of run.coming) if (one.guest === guest) one.gone = true;
     if (seat) {
       run.seats.delete(guest);
       if (seat.player > 0) run.trial.say({ type: 'leave', player: seat.player });
@@ -188,7 +188,8 @@ export class TogetherService implements OnApplicationShutdown {
     const known = new Set([...run.seats.values()].map(({ player }) => player));
     for (const { index } of state.players) {
       const next = index > 0 && !known.has(index) ? run.coming.shift() : undefined;
-      if (next) this.seat(run, next.guest, index);
+      if (next?.gone) run.trial.say({ type: 'leave', player: index });
+      else if (next) this.seat(run, next.guest, index);
     }
     for (const guest of run.seats.keys()) guest.tell({ type: 'state', state });
   }
@@ -202,6 +203,6 @@ export class TogetherService implements OnApplicationShutdown {
     clearInterval(run.clock);
     this.runs.delete(run.id);
     run.trial.end();
-    for (const guest of [...run.seats.keys(), ...run.coming.map(({ guest: one }) => one)]) guest.tell({ type: 'over', finding });
+    for (const guest of [...run.seats.keys(), ...run.coming.filter(({ gone }) => !gone).map(({ guest: one }) => one)]) guest.tell({ type: 'over', finding });
   }
 }

@@ -1,9 +1,10 @@
-import { once } from 'node:events';
+import { EventEmitter, once } from 'node:events';
 import type { AddressInfo } from 'node:net';
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect, it, jest } from '@jest/globals';
 import { WebSocket } from 'ws';
 import { startApplication, type TestApplication } from '../testing.ts';
-import type { TogetherNews } from './together.service.ts';
+import { TogetherGateway } from './together.gateway.ts';
+import type { Guest, TogetherNews } from './together.service.ts';
 import { readWish } from './wish.ts';
 
 let t: TestApplication;
@@ -95,5 +96,66 @@ describe('a run that several play', () => {
     ])
       expect([wrong, readWish(wrong)]).toEqual([wrong, null]);
     expect(readWish('{"type":"want","intent":{"move":[0,0,0],"look":[0,1,0],"jump":1}}')).toMatchObject({ intent: { jump: false, run: false } });
+  });
+
+  it('windows that are cut at once leave nobody behind', async () => {
+    const run = await begin();
+    const first = open(run);
+    await first.until('welcome');
+    for (let round = 0; round < 40; round++) {
+      const { socket } = open(run);
+      await once(socket, 'open').catch(() => {});
+      socket.terminate();
+    }
+    await first.until('state', ({ state }) => state.players.length < 2);
+    // What was on its way in when it was cut is out again, and there is room.
+    const players = async () =>
+      ((await t.get(`/api/crates/${id}/together`)).body as { run: string; players: number }[]).find((one) => one.run === run)!.players;
+    for (let i = 0; i < 100 && (await players()) > 1; i++) await new Promise((resolve) => setTimeout(resolve, 50));
+    expect(await players()).toBe(1);
+    const guest = open(run);
+    expect((await guest.until('welcome')).player).toBeGreaterThan(0);
+    const seen = await first.until('state', ({ state }) => state.players.length === 2);
+    expect(seen.state.players).toHaveLength(2);
+    guest.socket.close();
+    first.socket.close();
+  });
+
+  it('a window that never reads, or of which nothing is heard, is let go; and one machine has so many', () => {
+    jest.useFakeTimers();
+    try {
+      let left = 0;
+      let guest: Guest | undefined;
+      const gateway = new TogetherGateway({ join: (_: string, one: Guest) => (guest = one), leave: () => left++ } as never);
+      const request = { url: '/api/together?run=x', headers: { host: '127.0.0.1' }, socket: { remoteAddress: '127.0.0.1' } } as never;
+      const window = () => {
+        const did: string[] = [];
+        const socket = Object.assign(new EventEmitter(), {
+          OPEN: 1,
+          readyState: 1,
+          bufferedAmount: 0,
+          ping: () => did.push('ping'),
+          send: () => did.push('send'),
+          close: (code: number) => did.push(`close ${code}`),
+          terminate: () => (did.push('terminate'), socket.emit('close')),
+        });
+        gateway.handleConnection(socket as never, request);
+        return { socket, did };
+      };
+      const slow = window();
+      guest!.tell({ type: 'state', state: {} as never });
+      slow.socket.bufferedAmount = 5 << 20;
+      guest!.tell({ type: 'state', state: {} as never });
+      expect([slow.did, left]).toEqual([['send', 'terminate'], 1]);
+      const silent = window();
+      jest.advanceTimersByTime(10_000);
+      silent.socket.emit('pong');
+      jest.advanceTimersByTime(20_000);
+      expect([silent.did, left]).toEqual([['ping', 'ping', 'terminate'], 2]);
+      const many = Array.from({ length: 33 }, window);
+      expect(many.map(({ did }) => did.join())).toEqual([...Array<string>(32).fill(''), 'close 1008']);
+    } finally {
+      jest.useRealTimers();
+    }
   });
 });
