@@ -38,9 +38,12 @@ function crateOf(file: string): string | null {
 export function needFree(file: string, reads: readonly string[], { force }: Options): void {
   if (force !== undefined || !existsSync(file)) return;
   const target = real(file);
-  const what = reads.some((one) => real(one) === target) ? 'it is what is read' : crateOf(target) ? `it is a file of the crate in ${crateOf(target)}` : null;
-  if (what)
-    throw new UnreadableInput('out-over-input', `${file} would be written over: ${what}. Choose another file, or say --force.`, { file });
+  const what = reads.some((one) => real(one) === target)
+    ? 'it is what is read'
+    : crateOf(target)
+      ? `it is a file of the crate in ${crateOf(target)}`
+      : null;
+  if (what) throw new UnreadableInput('out-over-input', `${file} would be written over: ${what}. Choose another file, or say --force.`, { file });
 }
 
 /** @param reads files that the command reads */

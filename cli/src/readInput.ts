@@ -15,8 +15,7 @@ export function readInput(file: string, most = MOST): Uint8Array {
   try {
     const stats = fstatSync(handle);
     if (!stats.isFile()) throw new UnreadableInput('file-kind', `${file} is no regular file.`, { file });
-    if (stats.size > most)
-      throw new UnreadableInput('file-too-large', `${file} has ${stats.size} bytes; at most ${most} are read.`, { file });
+    if (stats.size > most) throw new UnreadableInput('file-too-large', `${file} has ${stats.size} bytes; at most ${most} are read.`, { file });
     return new Uint8Array(readFileSync(handle));
   } finally {
     closeSync(handle);

@@ -10,7 +10,8 @@ export interface ApartLimits {
   seconds: number;
 }
 
-export type ApartReply<T> = { done: T } | { failed: { code: string; message: string; hint?: string; place?: UnreadableInput['place'] } | { bug: string } };
+export type ApartReply<T> =
+  { done: T } | { failed: { code: string; message: string; hint?: string; place?: UnreadableInput['place'] } | { bug: string } };
 
 /**
  * @param file of the thread, which answers one `ApartReply` (`answerApart` does)
@@ -20,7 +21,8 @@ export type ApartReply<T> = { done: T } | { failed: { code: string; message: str
 export function runApart<T>(file: string, order: unknown, what: string, { memory, seconds }: ApartLimits): Promise<T> {
   return new Promise((done, fail) => {
     const worker = new Worker(file, { workerData: order, resourceLimits: { maxOldGenerationSizeMb: memory } });
-    const tooMuch = (of: string) => new UnreadableInput('takes-too-much', `${what} takes ${of} to be read, and was given up.`, {}, 'It is damaged, or its layout is not of it.');
+    const tooMuch = (of: string) =>
+      new UnreadableInput('takes-too-much', `${what} takes ${of} to be read, and was given up.`, {}, 'It is damaged, or its layout is not of it.');
     const late = setTimeout(() => {
       fail(tooMuch(`more than ${seconds} seconds`));
       void worker.terminate();

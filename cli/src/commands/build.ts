@@ -124,7 +124,8 @@ export const buildCommand: Command = {
     );
     const results = await buildAll(open, order, progress);
     const maps = [...results].map(([name, result]) => {
-      if (result.artefacts) writeInside(
+      if (result.artefacts)
+        writeInside(
           dir,
           [...result.artefacts].map(([path, bytes]) => [`build/${path}`, bytes] as const),
         );

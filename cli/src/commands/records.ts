@@ -27,6 +27,7 @@ export const recordsCommand: Command = {
   options: {
     table: { value: 'TABLE', summary: 'export and import: which table of the game' },
     out: { value: 'FILE', summary: 'export: where it goes; its ending, .csv or .json, says as what' },
+    plain: { summary: 'export: cells that begin like a formula without the apostrophe that keeps spreadsheets from working them out' },
     from: { value: 'FILE', summary: 'import: a CSV or JSON file; rows are known by their key' },
     plan: { summary: 'import: only say what would change' },
     game: { value: 'DIR', summary: 'the game’s install' },
@@ -68,7 +69,7 @@ function exportTable(open: OpenCrate, options: Options): Outcome {
   const { tables, table, document } = tableOf(open, options.table);
   if (options.out === undefined) throw new UsageError('--out is needed: a file that ends in .csv or .json.');
   const file = resolve(options.out);
-  const text = /\.json$/i.test(file) ? writeTable(table, document) : exportCsv(tables, table, document);
+  const text = /\.json$/i.test(file) ? writeTable(table, document) : exportCsv(tables, table, document, options.plain !== undefined);
   mkdirSync(dirname(file), { recursive: true });
   writeOutput(file, Buffer.from(text), [], options);
   return {
@@ -81,13 +82,7 @@ function exportTable(open: OpenCrate, options: Options): Outcome {
 function importRows(open: OpenCrate, options: Options): Outcome {
   const { table, document } = tableOf(open, options.table);
   if (options.from === undefined) throw new UsageError('--from is needed: a CSV or JSON file.');
-  const {
-    added,
-    changed,
-    missing,
-    problems,
-    document: next,
-  } = planImport(table, document, readText(options.from), options.from);
+  const { added, changed, missing, problems, document: next } = planImport(table, document, readText(options.from), options.from);
   const path = recordsPath(table.id);
   const nothing = added.length === 0 && changed.length === 0;
   const kept = options.plan === undefined && !nothing;

@@ -5,6 +5,7 @@ import { readDocument } from '../document/readDocument.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import { plainTarget, type BankLayout, type Target } from './layout.ts';
 import type { BankData, BankValue, Block, Row } from './read.ts';
+import { Keyed } from '../keyed.ts';
 
 const RowSchema = Type.Recursive(
   (Self) =>
@@ -38,7 +39,7 @@ export const BankDocumentSchema = Type.Object(
       { description: 'What pointers lead to; one that two lead to is shared by both. A new one has any id.' },
     ),
     bytes: Type.Optional(
-      Type.Record(Type.String({ pattern: '^\\d{1,10}$' }), Type.String({ pattern: '^([0-9a-f]{2})+$' }), {
+      Keyed(Type.String({ pattern: '^\\d{1,10}$' }), Type.String({ pattern: '^([0-9a-f]{2})+$' }), {
         additionalProperties: false,
         description: 'Bytes that are set by hand, hexadecimal, by the place of the first. Values of rows count before them.',
       }),

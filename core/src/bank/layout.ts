@@ -7,6 +7,7 @@ import { Type, type Static } from '@sinclair/typebox';
 import { readDocument } from '../document/readDocument.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import { CHECKSUMS, type ChecksumKind } from './checksum.ts';
+import { Keyed } from '../keyed.ts';
 
 const closed = { additionalProperties: false };
 const Name = Type.String({ pattern: '^[a-z][a-z0-9_]*$', maxLength: 60 });
@@ -70,7 +71,7 @@ export const FieldSchema = Type.Union([
       order: Type.Optional(Order),
       signed: Type.Optional(Type.Boolean()),
       fraction: Type.Optional(Type.Integer({ minimum: 1, maximum: 32, description: 'Bits after the point.' })),
-      choices: Type.Optional(Type.Record(Type.String({ pattern: '^-?\\d+$' }), Type.String({ maxLength: 200 }))),
+      choices: Type.Optional(Keyed(Type.String({ pattern: '^-?\\d+$' }), Type.String({ maxLength: 200 }))),
       table: Type.Optional(Type.String({ description: 'Name of the section whose rows it counts.' })),
     },
     closed,
@@ -115,11 +116,11 @@ export const BankLayoutSchema = Type.Object(
       ),
       { minItems: 1, description: 'Files that the layout is known to be of.' },
     ),
-    texts: Type.Record(
+    texts: Keyed(
       Name,
       Type.Object(
         {
-          runs: Type.Record(Hex, Type.String({ minLength: 1 }), {
+          runs: Keyed(Hex, Type.String({ minLength: 1 }), {
             description: 'Letters one after the other, from the byte or bytes that the first has.',
           }),
           controls: Type.Optional(
@@ -133,7 +134,7 @@ export const BankLayoutSchema = Type.Object(
         closed,
       ),
     ),
-    records: Type.Record(
+    records: Keyed(
       Name,
       Type.Object(
         {

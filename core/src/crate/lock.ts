@@ -7,6 +7,7 @@ import { Type, type Static } from '@sinclair/typebox';
 import { readDocument } from '../document/readDocument.ts';
 import { joinPacks, type BasePack } from './basePack.ts';
 import { Version } from './version.ts';
+import { Keyed } from '../keyed.ts';
 
 const closed = { additionalProperties: false };
 
@@ -22,7 +23,7 @@ export const LockedCrateSchema = Type.Object(
 export const CrateLockSchema = Type.Object(
   {
     format: Type.Literal(1),
-    crates: Type.Record(Type.String({ pattern: '^[a-z][a-z0-9_]*$' }), LockedCrateSchema, {
+    crates: Keyed(Type.String({ pattern: '^[a-z][a-z0-9_]*$' }), LockedCrateSchema, {
       description: 'By name: what the crate requires, and what that requires.',
     }),
   },

@@ -3,6 +3,7 @@
 import { Type, type Static } from '@sinclair/typebox';
 import { ASSET_KINDS } from './assetKind.ts';
 import { Version } from './version.ts';
+import { Keyed } from '../keyed.ts';
 
 const closed = { additionalProperties: false };
 
@@ -21,7 +22,7 @@ export const AboutSchema = Type.Object(
 );
 
 /** Crates of a workshop that have to be there: by name, with the versions that do (ranges as semver.org’s precedence orders them). */
-export const RequiresSchema = Type.Record(Type.String({ pattern: '^[a-z][a-z0-9_]*$' }), Type.String({ minLength: 1, maxLength: 80 }));
+export const RequiresSchema = Keyed(Type.String({ pattern: '^[a-z][a-z0-9_]*$' }), Type.String({ minLength: 1, maxLength: 80 }));
 
 /** The moving preview of a release. */
 export const PreviewSchema = Type.Object(

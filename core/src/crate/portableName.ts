@@ -43,7 +43,10 @@ export function pathTrouble(path: string): string | null {
 export const shownPath = (path: string): string =>
   path
     .slice(0, 200)
-    .replace(new RegExp(`${UNSEEN.source}|[\\u0000-\\u001f\\u007f-\\u009f]`, 'g'), (mark) => `[U+${mark.codePointAt(0)!.toString(16).toUpperCase().padStart(4, '0')}]`);
+    .replace(
+      new RegExp(`${UNSEEN.source}|[\\u0000-\\u001f\\u007f-\\u009f]`, 'g'),
+      (mark) => `[U+${mark.codePointAt(0)!.toString(16).toUpperCase().padStart(4, '0')}]`,
+    );
 
 /** @param trouble what `pathTrouble` says */
 export const misnamedFile = (path: string, trouble: string, stage: 'assets' | 'publish'): Finding => ({

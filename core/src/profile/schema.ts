@@ -14,6 +14,7 @@ import { PART_IDS } from '../part/parts.ts';
 import { ModelSchema, TableSchema } from '../table/schema.ts';
 import { ContestTypeSchema, MemorySchema, SpeechSchema } from '../talk/schema.ts';
 import { InstallSchema, LogPatternSchema, ProgramSchema, StepSchema } from './toolchain.ts';
+import { Keyed } from '../keyed.ts';
 
 const Id = Type.String({ pattern: '^[a-z][a-z0-9_]*$' });
 const Vector = Type.Tuple([Type.Number(), Type.Number(), Type.Number()]);
@@ -248,9 +249,7 @@ export const ProfileSchema = Type.Object(
     materialTypes: Type.Array(MaterialTypeSchema),
     classes: Type.Array(ObjectClassSchema),
     required: Type.Array(Type.Object({ class: Id, min: Type.Integer(), max: Type.Optional(Type.Integer()), reason: Type.String() }, closed)),
-    prefabs: Type.Optional(
-      Type.Record(Type.String({ pattern: '^[a-z][a-z0-9_]*$' }), PrefabSchema, { description: 'Prefabs that come with the game.' }),
-    ),
+    prefabs: Type.Optional(Keyed(Type.String({ pattern: '^[a-z][a-z0-9_]*$' }), PrefabSchema, { description: 'Prefabs that come with the game.' })),
     requiredPrefabs: Type.Optional(Type.Array(Type.Object({ prefab: Id, reason: Type.String() }, closed))),
     minThickness: Type.Optional(Type.Number({ description: 'Solids thinner than this let players or light through.' })),
     budgets: Type.Optional(
@@ -314,7 +313,7 @@ export const ProfileSchema = Type.Object(
             Type.String({ pattern: Id.pattern, description: 'Property of a vehicle that names the row who rides it against the player.' }),
           ),
           nerve: Type.String({ description: 'Formula: what the speed that a steady driver dares in bends is multiplied by.' }),
-          vehicle: Type.Record(Id, Type.String(), { description: 'Properties of the vehicle that is ridden, as formulas over the row.' }),
+          vehicle: Keyed(Id, Type.String(), { description: 'Properties of the vehicle that is ridden, as formulas over the row.' }),
         },
         { ...closed, description: 'Rows of a table race.' },
       ),

@@ -9,6 +9,7 @@
 
 import { Type, type Static } from '@sinclair/typebox';
 import { INSIDE, InsidePath } from './insidePath.ts';
+import { Keyed } from '../keyed.ts';
 
 const Id = Type.String({ pattern: '^[a-z][a-z0-9_]*$', maxLength: 40 });
 const closed = { additionalProperties: false };
@@ -82,10 +83,9 @@ export const InstallSchema = Type.Object(
     minFreeBytes: Type.Integer(),
     find: Type.Optional(FindSchema),
     settings: Type.Optional(
-      Type.Array(
-        Type.Object({ system: Type.Optional(SystemSchema), path: Type.String({ maxLength: 400, pattern: SETTINGS_FOLDER }) }, closed),
-        { description: 'Folders of settings outside the install, by system: each is the game’s own below one that systems keep settings in.' },
-      ),
+      Type.Array(Type.Object({ system: Type.Optional(SystemSchema), path: Type.String({ maxLength: 400, pattern: SETTINGS_FOLDER }) }, closed), {
+        description: 'Folders of settings outside the install, by system: each is the game’s own below one that systems keep settings in.',
+      }),
     ),
     paths: Type.Optional(
       Type.Object(
@@ -170,7 +170,7 @@ export const ProgramSchema = Type.Object(
     program: Path,
     arguments: Type.Array(Type.String({ maxLength: 400 })),
     folder: Type.Optional(Type.String({ maxLength: 400, description: 'Where it runs; {in} without it.' })),
-    environment: Type.Optional(Type.Record(Type.String({ pattern: '^[A-Za-z_][A-Za-z0-9_]*$' }), Type.String({ maxLength: 400 }))),
+    environment: Type.Optional(Keyed(Type.String({ pattern: '^[A-Za-z_][A-Za-z0-9_]*$' }), Type.String({ maxLength: 400 }))),
     seconds: Type.Number({ exclusiveMinimum: 0, maximum: 3600 }),
     memory: Type.Integer({ minimum: 16, maximum: 65536, description: 'MiB that it and what it starts may take together.' }),
     outputs: Type.Array(

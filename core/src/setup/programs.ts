@@ -22,9 +22,7 @@ export function commandsOf({ launch, install, programs = [], title }: Profile): 
       environment,
     })),
     ...install.tools.flatMap(({ title: name, version }) =>
-      version
-        ? [{ what: `Asks ${name} for its version`, line: [version.program, ...version.arguments], folder: '{game}', environment: {} }]
-        : [],
+      version ? [{ what: `Asks ${name} for its version`, line: [version.program, ...version.arguments], folder: '{game}', environment: {} }] : [],
     ),
   ];
 }

@@ -65,6 +65,16 @@ describe('CSV', () => {
     expect(() => readCsv('', 'x.csv')).toThrow('x.csv: it is empty.');
   });
 
+  it('what a spreadsheet would work out is guarded, and comes back as it was (OWASP, CSV Injection)', () => {
+    const cells = ['=1+1', '+cmd', '-2+3', '@SUM(A1)', '\t=1', "'=1", "''=1", "'tis", '-5', '-0.5', '5', "it's =1"];
+    const table = { header: ['a'], rows: cells.map((cell) => [cell]) };
+    const text = writeCsv(table);
+    for (const line of text.split('\r\n').slice(1, -1)) expect(line).not.toMatch(/^"?(?!-[\d.]+$)[=+\-@\t]/);
+    expect(text).toContain('\r\n-5\r\n-0.5\r\n5\r\n');
+    expect(readCsv(text, 'x.csv')).toEqual(table);
+    expect(writeCsv(table, true)).toContain('\r\n=1+1\r\n');
+  });
+
   it('hundreds of thousands of rows are read', () => {
     const text = 'n,name\n' + Array.from({ length: 200_000 }, (_, n) => `${n},lamp ${n}`).join('\n');
     expect(readCsv(text, 'x.csv').rows).toHaveLength(200_000);

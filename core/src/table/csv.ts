@@ -11,8 +11,16 @@ export interface Csv {
   rows: string[][];
 }
 
-/** Lines end with CR and LF, as the standard says. */
-export const writeCsv = ({ header, rows }: Csv): string => Papa.unparse([header, ...rows], { newline: '\r\n' }) + '\r\n';
+/**
+ * What a spreadsheet would take for a formula, and work out: such a cell gets an apostrophe before it, which `readCsv` takes off again
+ * (OWASP, "CSV Injection"). Numbers are none.
+ */
+const FORMULA = /^(?!-?[\d.]+$)'*[=+\-@\t\r]/;
+const GUARDED = /^'(?='*[=+\-@\t\r])/;
+
+/** Lines end with CR and LF, as the standard says. @param plain formulas as they are: for programs that do not take them for any, and know no apostrophe */
+export const writeCsv = ({ header, rows }: Csv, plain = false): string =>
+  Papa.unparse([header, ...rows], { newline: '\r\n', escapeFormulae: plain ? false : FORMULA }) + '\r\n';
 
 /** @throws UnreadableInput with the line where quotes are open, a row is longer than the header, or a column is there twice */
 export function readCsv(text: string, file: string): Csv {
@@ -28,7 +36,7 @@ export function readCsv(text: string, file: string): Csv {
   const { data, errors } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), { delimiter: guess(text), skipEmptyLines: true });
   const [wrong] = errors.filter(({ code }) => code === 'MissingQuotes' || code === 'InvalidQuotes');
   if (wrong) fail(`a quote is open or stands in the wrong place in row ${(wrong.row ?? 0) + 1}`, (wrong.row ?? 0) + 1);
-  const [header, ...rows] = data;
+  const [header, ...rows] = data.map((cells) => cells.map((cell) => cell.replace(GUARDED, '')));
   if (!header) return fail('it is empty', 1);
   if (rows.length > MOST_ROWS) fail(`it has ${rows.length} rows; at most ${MOST_ROWS} are taken`, MOST_ROWS + 1);
   const twice = header.find((name, n) => header.indexOf(name) !== n);

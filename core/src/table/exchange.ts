@@ -8,9 +8,9 @@ import { keyOf, readTable, valueAt, type Row, type TableDocument } from './docum
 import { columnOf, type Table } from './schema.ts';
 import type { Tables } from './tables.ts';
 
-/** With formulas worked out, for whoever reads it elsewhere; they are left out when it comes back. */
-export function exportCsv(tables: Tables, table: Table, { rows }: TableDocument): string {
-  return writeCsv({
+/** With formulas worked out, for whoever reads it elsewhere; they are left out when it comes back. @param plain as `writeCsv` has it */
+export function exportCsv(tables: Tables, table: Table, { rows }: TableDocument, plain = false): string {
+  const csv = {
     header: table.columns.map(({ id }) => id),
     rows: rows.map((row) =>
       table.columns.map((column) => {
@@ -19,7 +19,8 @@ export function exportCsv(tables: Tables, table: Table, { rows }: TableDocument)
         return 'value' in computed ? String(computed.value) : '';
       }),
     ),
-  });
+  };
+  return writeCsv(csv, plain);
 }
 
 export interface ImportPlan {

@@ -8,11 +8,12 @@ import { readDocument } from '../document/readDocument.ts';
 import { composed } from '../table/document.ts';
 import { UnreadableInput } from '../unreadable.ts';
 import type { Memory } from './schema.ts';
+import { Keyed } from '../keyed.ts';
 
 const closed = { additionalProperties: false };
 const Text = Type.String({ maxLength: 4000 });
 const Name = Type.String({ maxLength: 80 });
-const Translations = Type.Optional(Type.Record(Type.String({ pattern: '^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$' }), Text));
+const Translations = Type.Optional(Keyed(Type.String({ pattern: '^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$' }), Text));
 
 /** What is asked: whether a flag is on, how a value compares, whether the player has something. */
 export const TestSchema = Type.Union([

@@ -27,7 +27,10 @@ export const installId = (folder: string): string => createHash('sha256').update
 export function gameIn(profile: Profile, folder: string): { version: string | null } | null {
   const markers = profile.install.find?.markers;
   try {
-    const about = JSON.parse(new TextDecoder().decode(readInside(folder, profile.install.versionFile, LIST_BYTES) ?? undefined)) as { game?: unknown; version?: unknown };
+    const about = JSON.parse(new TextDecoder().decode(readInside(folder, profile.install.versionFile, LIST_BYTES) ?? undefined)) as {
+      game?: unknown;
+      version?: unknown;
+    };
     if (about.game === profile.id) return { version: typeof about.version === 'string' ? about.version : null };
     if (about.game !== undefined) return null;
   } catch {

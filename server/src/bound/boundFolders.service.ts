@@ -357,7 +357,9 @@ export class BoundFoldersService implements OnApplicationBootstrap, OnApplicatio
 function withoutLinks(plan: EqualPlan, links: ReadonlySet<string>): EqualPlan {
   if (links.size === 0) return plan;
   const behind = (path: string) => path.split('/').some((_, i, names) => links.has(names.slice(0, i + 1).join('/')));
-  return Object.fromEntries(Object.entries(plan).map(([what, paths]: [string, string[]]) => [what, paths.filter((path) => !behind(path))])) as unknown as EqualPlan;
+  return Object.fromEntries(
+    Object.entries(plan).map(([what, paths]: [string, string[]]) => [what, paths.filter((path) => !behind(path))]),
+  ) as unknown as EqualPlan;
 }
 
 function readManifest(folder: string): CrateManifest | null {

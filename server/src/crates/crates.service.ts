@@ -344,7 +344,11 @@ export class CratesService {
     this.contents(id);
     const [first, ...more] = this.damagedFiles(id);
     if (first)
-      throw new Problem(409, 'file-damaged', `${first}${more.length > 0 ? ` and ${more.length} more` : ''}: what is stored of it is missing or damaged. ${DAMAGE_HINT}`);
+      throw new Problem(
+        409,
+        'file-damaged',
+        `${first}${more.length > 0 ? ` and ${more.length} more` : ''}: what is stored of it is missing or damaged. ${DAMAGE_HINT}`,
+      );
   }
 
   world(id: string): CrateWorld {

@@ -12,5 +12,12 @@ export function openCrates(config: Config, database: Database): CratesService {
   const notices = new Notices();
   const consents = new Consents(database);
   const profiles = new ProfilesService(config, database, consents);
-  return new CratesService(database, new BlobStore(config.blobs), new GamesService(config, database, profiles, notices, consents), profiles, notices, config);
+  return new CratesService(
+    database,
+    new BlobStore(config.blobs),
+    new GamesService(config, database, profiles, notices, consents),
+    profiles,
+    notices,
+    config,
+  );
 }

@@ -207,7 +207,11 @@ export class GamesService implements OnApplicationBootstrap, OnApplicationShutdo
 
   private needPlaces(game: GameInstall): void {
     if (!this.places(game).allowed)
-      throw new Problem(403, 'places-unread', `The profile of ${game.profile.title} writes settings that you have not seen yet. Read and allow them under Set-up, Programs and settings.`);
+      throw new Problem(
+        403,
+        'places-unread',
+        `The profile of ${game.profile.title} writes settings that you have not seen yet. Read and allow them under Set-up, Programs and settings.`,
+      );
   }
 
   /** @throws Problem where a step is not done that a stage needs */

@@ -249,7 +249,9 @@ export class ReleaseController {
   }
 
   @Get('author')
-  @ApiOperation({ summary: 'The public key that packages of this machine are signed with, and the file that the private one is in: no address gives that out.' })
+  @ApiOperation({
+    summary: 'The public key that packages of this machine are signed with, and the file that the private one is in: no address gives that out.',
+  })
   author() {
     const { publicKey } = authorKey(this.config.authorKey);
     return { publicKey, fingerprint: fingerprint(publicKey), file: this.config.authorKey };

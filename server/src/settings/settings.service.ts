@@ -43,7 +43,8 @@ export class SettingsService {
   tokenFor(address: string): string | null {
     const { workshopToken, tokenOrigin, workshopUrl } = this.own();
     const token = workshopToken ?? this.config.workshopToken;
-    const origin = workshopToken === undefined ? originOf(this.config.workshopUrl) : (tokenOrigin ?? originOf(workshopUrl ?? this.config.workshopUrl));
+    const origin =
+      workshopToken === undefined ? originOf(this.config.workshopUrl) : (tokenOrigin ?? originOf(workshopUrl ?? this.config.workshopUrl));
     return token !== '' && origin !== '' && origin === originOf(address) ? token : null;
   }
 

@@ -203,6 +203,7 @@ export class TogetherService implements OnApplicationShutdown {
     clearInterval(run.clock);
     this.runs.delete(run.id);
     run.trial.end();
-    for (const guest of [...run.seats.keys(), ...run.coming.filter(({ gone }) => !gone).map(({ guest: one }) => one)]) guest.tell({ type: 'over', finding });
+    for (const guest of [...run.seats.keys(), ...run.coming.filter(({ gone }) => !gone).map(({ guest: one }) => one)])
+      guest.tell({ type: 'over', finding });
   }
 }

@@ -9,6 +9,12 @@ import { STAGE_WORK } from './stages.ts';
 
 const WAITING: Partial<Record<Job['state'], string>> = { queued: 'waiting for its turn', paused: 'paused; finished stages are kept' };
 
+/** The step in words; a job that has not begun has none yet. */
+const stepWords = (step: string): string => {
+  const work = STAGE_WORK[step as BuildStage];
+  return step === '' ? 'waiting for its turn' : work ? `${step}, ${work}` : step;
+};
+
 /** A build that is queued, running or paused. */
 export function RunningBuild({ job }: { job: Job }) {
   const dispatch = useAppDispatch();
@@ -28,7 +34,8 @@ export function RunningBuild({ job }: { job: Job }) {
       </div>
       <div className="small mt-1 d-flex align-items-center gap-2">
         <span className="flex-grow-1">
-          {job.label}: {WAITING[job.state] ?? `${job.step}, ${STAGE_WORK[job.step as BuildStage] ?? ''}`} · {percent} %
+          {job.label}: {WAITING[job.state] ?? stepWords(job.step)}
+          {job.step !== '' && ` · ${percent} %`}
         </span>
         {picture?.map === mapName && (
           <button className="btn btn-quiet btn-sm" onClick={watch} title="The map with its light as far as it is known">

@@ -33,10 +33,10 @@ export function FindingRow({ finding, here = false }: { finding: Finding; here?:
         {finding.others
           ?.filter((other) => canFix(finding, other))
           .map((other) => (
-          <button key={other.label} className="btn btn-quiet btn-sm py-0" onClick={() => void fix(finding, other).then(setProblem)}>
-            {other.label}
-          </button>
-        ))}
+            <button key={other.label} className="btn btn-quiet btn-sm py-0" onClick={() => void fix(finding, other).then(setProblem)}>
+              {other.label}
+            </button>
+          ))}
         {finding.fix && canFix(finding, finding.fix) && (
           <button className="btn btn-warm btn-sm py-0" onClick={() => void fix(finding).then(setProblem)} title={finding.fix.label}>
             {finding.fix.label}

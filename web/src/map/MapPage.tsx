@@ -24,7 +24,7 @@ import { OutlinePanel } from './panels/OutlinePanel.tsx';
 import { PerspectiveView } from './perspective/PerspectiveView.tsx';
 import { Shelf } from './panels/Shelf.tsx';
 import { startMapCommand } from './commands/startMapCommand.ts';
-import { Toolbar, gridSizes } from './Toolbar.tsx';
+import { Toolbar } from './Toolbar.tsx';
 import { ToolOptions } from './ToolOptions.tsx';
 import { isEmpty, selected, viewChanged, type Panel } from '../state/viewSlice.ts';
 
@@ -103,11 +103,7 @@ export function MapPage() {
         else if (store.getState().map.opened) dispatch(prefabOpened(null));
         dispatch(viewChanged({ refusal: '' }));
       } else if (key === '4') document.getElementById('place-object')?.click();
-      else if (key === ',' || key === '.') {
-        const sizes = gridSizes(crate.profile.grid.min, crate.profile.grid.max);
-        const at = sizes.indexOf(view.grid) + (key === ',' ? -1 : 1);
-        if (sizes[at]) dispatch(viewChanged({ grid: sizes[at] }));
-      } else if (nudge && !isEmpty(selection)) {
+      else if (nudge && !isEmpty(selection)) {
         if (selection.corners.length > 0) {
           const edit = cornersEdit(context.map, movedCorners(context.map, selection, nudge, false));
           if (typeof edit === 'string') dispatch(viewChanged({ refusal: edit }));

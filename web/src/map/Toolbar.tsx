@@ -3,6 +3,7 @@ import { Dropdown } from 'react-bootstrap';
 import { SHAPES } from '@violet-crate/core/solid/shapes';
 import { Icon } from '../common/Icon.tsx';
 import { useAppDispatch, useAppSelector } from '../state/store.ts';
+import { gridSizes } from './editing/gridSizes.ts';
 import { CommandMenu } from './commands/CommandMenu.tsx';
 import { prefabOpened, redone, undone } from '../state/mapSlice.ts';
 import { SHAPE_ICONS } from './shapeIcons.ts';
@@ -188,7 +189,7 @@ export function Toolbar() {
           className="form-select"
           style={{ width: '5rem' }}
           value={view.grid}
-          title="Finer and coarser with comma and full stop"
+          title="Finer and coarser with Alt+, and Alt+."
           onChange={(e) => dispatch(viewChanged({ grid: Number(e.target.value) }))}
         >
           {gridSizes(profile.grid.min, profile.grid.max).map((g) => (
@@ -256,9 +257,3 @@ const classHint = (c: { description: string; events: { label: string }[]; action
   ]
     .filter(Boolean)
     .join('\n');
-
-export function gridSizes(min: number, max: number): number[] {
-  const sizes: number[] = [];
-  for (let g = min; g <= max; g *= 2) sizes.push(g);
-  return sizes;
-}

@@ -71,11 +71,7 @@ function GameMods({ game }: { game: string }) {
   }, [at]);
   useEffect(load, [load]);
 
-  const attempt = async (
-    what: string,
-    work: () => Promise<string | void>,
-    anyway?: (signer?: { mod: string; signer: string }) => void,
-  ) => {
+  const attempt = async (what: string, work: () => Promise<string | void>, anyway?: (signer?: { mod: string; signer: string }) => void) => {
     setBusy(what);
     setSaid('');
     setProblem(null);

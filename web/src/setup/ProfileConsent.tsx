@@ -12,7 +12,11 @@ interface Props {
 export function ProfileConsent({ profile, install }: Props) {
   return (
     <div className="body">
-      <Consent<Programs> at={`/api/games/${profile}/programs?install=${install}`} warning="They run as you, with all that you may do." nothing="This profile runs no programs.">
+      <Consent<Programs>
+        at={`/api/games/${profile}/programs?install=${install}`}
+        warning="They run as you, with all that you may do."
+        nothing="This profile runs no programs."
+      >
         {({ commands }) =>
           commands.length > 0 &&
           commands.map(({ what, line, folder, environment, files }, i) => (

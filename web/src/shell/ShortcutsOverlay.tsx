@@ -22,7 +22,6 @@ const groups = (chosen: Readonly<Record<string, string>>): [string, [string, str
         return keys ? [[keys, c.label]] : [];
       }),
       ['Arrows, Page Up / Down', 'Nudge by a grid step'],
-      [', and .', 'Finer or coarser grid'],
       ['Shift+click, Ctrl+click', 'Add to the selection, take away'],
       ['Alt+drag', 'Copy; on a corner: split what would be concave'],
       ['Esc', 'Drop the tool, then the selection'],

@@ -49,6 +49,14 @@ function* folderFindings({ folder, problem, conflicts, refused }: FolderState): 
     yield { ...about, code: 'setup-folder-file', severity: 'warning', message: `${path} in the folder is not taken: ${reason}` };
 }
 
+const diedFinding = (what: string): Finding => ({
+  code: 'checks-died',
+  severity: 'warning',
+  stage: 'map',
+  message: `The ${what} of this crate broke off twice, so what they would find is not listed.`,
+  hint: 'Undo the last change, or open the page again. If it stays so, tell us with an export of the crate.',
+});
+
 const staleFinding = ({ asset, file }: WatchState['stale'][number]): Finding => ({
   code: 'asset-stale',
   severity: 'warning',
@@ -68,11 +76,12 @@ export const selectFindings = createSelector(
     (s: RootState) => s.crate.view,
     (s: RootState) => s.checks.findings,
     (s: RootState) => s.checks.trial,
+    (s: RootState) => s.checks.died,
     (s: RootState) => s.crate.packages,
     (s: RootState) => s.jobs.byId,
     (s: RootState) => s.crate.watch,
   ],
-  (setup, steps, change, updates, folder, view, checked, trial, packages, jobs, watch): Finding[] => {
+  (setup, steps, change, updates, folder, view, checked, trial, died, packages, jobs, watch): Finding[] => {
     const all: Finding[] = [
       ...(setup ?? []).filter((check) => !check.ok).map(setupFinding),
       ...steps.filter(({ done }) => !done).map(stepFinding),
@@ -82,6 +91,7 @@ export const selectFindings = createSelector(
       ...(view?.files ?? []).flatMap((file) => file.findings),
       ...checked,
       ...trial,
+      ...died.map(diedFinding),
       ...(watch?.stale ?? []).map(staleFinding),
       ...(packages?.[0]?.fresh ? packages[0].findings : []),
     ];

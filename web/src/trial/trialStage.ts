@@ -157,7 +157,14 @@ export class TrialStage {
   /** Loads the build and begins. @throws Error with `findings` where it cannot */
   async begin(): Promise<void> {
     const { world, build, source, walk, shared } = this.setting;
-    const loaded = await loadRun(world, build, source, this.stage.renderer, { walk, shared, hangs: (hang) => this.owner.hangs(hang) }, () => !this.gone);
+    const loaded = await loadRun(
+      world,
+      build,
+      source,
+      this.stage.renderer,
+      { walk, shared, hangs: (hang) => this.owner.hangs(hang) },
+      () => !this.gone,
+    );
     if (!loaded) return;
     const { scene } = loaded.scene;
     this.lamps = new LiveLamps(world.profile, loaded.run.inputs?.map.objects ?? {});

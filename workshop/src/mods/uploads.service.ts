@@ -81,7 +81,8 @@ export class UploadsService {
         // It is just being finished or cleared away.
       }
     }
-    if (mine >= MOST_OPEN) return `There are ${mine} unfinished uploads of yours. Finish them, or wait ${KEPT_DAYS} days until they are cleared away.`;
+    if (mine >= MOST_OPEN)
+      return `There are ${mine} unfinished uploads of yours. Finish them, or wait ${KEPT_DAYS} days until they are cleared away.`;
     return announced > this.quota ? 'Your unfinished uploads would be larger together than what one may publish.' : null;
   }
 

@@ -9,12 +9,14 @@ import { damaged, guardSize, type Picture } from './picture.ts';
 
 const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
+const FEWER = 'it holds fewer pixels than it declares';
+
 /** Runs a decoder; whatever it throws becomes a message about the file. */
 function decodeWith(bytes: Uint8Array, file: string, decode: () => Picture): Picture {
   let picture: Picture;
   try {
     picture = decode();
-    if (picture.data.length !== picture.width * picture.height * 4) throw new Error('it holds fewer pixels than it declares');
+    if (picture.data.length !== picture.width * picture.height * 4) throw new Error(FEWER);
   } catch (error) {
     throw error instanceof Error && error.name === 'UnreadableInput' ? error : damaged(file, error, bytes.length);
   }
@@ -70,9 +72,31 @@ export function readTga(bytes: Uint8Array, file: string): Picture {
   return decodeWith(bytes, file, () => {
     const view = viewOf(bytes);
     guardSize(view.getUint16(12, true), view.getUint16(14, true), file, 12);
+    needTgaPixels(bytes);
     const { width, height, data } = hushed(() => new TGALoader().parse(bytes.slice().buffer)) as unknown as Picture;
     return { width, height, data: new Uint8Array(data) };
   });
+}
+
+/** Looks whether all pixels that the header declares are in the file, before room for them is taken (Truevision TGA 2.0, fields 2 to 8). */
+function needTgaPixels(bytes: Uint8Array): void {
+  const view = viewOf(bytes);
+  const type = bytes[2];
+  const pixels = view.getUint16(12, true) * view.getUint16(14, true);
+  const each = Math.ceil(bytes[16] / 8);
+  const map = bytes[1] === 1 ? view.getUint16(5, true) * Math.ceil(bytes[7] / 8) : 0;
+  let at = 18 + bytes[0] + map;
+  if (type < 8) {
+    if (at + pixels * each > bytes.length) throw new Error(FEWER);
+    return;
+  }
+  // Packets of up to 128 pixels: one value for all of them, or one for each.
+  for (let found = 0; found < pixels;) {
+    const count = ((bytes[at] ?? 0) & 0x7f) + 1;
+    at += 1 + each * ((bytes[at] ?? 0) & 0x80 ? 1 : count);
+    if (at > bytes.length) throw new Error(FEWER);
+    found += count;
+  }
 }
 
 /** TGA has no signature: its header has to make sense. */
@@ -89,9 +113,38 @@ export function readTiff(bytes: Uint8Array, file: string): Picture {
     if (!first) throw new Error('it holds no picture');
     const tag = (name: string) => Number((first[name] as number[] | undefined)?.[0] ?? 0);
     guardSize(tag('t256'), tag('t257'), file, 4);
+    needTiffPixels(first as Record<string, unknown>, bytes.length);
     UTIF.decodeImage(buffer, first);
     return { width: first.width, height: first.height, data: UTIF.toRGBA8(first) };
   });
+}
+
+/** No packing of TIFF makes more of a byte than this: DEFLATE at most 1,032 (RFC 1951), LZW with codes of 12 bits some 2,700. */
+const MOST_UNPACKED = 3000;
+
+/** Looks whether the strips or tiles lie in the file and can hold the picture: the decoder leaves out what is missing (TIFF 6.0, sections 4 and 15). */
+function needTiffPixels(first: Record<string, unknown>, length: number): void {
+  const list = (name: string) => ((first[name] as number[] | undefined) ?? []).map(Number);
+  const one = (name: string, otherwise: number) => list(name)[0] ?? otherwise;
+  const tiled = first.t324 !== undefined;
+  const [offsets, counts] = tiled ? [list('t324'), list('t325')] : [list('t273'), list('t279')];
+  const [width, height] = [one('t256', 0), one('t257', 0)];
+  const pieces = tiled
+    ? Math.ceil(width / one('t322', width)) * Math.ceil(height / one('t323', height))
+    : Math.ceil(height / Math.min(one('t278', height), height));
+  const planes = one('t284', 1) === 2 ? one('t277', 1) : 1;
+  if (offsets.length < pieces * planes || counts.length < offsets.length) throw new Error(FEWER);
+  let sum = 0;
+  offsets.forEach((offset, i) => {
+    if (offset + counts[i] > length) throw new Error(FEWER);
+    sum += counts[i];
+  });
+  const bits = (first.t258 as number[] | undefined)?.reduce((all, next) => all + Number(next), 0) ?? 1;
+  const wanted = (width * height * bits) / 8;
+  const packing = one('t259', 1);
+  // JPEG and fax have bounds of their own, which their decoders hold.
+  if ([1, 5, 8, 32773, 32946].includes(packing) && sum * (packing === 1 ? 1 : packing === 32773 ? 128 : MOST_UNPACKED) < wanted)
+    throw new Error(FEWER);
 }
 
 /** Bytes of one value by TIFF 6.0's field types 1 to 12. */

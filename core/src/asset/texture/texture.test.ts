@@ -386,5 +386,41 @@ describe('pictures', () => {
     tga.set([0, 0, 2]);
     tga.set([0xff, 0xff, 0xff, 0xff, 24], 12);
     await expect(readImage(tga, 'huge.tga')).rejects.toThrow(/65535 × 65535/);
+    // Pixels that are missing are found before room is taken for all that are declared.
+    for (const type of [2, 10]) {
+      const cut = new Uint8Array(40);
+      cut.set([0, 0, type]);
+      cut.set([0, 32, 0, 32, 24], 12);
+      const before = process.cpuUsage().user;
+      await expect(readImage(cut, 'cut.tga')).rejects.toThrow(/fewer pixels than it declares/);
+      expect((process.cpuUsage().user - before) / 1e6).toBeLessThan(0.5);
+    }
+    const tiff = (strip: number, length: number) => {
+      const out = new DataView(new ArrayBuffer(8 + 2 + 9 * 12 + 4 + length));
+      out.setUint32(0, 0x49492a00);
+      out.setUint32(4, 8, true);
+      out.setUint16(8, 9, true);
+      const entries = [
+        [256, 512],
+        [257, 512],
+        [258, 8],
+        [259, 1],
+        [262, 1],
+        [273, 122],
+        [277, 1],
+        [278, 512],
+        [279, strip],
+      ];
+      entries.forEach(([tag, value], i) => {
+        out.setUint16(10 + i * 12, tag, true);
+        out.setUint16(12 + i * 12, 4, true);
+        out.setUint32(14 + i * 12, 1, true);
+        out.setUint32(18 + i * 12, value, true);
+      });
+      return new Uint8Array(out.buffer);
+    };
+    expect(await readImage(tiff(512 * 512, 512 * 512), 'a.tif')).toMatchObject({ width: 512, height: 512 });
+    await expect(readImage(tiff(512 * 512, 100), 'cut.tif')).rejects.toThrow(/fewer pixels/);
+    await expect(readImage(tiff(100, 100), 'short.tif')).rejects.toThrow(/fewer pixels/);
   });
 });

@@ -88,6 +88,16 @@ describe('every command, on whatever is selected', () => {
     expect(twice(MAP_COMMANDS.map(({ label }) => label))).toEqual([]);
   });
 
+  it('comma and full stop turn what is selected, and the grid has keys of its own', () => {
+    const of = (keys: string) => MAP_COMMANDS.find((command) => command.keys === keys)!.id;
+    expect([of(','), of('.'), of('Alt+,'), of('Alt+.')]).toEqual(['turn15', 'turn-15', 'grid-finer', 'grid-coarser']);
+    const { grid } = store.getState().view;
+    run('grid-coarser');
+    expect(store.getState().view.grid).toBe(grid * 2);
+    run('grid-finer');
+    expect(store.getState().view.grid).toBe(grid);
+  });
+
   it('an unknown one, or one without a map, does nothing', () => {
     expect(runMapCommand('no-such', context())).toBeNull();
     expect(runMapCommand('delete', null)).toBeNull();

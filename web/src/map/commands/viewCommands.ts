@@ -7,6 +7,7 @@ import { partsOf } from '@violet-crate/core/profile/parts';
 import { boxCentre, boxSize } from '@violet-crate/core/math/box3';
 import { type MapCommand, type MapContext, keysOf, needAny, toggle } from './command.ts';
 import { selected, shown, viewChanged } from '../../state/viewSlice.ts';
+import { gridSizes } from '../editing/gridSizes.ts';
 
 /** A filter by kind: hides all objects of it, or shows them again where all are hidden. */
 const hideAll = (what: string, is: (context: MapContext, id: string) => boolean): MapCommand => ({
@@ -90,6 +91,23 @@ export const VIEW_COMMANDS: readonly MapCommand[] = [
   toggle('frame169', 'frame169', 'Frame of 16:9 in the perspective', undefined),
   toggle('follow', 'follow', 'The perspective follows what is selected, or not'),
   toggle('figure', 'figure', 'Player figure at the pointer', 'm'),
+  ...(
+    [
+      ['finer', -1, 'Alt+,'],
+      ['coarser', 1, 'Alt+.'],
+    ] as const
+  ).map(([id, step, keys]): MapCommand => ({
+    id: `grid-${id}`,
+    label: `A ${id} grid`,
+    group: 'View',
+    keys,
+    run: ({ view, profile, dispatch }) => {
+      const sizes = gridSizes(profile.grid.min, profile.grid.max);
+      const grid = sizes[sizes.indexOf(view.grid) + step];
+      if (grid === undefined) return `There is no ${id} grid.`;
+      dispatch(viewChanged({ grid }));
+    },
+  })),
   {
     id: 'look',
     label: 'As the game shows it, or the working view',

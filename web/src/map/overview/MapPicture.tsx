@@ -153,7 +153,7 @@ function Sheet({ drawing, nameOf, put }: SheetProps) {
   /** Pixels of the drawing in one of the screen. */
   const factor = () => drawing.width / (sheet.current?.clientWidth || drawing.width);
   return (
-    <div className="map-picture" ref={sheet} style={{ maxWidth: `calc((100vh - 15rem) * ${drawing.width / drawing.height})` }}>
+    <div className="overview-sheet" ref={sheet} style={{ maxWidth: `calc((100vh - 15rem) * ${drawing.width / drawing.height})` }}>
       {/* The drawing is made of numbers and outlines; names in it are outlines too, and addresses are escaped. */}
       <div dangerouslySetInnerHTML={{ __html: drawing.svg }} />
       {drawing.places.map((place) => {
