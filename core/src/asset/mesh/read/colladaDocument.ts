@@ -24,6 +24,60 @@ const MOST_NODES = 100_000;
 const OPTIONAL = ['matrix', 'translate', 'rotate', 'scale', 'skew', 'lookat', 'bind_shape_matrix', 'color', 'float', 'up_axis', 'vcount', 'v', 'p'];
 const INSTANCES = ['geometry', 'controller', 'node', 'light', 'camera', 'effect'];
 
+/** Elements that a mesh is there without, from what is missed least: what is said where they are left out, and their names. */
+export const COLLADA_OPTIONAL: readonly [what: string, names: readonly string[]][] = [
+  [
+    'animations, skins, lights and cameras that cannot be read',
+    [
+      ...[
+        'library_animations',
+        'library_animation_clips',
+        'library_lights',
+        'library_cameras',
+        'instance_light',
+        'instance_camera',
+        'library_controllers',
+      ],
+      ...['instance_controller', 'library_physics_materials', 'library_physics_models', 'library_physics_scenes', 'instance_physics_scene'],
+      ...[
+        'library_kinematics_models',
+        'library_kinematics_scenes',
+        'library_joints',
+        'library_articulated_systems',
+        'instance_kinematics_scene',
+        'extra',
+      ],
+    ],
+  ],
+  ['materials that cannot be read', ['library_images', 'library_effects', 'library_materials', 'bind_material']],
+];
+
+/** Takes elements out of a document; a skin's instance becomes one of the mesh under it. */
+export function withoutElements(document: Document, names: readonly string[]): void {
+  const root = document.documentElement;
+  if (!root) return;
+  const skins = new Map<string, string>();
+  const found: Element[] = [];
+  walk(root, (element) => {
+    if (element.nodeName === 'controller')
+      for (const skin of children(element).filter(({ nodeName }) => nodeName === 'skin' || nodeName === 'morph'))
+        skins.set(element.getAttribute('id') ?? '', skin.getAttribute('source') ?? '');
+    if (names.includes(element.nodeName)) found.push(element);
+  });
+  for (const element of found) {
+    if (element.nodeName === 'instance_controller') {
+      let source = element.getAttribute('url') ?? '';
+      // A skin over a morph over a mesh.
+      for (let n = 0; n < 3 && skins.has(source.slice(1)); n++) source = skins.get(source.slice(1))!;
+      const mesh = document.createElement('instance_geometry');
+      mesh.setAttribute('url', source);
+      for (const binding of children(element, 'bind_material')) mesh.appendChild(binding);
+      element.parentNode?.insertBefore(mesh, element);
+    }
+    element.parentNode?.removeChild(element);
+  }
+}
+
 export function normaliseCollada(document: Document, file: string, leftOut: (what: string) => void): void {
   const fail = (message: string, hint?: string): never => {
     throw new UnreadableInput('dae-invalid', `${file}: ${message}.`, { file }, hint ?? 'Export it again, or as GLB, which keeps most.');
@@ -64,7 +118,8 @@ export function normaliseCollada(document: Document, file: string, leftOut: (wha
   for (const mesh of named('mesh')) normaliseMesh(mesh, make, fail, leftOut);
   if (named('instance_animation').length === 0) joinAnimations(named('library_animations'), make);
 
-  if (children(root, 'scene').length === 0 || named('instance_visual_scene').length === 0) {
+  const shown = named('instance_visual_scene').some((instance) => byId.has(target(instance, 'url')));
+  if (children(root, 'scene').length === 0 || !shown) {
     const [visual] = named('visual_scene');
     if (!visual) return fail('it has no scene, so nothing of it is placed anywhere');
     if (!visual.getAttribute('id')) visual.setAttribute('id', 'the_scene');

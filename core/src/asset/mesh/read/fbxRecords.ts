@@ -40,7 +40,24 @@ export interface FbxOutline {
   pictures: string[];
   /** Names of the records at the top. */
   sections: string[];
+  /** Binary files: byte of the name of each record that can be left out (`FBX_OPTIONAL`), by name. */
+  optional: [name: string, at: number][];
 }
+
+/** Records that a mesh is there without, from what is missed least: what is said where they are left out, and their names. */
+export const FBX_OPTIONAL: readonly [what: string, names: ReadonlySet<string>][] = [
+  [
+    'animations, skins, lights and cameras that cannot be read',
+    new Set(['AnimationCurve', 'AnimationCurveNode', 'AnimationLayer', 'AnimationStack', 'Deformer', 'Pose', 'NodeAttribute', 'Constraint']),
+  ],
+  ['materials that cannot be read', new Set(['Material', 'Texture', 'Video', 'LayeredTexture', 'LayerElementMaterial'])],
+  [
+    'texture coordinates, colours and normals that cannot be read',
+    new Set(['LayerElementUV', 'LayerElementColor', 'LayerElementNormal', 'LayerElementSmoothing', 'LayerElementTangent', 'LayerElementBinormal']),
+  ],
+];
+
+const ALL_OPTIONAL = new Set(FBX_OPTIONAL.flatMap(([, names]) => [...names]));
 
 export const isBinaryFbx = (bytes: Uint8Array): boolean => new TextDecoder('latin1').decode(bytes.subarray(0, MAGIC.length)) === MAGIC;
 
@@ -65,7 +82,7 @@ function binaryOutline(bytes: Uint8Array, file: string): FbxOutline {
   const size = wide ? 8 : 4;
   const latin = new TextDecoder('latin1');
   const utf8 = new TextDecoder();
-  const outline: FbxOutline = { version, binary: true, emptyMeshes: [], pictures: [], sections: [] };
+  const outline: FbxOutline = { version, binary: true, emptyMeshes: [], pictures: [], sections: [], optional: [] };
   const links: FbxLinks = { meshModels: [], geometries: new Set(), connections: [] };
   const typeAt = new Map<string, number>();
   let decoded = 0;
@@ -135,6 +152,7 @@ function binaryOutline(bytes: Uint8Array, file: string): FbxOutline {
     if (end > limit || first + length > end) fail(`a record ends at byte ${end}, beyond what holds it`, at);
     const name = latin.decode(bytes.subarray(first - nameLength, first));
     if (ends.length === 0) outline.sections.push(name);
+    else if (ALL_OPTIONAL.has(name)) outline.optional.push([name, first - nameLength]);
     const { texts, ids, last } = properties(first, count, first + length);
     if (PICTURE_RECORDS.has(name)) outline.pictures.push(...texts.slice(0, 1));
     else if (name === 'C' && texts[0] === 'OO' && ids.length > 1) links.connections.push([ids[0], ids[1]]);
@@ -151,7 +169,7 @@ function binaryOutline(bytes: Uint8Array, file: string): FbxOutline {
 /** ASCII: `Name: values {` and `}`, with comments from `;` on. */
 function textOutline(bytes: Uint8Array, file: string): FbxOutline {
   const text = new TextDecoder().decode(bytes);
-  const outline: FbxOutline = { version: 0, binary: false, emptyMeshes: [], pictures: [], sections: [] };
+  const outline: FbxOutline = { version: 0, binary: false, emptyMeshes: [], pictures: [], sections: [], optional: [] };
   let depth = 0;
   let line = 0;
   for (let from = 0; from < text.length;) {

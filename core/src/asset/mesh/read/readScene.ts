@@ -18,12 +18,12 @@ import {
 import { ColladaLoader } from 'three/examples/jsm/loaders/ColladaLoader.js';
 import { FBXLoader } from 'three/examples/jsm/loaders/FBXLoader.js';
 import { UnreadableInput } from '../../../unreadable.ts';
-import { normaliseCollada } from './colladaDocument.ts';
+import { COLLADA_OPTIONAL, normaliseCollada, withoutElements } from './colladaDocument.ts';
 import { findCompanion, imageType, type Companions } from './companions.ts';
 import { decodeText } from './decodeText.ts';
 import { lendBrowser, type Lent } from './lendBrowser.ts';
 import { prepareFbxText } from './fbxText.ts';
-import { fbxOutline, isBinaryFbx, OLDEST } from './fbxRecords.ts';
+import { FBX_OPTIONAL, fbxOutline, isBinaryFbx, OLDEST } from './fbxRecords.ts';
 import { newModel, plainMaterial, type ClipChannel, type Model, type ModelMaterial, type ModelPart } from '../model/model.ts';
 import { leaveOut, oncePerTarget } from './readGltf.ts';
 
@@ -32,29 +32,55 @@ function unreadable(error: unknown, file: string, format: string): UnreadableInp
   if (error instanceof UnreadableInput) return error;
   return new UnreadableInput(
     'model-invalid',
-    `${file}: its ${format} cannot be read: something that its scene refers to is missing or not as the format has it.`,
+    `${file}: its ${format} cannot be read: its meshes or the tree of its scene are not as the format has them, also without animations, materials and texture coordinates.`,
     { file },
     'Export it again, or as GLB, which keeps most.',
   );
+}
+
+/**
+ * Reads with all that there is; where the loader stops, again without what it may have stopped at: the geometry that is there comes in.
+ *
+ * @param attempt is given how many groups of optional parts are left out, from 0 on
+ * @param groups what is said of each
+ */
+async function readFewer(attempt: (without: number) => Promise<Model>, groups: readonly string[]): Promise<Model> {
+  for (let without = 0; ; without++) {
+    try {
+      const model = await attempt(without);
+      for (const what of groups.slice(0, without)) leaveOut(model, what);
+      return model;
+    } catch (error) {
+      const again = error instanceof UnreadableInput && (error.code === 'model-invalid' || error.code === 'model-not-finite');
+      if (without === groups.length || !again) throw error;
+    }
+  }
 }
 
 export async function readCollada(bytes: Uint8Array, file: string, companions: Companions): Promise<Model> {
   const text = decodeText(bytes);
   if (!text.slice(0, 65_536).includes('<COLLADA'))
     throw new UnreadableInput('dae-invalid', `${file} is not a COLLADA file: it has no <COLLADA> element (byte 0).`, { file, byte: 0 });
-  const leftOut = new Set<string>();
-  const document = parseXml(text, file);
-  const lent = lendBrowser(
-    (manager) => {
-      normaliseCollada(document, file, (what) => void leftOut.add(what));
-      return new ColladaLoader(manager).parse('prepared', '')!.scene;
-    },
-    (error) => unreadable(error, file, 'COLLADA'),
-    document,
+  const attempt = async (without: number): Promise<Model> => {
+    const leftOut = new Set<string>();
+    const document = parseXml(text, file);
+    const lent = lendBrowser(
+      (manager) => {
+        for (const [, names] of COLLADA_OPTIONAL.slice(0, without)) withoutElements(document, names);
+        normaliseCollada(document, file, (what) => void leftOut.add(what));
+        return new ColladaLoader(manager).parse('prepared', '')!.scene;
+      },
+      (error) => unreadable(error, file, 'COLLADA'),
+      document,
+    );
+    const model = await readScene(lent, file, companions, { metres: 1, upAxis: 'y' });
+    for (const what of leftOut) leaveOut(model, what);
+    return model;
+  };
+  return readFewer(
+    attempt,
+    COLLADA_OPTIONAL.map(([what]) => what),
   );
-  const model = await readScene(lent, file, companions, { metres: 1, upAxis: 'y' });
-  for (const what of leftOut) leaveOut(model, what);
-  return model;
 }
 
 function parseXml(text: string, file: string): Document {
@@ -82,7 +108,7 @@ export async function readFbx(bytes: Uint8Array, file: string, companions: Compa
   const head = new TextDecoder('latin1').decode(bytes.subarray(0, 2048));
   if (!isBinaryFbx(bytes) && !/FBXHeaderExtension|; FBX \d/.test(head))
     throw new UnreadableInput('fbx-invalid', `${file} is not an FBX file: its header is missing (byte 0).`, { file, byte: 0 });
-  const { version, sections, binary, emptyMeshes } = fbxOutline(bytes, file);
+  const { version, sections, binary, emptyMeshes, optional } = fbxOutline(bytes, file);
   if (version > 0 && version < OLDEST)
     throw new UnreadableInput(
       'fbx-version',
@@ -98,15 +124,37 @@ export async function readFbx(bytes: Uint8Array, file: string, companions: Compa
         { file },
         'Check that the export included the mesh.',
       );
-  const prepared = binary ? bytes.slice() : new TextEncoder().encode(prepareFbxText(decodeText(bytes)));
+  const plain = binary ? bytes : new TextEncoder().encode(prepareFbxText(decodeText(bytes)));
   const none = new TextEncoder().encode('Null');
-  for (const at of emptyMeshes) prepared.set(none, at);
-  const lent = lendBrowser(
-    (manager) => new FBXLoader(manager).parse(prepared.buffer, ''),
-    (error) => unreadable(error, file, 'FBX'),
+  const attempt = (without: number): Promise<Model> => {
+    const groups = FBX_OPTIONAL.slice(0, without).map(([, names]) => names);
+    const left = (name: string) => groups.some((names) => names.has(name));
+    const prepared = binary ? plain.slice() : withoutFbxText(plain, left);
+    for (const at of emptyMeshes) prepared.set(none, at);
+    // Under a name that means nothing it is read and not looked at; its place and length stay.
+    for (const [name, at] of optional) if (left(name)) prepared[at] = UNKNOWN;
+    const lent = lendBrowser(
+      (manager) => new FBXLoader(manager).parse(prepared.buffer, ''),
+      (error) => unreadable(error, file, 'FBX'),
+    );
+    const scale = Number(lent.result.userData.unitScaleFactor ?? 1) || 1;
+    return readScene(lent, file, companions, { metres: 0.01 * scale, upAxis: 'y' });
+  };
+  return readFewer(
+    attempt,
+    FBX_OPTIONAL.map(([what]) => what),
   );
-  const scale = Number(lent.result.userData.unitScaleFactor ?? 1) || 1;
-  return readScene(lent, file, companions, { metres: 0.01 * scale, upAxis: 'y' });
+}
+
+/** The first letter of a record that means nothing: `_`. */
+const UNKNOWN = 0x5f;
+
+/** The same in the text form: records begin a line. */
+function withoutFbxText(bytes: Uint8Array, left: (name: string) => boolean): Uint8Array<ArrayBuffer> {
+  const text = new TextDecoder()
+    .decode(bytes)
+    .replace(/^([\t ]*)(\w+)(?=:)/gm, (whole, indent: string, name: string) => (left(name) ? `${indent}_${name.slice(1)}` : whole));
+  return new TextEncoder().encode(text);
 }
 
 async function readScene(lent: Lent<Object3D>, file: string, companions: Companions, stated: Model['stated']): Promise<Model> {
@@ -118,11 +166,11 @@ async function readScene(lent: Lent<Object3D>, file: string, companions: Compani
   root.traverse((object) => void nodes.push(object));
   const indexOf = new Map(nodes.map((node, i) => [node, i]));
   const meshes = nodes.filter((object): object is Mesh => (object as Mesh).isMesh);
-  const rigged = root.animations.some((clip) => clip.tracks.length > 0) || meshes.some((mesh) => (mesh as SkinnedMesh).isSkinnedMesh);
+  const rigged = root.animations.some((clip) => clip.tracks.length > 0) || meshes.some((mesh) => skinOf(mesh) !== null);
   const skins: SkinnedMesh[] = [];
   try {
     for (const mesh of meshes) {
-      const skinned = (mesh as SkinnedMesh).isSkinnedMesh ? (mesh as SkinnedMesh) : null;
+      const skinned = skinOf(mesh);
       if (skinned) skins.push(skinned);
       for (const part of partsOf(mesh, file, rigged)) {
         if (rigged) part.node = indexOf.get(mesh);
@@ -146,6 +194,10 @@ async function readScene(lent: Lent<Object3D>, file: string, companions: Compani
   if (rigged) model.rig = rigOf(root, nodes, indexOf, skins, model);
   return model;
 }
+
+/** A mesh with bones; one that is called skinned, and whose bones are missing, is none. */
+const skinOf = (mesh: Mesh): SkinnedMesh | null =>
+  (mesh as SkinnedMesh).isSkinnedMesh && (mesh as SkinnedMesh).skeleton ? (mesh as SkinnedMesh) : null;
 
 /** One part per material group of a mesh. */
 function partsOf(mesh: Mesh, file: string, rigged: boolean): ModelPart[] {
