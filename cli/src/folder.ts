@@ -37,7 +37,8 @@ const shippedFolder = (): string => dirname(fileURLToPath(import.meta.resolve('@
 export function mayRun(profile: Profile, game: string, options: { programs?: string }): boolean {
   const file = join(shippedFolder(), `${profile.id}.json`);
   const shipped = existsSync(file) && canonicalJson(loadProfile(readFileSync(file, 'utf8'), file)) === canonicalJson(profile);
-  const ours = shipped && resolve(game).startsWith(gamesFolder() + sep);
+  // Where there is no game there is nothing of its to run.
+  const ours = shipped && (!existsSync(game) || resolve(game).startsWith(gamesFolder() + sep));
   return ours || options.programs === 'allow' || commandsOf(profile).length === 0;
 }
 

@@ -75,3 +75,77 @@ describe('the key of this machine', () => {
     expect(() => authorKey(at)).toThrow(/holds no Ed25519 key/);
   });
 });
+
+describe('strict verification', () => {
+  const P = 2n ** 255n - 19n;
+  const D = (-121665n * inverse(121666n)) % P;
+  function power(base: bigint, exponent: bigint): bigint {
+    let [out, square] = [1n, ((base % P) + P) % P];
+    for (let e = exponent; e > 0n; e >>= 1n) {
+      if (e & 1n) out = (out * square) % P;
+      square = (square * square) % P;
+    }
+    return out;
+  }
+  function inverse(x: bigint): bigint {
+    return power(x, P - 2n);
+  }
+  /** The point with a y, by RFC 8032, 5.1.3; null where there is none. */
+  function pointAt(y: bigint): [bigint, bigint] | null {
+    const u = (((y * y - 1n) % P) + P) % P;
+    const v = (((D * y * y + 1n) % P) + P) % P;
+    const square = (u * inverse(v)) % P;
+    let x = power(square, (P + 3n) / 8n);
+    if ((x * x - square) % P !== 0n) x = (x * power(2n, (P - 1n) / 4n)) % P;
+    return (x * x - square) % P === 0n ? [x, y] : null;
+  }
+  /** Twice a point (RFC 8032, 5.1.4, in affine form). */
+  function double([x, y]: [bigint, bigint]): [bigint, bigint] {
+    const t = (D * x * x * y * y) % P;
+    const mod = (value: bigint) => ((value % P) + P) % P;
+    return [mod(2n * x * y * inverse(mod(1n + t))), mod((y * y + x * x) * inverse(mod(1n - t)))];
+  }
+  const bytes = (y: bigint, sign = 0) => {
+    const out = Buffer.alloc(32);
+    for (let i = 0; i < 32; i++) out[i] = Number((y >> BigInt(8 * i)) & 255n);
+    out[31] |= sign << 7;
+    return out;
+  };
+  const SMALL = [0n, 1n, P - 1n, 2707385501144840649318225287225658788936804267575313519463743609750303402022n];
+
+  it('a key of small order, which would verify any document, verifies none', () => {
+    for (const y of [...SMALL, P - SMALL[3]]) {
+      // It is one: eight times it is the neutral element.
+      const point = pointAt(y);
+      expect(point).not.toBeNull();
+      expect(double(double(double(point!)))).toEqual([0n, 1n]);
+      for (const sign of [0, 1])
+        for (const r of SMALL) {
+          const signature = Buffer.concat([bytes(r), Buffer.alloc(32)]).toString('base64');
+          expect(verifySignature({ format: 1, algorithm: 'Ed25519', key: bytes(y, sign).toString('base64'), signature }, hex('72'))).toBe(false);
+        }
+    }
+    // Written in a second way: y and y + p are the same point.
+    for (const y of [0n, 1n])
+      expect(
+        verifySignature(
+          { format: 1, algorithm: 'Ed25519', key: bytes(y + P).toString('base64'), signature: Buffer.alloc(64).toString('base64') },
+          hex(''),
+        ),
+      ).toBe(false);
+  });
+
+  it('a signature has one form: S above the order of the group is none', () => {
+    const { key, message, signature } = VECTORS[1];
+    const L = 2n ** 252n + 27742317777372353535851937790883648493n;
+    const [r, s] = [hex(signature).subarray(0, 32), BigInt(`0x${Buffer.from(hex(signature).subarray(32)).reverse().toString('hex')}`)];
+    const with_ = (value: bigint) => ({
+      format: 1 as const,
+      algorithm: 'Ed25519' as const,
+      key: hex(key).toString('base64'),
+      signature: Buffer.concat([r, bytes(value)]).toString('base64'),
+    });
+    expect(verifySignature(with_(s), hex(message))).toBe(true);
+    expect(verifySignature(with_(s + L), hex(message))).toBe(false);
+  });
+});

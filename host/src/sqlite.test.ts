@@ -100,8 +100,16 @@ describe('one program at a time', () => {
 describe('a full disk', () => {
   it('is recognised through whatever wraps it, and nothing else is', () => {
     const full = Object.assign(new Error('database or disk is full'), { code: 'SQLITE_FULL' });
-    const told = diskFull(new Error('query failed', { cause: full }), '/', 5 << 20);
-    expect(told).toMatchObject({ code: 'disk-full', message: expect.stringMatching(/^The disk is full: 5 MB are needed in \/, \d+ MB are free\.$/) });
+    // More than any disk has.
+    const told = diskFull(new Error('query failed', { cause: full }), '/', 2 ** 60);
+    expect(told).toMatchObject({
+      code: 'disk-full',
+      message: expect.stringMatching(/^The disk is full: [\d,]+ MB are needed in \/, \d+ MB are free\.$/),
+    });
+    // Where there is room, it is something else that is used up, and the place is the one where it happened.
+    const quota = Object.assign(new Error(), { code: 'EDQUOT', path: '/tmp/a/b' });
+    expect(diskFull(quota, '/', 1)!.message).toMatch(/^The disk of \/tmp\/a takes no more files/);
+    expect(diskFull(Object.assign(new Error(), { code: 'ENOSPC', syscall: 'watch' }), '/', 1)).toBeNull();
     expect(diskFull(told, '/', 1)).toBe(told);
     expect(diskFull(Object.assign(new Error(), { code: 'ENOSPC' }), '/none/at/all', 1)).not.toBeNull();
     expect(diskFull(Object.assign(new Error(), { code: 'ENOENT' }), '/', 1)).toBeNull();

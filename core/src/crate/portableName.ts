@@ -8,7 +8,6 @@ import type { Finding } from '../finding.ts';
 /** Devices of Windows, with any ending (Microsoft, "Naming Files, Paths, and Namespaces"). */
 const DEVICES = /^(con|prn|aux|nul|com[0-9¹²³]|lpt[0-9¹²³]|conin\$|conout\$)(\.|$)/i;
 /** What Windows cannot have in a name, and controls of any system. */
-// eslint-disable-next-line no-control-regex
 const FORBIDDEN = /[<>:"|?*\\\u0000-\u001f\u007f-\u009f]/;
 /** Marks that turn or hide text (Unicode Standard Annex 9 and 31): a name with them is not the one that is seen. */
 const UNSEEN = /[\u00ad\u061c\u180e\u200b-\u200f\u202a-\u202e\u2060-\u206f\ufeff\ufff9-\ufffb]/;

@@ -315,11 +315,13 @@ export class CratesService {
     for (const { name } of this.database.select({ name: maps.name }).from(maps).where(eq(maps.crateId, id)).all())
       contents.maps[name] = this.map(id, name).map;
     for (const file of this.database.select().from(files).where(eq(files.crateId, id)).orderBy(asc(files.path)).all()) {
-      const text = isScript(file.path) || isData(file.path) ? this.text(file.sha256) : null;
+      if (!isText(file.path)) {
+        contents.files.push({ path: file.path, bytes: file.bytes, sha256: file.sha256 });
+        continue;
+      }
+      const text = this.text(file.sha256);
       // One that is damaged is left out, which `view` tells; builds and packages do not begin without it.
-      if (isScript(file.path)) text !== null && (contents.scripts[file.path] = text);
-      else if (isData(file.path)) text !== null && (contents.data[file.path] = text);
-      else contents.files.push({ path: file.path, bytes: file.bytes, sha256: file.sha256 });
+      if (text !== null) (isScript(file.path) ? contents.scripts : contents.data)[file.path] = text;
     }
     return contents;
   }

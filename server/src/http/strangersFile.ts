@@ -25,7 +25,6 @@ const SHOWN: Record<string, [type: string, check: Check]> = {
   ogg: ['audio/ogg', starts('OggS')],
   flac: ['audio/flac', starts('fLaC')],
   lua: ['text/plain; charset=utf-8', (head) => !head.includes(0)],
-  json: ['application/json; charset=utf-8', (head) => !head.includes(0)],
   mp3: ['audio/mpeg', (head) => starts('ID3')(head) || (head[0] === 0xff && (head[1] & 0xe0) === 0xe0)],
 };
 

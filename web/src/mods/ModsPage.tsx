@@ -89,7 +89,10 @@ function GameMods({ game }: { game: string }) {
     attempt(
       'install',
       async () => {
-        const installed = await sendJson<InstalledRelease[]>('POST', `${at}/install`, { shareCode, signers });
+        const installed = await sendJson<InstalledRelease[]>('POST', `${at}/install`, {
+          shareCode,
+          ...(Object.keys(signers).length > 0 ? { signers } : {}),
+        });
         setCode('');
         const fetched = installed.reduce((sum, one) => sum + one.fetched, 0);
         return `${installed.map(({ title, version }) => `${title} ${version}`).join(', ')}: installed and verified, ${bytes(fetched)} fetched.`;

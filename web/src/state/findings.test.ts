@@ -62,7 +62,7 @@ function state(given: Given): RootState {
       packages: given.packages ?? [],
       releases: given.releases ?? [],
     },
-    checks: { running: false, findings: given.checked ?? [], trial: given.trial ?? [], links: [] },
+    checks: { running: false, findings: given.checked ?? [], trial: given.trial ?? [], links: [], died: [] },
     jobs: { byId: Object.fromEntries((given.jobs ?? []).map((j) => [j.id, j])), connected: true },
     map: { unsaved: given.unsaved ?? [] },
     trialRun: given.run ?? { buildId: null, ended: null },

@@ -52,9 +52,9 @@ export class UploadsService {
       onUploadCreate: (asked, upload) => {
         const wrong = metadataProblem(upload);
         // The library's way of refusing.
-        if (wrong) throw { status_code: 422, body: wrong };
+        if (wrong) throw { status_code: 422, body: JSON.stringify({ detail: wrong }) };
         const many = this.tooMuch(this.accountOf(asked.headers), upload.size!);
-        if (many) throw { status_code: 429, body: many };
+        if (many) throw { status_code: 429, body: JSON.stringify({ detail: many }) };
         return Promise.resolve({ metadata: { ...upload.metadata, account: String(this.accountOf(asked.headers)) } });
       },
       onUploadFinish: async (_, upload) => {
@@ -83,7 +83,8 @@ export class UploadsService {
     }
     if (mine >= MOST_OPEN)
       return `There are ${mine} unfinished uploads of yours. Finish them, or wait ${KEPT_DAYS} days until they are cleared away.`;
-    return announced > this.quota ? 'Your unfinished uploads would be larger together than what one may publish.' : null;
+    // One that is too large by itself is refused when it is looked at, with what there is room for.
+    return mine > 0 && announced > this.quota ? 'Your unfinished uploads would be larger together than what one may publish.' : null;
   }
 
   handle = (request: Request, response: Response): void => {
