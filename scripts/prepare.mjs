@@ -1,5 +1,5 @@
 /** Installs packages and compiles what is missing or older than its sources. */
-import { existsSync, readdirSync, statSync } from 'node:fs';
+import { existsSync, lstatSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { root, run } from './run.mjs';
 
@@ -15,6 +15,11 @@ const newest = (folder) => {
 const age = (file) => (existsSync(file) ? statSync(file).mtimeMs : 0);
 
 export function install(quiet) {
+  // npm empties the folder before it fills it: behind a link that would be one that others use.
+  if (lstatSync(join(root, 'node_modules'), { throwIfNoEntry: false })?.isSymbolicLink()) {
+    console.error('node_modules is a link, and installing would empty what it points to. Remove the link and start again.');
+    process.exit(1);
+  }
   if (age(join(root, 'node_modules/.package-lock.json')) < age(join(root, 'package-lock.json'))) {
     console.error('Installing packages …');
     // SQLite is one file of 250,000 lines: optimised further it takes three minutes, for moments of ours.

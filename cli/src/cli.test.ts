@@ -1,4 +1,4 @@
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals';
@@ -97,4 +97,43 @@ describe('the command line', () => {
     expect(await main(['publish', file, '--workshop', 'http://127.0.0.1:1', '--token', 't', '--json'])).toBe(2);
     expect(json().error!.code).toBe('zip-path');
   });
+});
+
+describe('what a command writes', () => {
+  it('is never over what it reads, nor over a crate’s own files, unless that is said', async () => {
+    const dir = join(folder, 'guarded');
+    await main(['new', 'guarded', '--profile', 'brinewick', '--dir', dir]);
+    const manifest = join(dir, 'crate.json');
+    const before = readFileSync(manifest, 'utf8');
+    const [old, next] = [join(folder, 'old.bin'), join(folder, 'next.bin')];
+    writeFileSync(old, 'one');
+    writeFileSync(next, 'two');
+    symlinkSync(old, join(folder, 'link.bin'));
+    for (const words of [
+      ['records', dir, 'export', '--table', 'people', '--out', manifest],
+      ['export', dir, '--to', join(dir, 'maps/guarded.map.json')],
+      ['pack', dir, '--out', manifest],
+      ['patch', 'make', old, next, '--out', old],
+      ['patch', 'make', old, next, '--out', join(folder, 'link.bin')],
+    ]) {
+      err = '';
+      expect([words.join(' '), await main(words)]).toEqual([words.join(' '), 2]);
+      expect([words.join(' '), /would be written over|has to end in/.test(err)]).toEqual([words.join(' '), true]);
+    }
+    expect([readFileSync(manifest, 'utf8'), readFileSync(old, 'utf8')]).toEqual([before, 'one']);
+    const patch = join(folder, 'a.vcdiff');
+    expect(await main(['patch', 'make', old, next, '--out', patch])).toBe(0);
+    expect(await main(['patch', 'make', old, next, '--out', old, '--force'])).toBe(0);
+  });
+
+  it.each([['profile', 'check'], ['profile', 'try'], ['verify'], ['publish'], ['bank', 'inspect'], ['patch', 'make']])(
+    'what is no regular file is not read: %s %s',
+    async (...words) => {
+      const given = [...words, '/dev/zero', ...(words[0] === 'patch' ? ['/dev/zero', '--out', join(folder, 'x')] : [])];
+      const options =
+        words[0] === 'bank' ? ['--layout', 'x'] : words[1] === 'try' ? ['--game', folder] : words[0] === 'publish' ? ['--token', 'x'] : [];
+      expect(await main([...given, ...options])).toBe(2);
+      expect(err).toMatch(/no regular file|There is no file/);
+    },
+  );
 });

@@ -275,7 +275,7 @@ describe('what a workshop gives out', () => {
     };
     return lying((path) => {
       const [, code, what, sha256] = /^\/api\/releases\/([^/]+)(?:\/(\w+)(?:\/(\w+))?)?/.exec(path) ?? [];
-      if (code === undefined || !(code in packages)) return Promise.resolve(new Response('{}', { status: 404 }));
+      if (code === undefined || !Object.hasOwn(packages, code)) return Promise.resolve(new Response('{}', { status: 404 }));
       if (what === 'package') return Promise.resolve(new Response(Buffer.from(packages[code])));
       if (what === 'files') {
         const found = [...readZip(packages[code], 'x').values()].find((bytes) => sha256Hex(bytes) === sha256);

@@ -1,11 +1,14 @@
+import { join } from 'node:path';
 import { UnreadableInput } from '@violet-crate/core/unreadable';
 import type { Finding } from '@violet-crate/core/finding';
 import { localRelease } from '@violet-crate/core/release/pack';
 import { placeRequired } from '@violet-crate/host/requiredCrates';
 import { GameRun, localName, placeLocal } from '@violet-crate/host/launchGame';
-import { inInstall } from '@violet-crate/host/setup/places';
+import { inInstall, placesOf } from '@violet-crate/host/setup/places';
 import { findingLines, UsageError, type Command } from '../command.ts';
-import { defaultGame, needMaps, needMayRun, openCrate, PROGRAMS_OPTION, requiredRoot } from '../folder.ts';
+import { runProgram } from '@violet-crate/host/setup/runProgram';
+import { stepStates } from '@violet-crate/host/setup/preparation';
+import { defaultGame, gamesFolder, needMaps, needMayRun, openCrate, PROGRAMS_OPTION, requiredRoot } from '../folder.ts';
 import { buildAll, qualityOf } from './build.ts';
 
 export const launchCommand: Command = {
@@ -30,6 +33,16 @@ export const launchCommand: Command = {
     if (!Object.hasOwn(world.crate.maps, map))
       throw new UnreadableInput('map-unknown', `The crate has no map "${map}". Maps: ${Object.keys(world.crate.maps).join(', ')}.`);
     needMayRun(world.profile, open.game, options);
+    // What the application looks at too; steps that somebody ticks there are nobody's here, and are not asked for.
+    const steps = stepStates({ profile: world.profile, folder: open.game }, placesOf(gamesFolder()), new Set());
+    const undone = steps.filter(
+      ({ step, done }) => !done && step.concerns.includes('trial') && (step.done.when === 'file' || step.done.when === 'setting'),
+    );
+    if (undone.length > 0)
+      throw new UnreadableInput(
+        'not-prepared',
+        `${world.profile.title} is not prepared: ${undone.map(({ step }) => `${step.title}. ${step.how}`).join(' ')}`,
+      );
     const results = await buildAll(open, { quality: qualityOf(options.quality ?? 'draft'), programs: options.programs }, progress);
     const artefacts = new Map<string, Uint8Array>();
     const findings: Finding[] = [...results.values()].flatMap((result) => result.findings);
@@ -40,6 +53,13 @@ export const launchCommand: Command = {
     const game = options.game ?? defaultGame(world.profile.id);
     placeLocal(world.profile, game, await localRelease({ world, artefacts, readFile }));
     placeRequired(requiredRoot(), world.required!.lock, inInstall(game, world.profile.install.mods));
+    for (const program of world.profile.programs ?? []) {
+      if (program.at !== 'launch') continue;
+      progress(`${program.title} …`);
+      const mod = localName(world.crate.manifest.name);
+      const values = { game, in: join(inInstall(game, world.profile.install.mods), mod), map, name: mod, version: open.gameVersion };
+      findings.push(...(await runProgram({ program, values, stage: 'trial', onLine: progress })).findings);
+    }
     const log: string[] = [];
     const ended = await new Promise<number | null>((resolve) => {
       const run = new GameRun(

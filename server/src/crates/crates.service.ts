@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
-import { isData, isScript, isText, mapPath, readCrate, writeDocuments, type CrateContents } from '@violet-crate/core/crate/contents';
+import { isScript, isText, mapPath, readCrate, writeDocuments, type CrateContents } from '@violet-crate/core/crate/contents';
 import type { FileRecord } from '@violet-crate/core/crate/basePack';
 import type { FileTree } from '@violet-crate/core/crate/fileTree';
 import { LOCK_FILE, readLock, type CrateLock } from '@violet-crate/core/crate/lock';
