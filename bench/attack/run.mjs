@@ -4,7 +4,21 @@
  */
 import { cleanUp } from './target.mjs';
 
-const PARTS = ['start', 'requests', 'uploads', 'scripts', 'folders', 'workshop', 'commandLine', 'disk', 'setup', 'kill'];
+const PARTS = [
+  'start',
+  'requests',
+  'uploads',
+  'scripts',
+  'folders',
+  'workshop',
+  'commandLine',
+  'disk',
+  'setup',
+  'kill',
+  'strangers',
+  'access',
+  'profiles',
+];
 const args = process.argv.slice(2);
 const short = args.includes('--short');
 const rounds = Number(args[args.indexOf('--rounds') + 1]) || (short ? 2 : 10);
