@@ -138,8 +138,9 @@ expect_code 0 "mods verify" crate mods verify --game "$game" --json
 
 # Signed in by name: private, tested by somebody else, listed; a second version, an update, a rollback.
 person() {
-  curl -s -o /dev/null -H "Origin: $url" -d "name=$1&mail=$1@mail.example&password=a tide of lamps" "$url/sign-up"
-  for link in $(curl -s "$url/mailbox" | grep -o "/confirm/[A-Za-z0-9_-]*"); do curl -s -o /dev/null -H "Origin: $url" -X POST "$url$link"; done
+  local own
+  own=$(curl -s -o /dev/null -D - -H "Origin: $url" -d "name=$1&mail=$1@mail.example&password=a tide of lamps" "$url/sign-up" | sed -n 's/^set-cookie: \([^;]*\).*/\1/ip')
+  for link in $(curl -s -b "$own" "$url/mailbox" | grep -o "/confirm/[A-Za-z0-9_-]*"); do curl -s -o /dev/null -H "Origin: $url" -X POST "$url$link"; done
 }
 person shell_author
 person shell_tester
@@ -161,7 +162,7 @@ session=$(curl -s -o /dev/null -D - -H "Origin: $url" -d "name=shell_author&pass
 curl -s -o /dev/null -b "$session" -H "Origin: $url" -X POST "$url/terms"
 curl -s -o /dev/null -b "$session" -H "Origin: $url" -d "account=shell_tester&role=tester" "$url/organisations/shell_author/invitations"
 tester=$(curl -s -o /dev/null -D - -H "Origin: $url" -d "name=shell_tester&password=a tide of lamps" "$url/sign-in" | sed -n 's/^set-cookie: \([^;]*\).*/\1/ip')
-curl -s -o /dev/null -b "$tester" -H "Origin: $url" -X POST "$url$(curl -s "$url/mailbox" | grep -o "/invitation/[A-Za-z0-9_-]*" | head -1)"
+curl -s -o /dev/null -b "$tester" -H "Origin: $url" -X POST "$url$(curl -s -b "$tester" "$url/mailbox" | grep -o "/invitation/[A-Za-z0-9_-]*" | head -1)"
 (export VIOLET_CRATE_KEY="$work/tester/author.key"; crate login shell_tester --workshop "$url" >/dev/null && crate release tested own_room 0.1.0 --workshop "$url" >"$work/out" 2>&1) && ok "the tester says that it works" || fail "tested"
 expect_code 0 "list publicly" crate release list-publicly own_room --workshop "$url" --json
 curl -s "$url" >"$work/page" && grep -q "/mods/own_room" "$work/page" && ok "it is on the workshop's front page" || fail "listing"
