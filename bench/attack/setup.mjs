@@ -117,14 +117,15 @@ export async function attack(attempt, { rounds }) {
     };
     const text = JSON.stringify({ ...profile, id: 'hanging', title: 'Hanging', preparation: [], programs: [hanging], launch: undefined });
     await server.json('/api/profiles', { method: 'POST', body: { text } });
+    // Materials of the game that it was copied from.
+    await server.json(`/api/games/hanging/installs`, { method: 'POST', body: { folder: hangingGame(data) } });
+    // A yes is for this very install.
     const { hash } = await server.json('/api/games/hanging/programs');
     await server.json('/api/games/hanging/programs', { method: 'POST', body: { hash } });
     const { id } = await server.json('/api/crates', {
       method: 'POST',
       body: { profile: 'hanging', name: 'stuck', title: 'Stuck', template: 'sealed-room' },
     });
-    // Materials of the game that it was copied from.
-    await server.json(`/api/games/hanging/installs`, { method: 'POST', body: { folder: hangingGame(data) } });
     const job = await server.json(`/api/crates/${id}/builds`, { method: 'POST', body: { map: 'stuck', quality: 'draft' } });
     for (let i = 0; i < 300 && !existsSync(mark); i++) await sleep(100);
     const pid = Number(readFileSync(mark, 'utf8'));

@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { Link } from 'react-router';
 import type { CrateEntry } from '../api/types.ts';
@@ -27,10 +28,14 @@ export type CrateAction = 'copy' | 'rename' | 'archive' | 'delete';
 /** A crate on the shelf: what it looks like, how far it has come, and what can be done with it as a whole. */
 export function CrateCard({ crate, game, act }: { crate: CrateEntry; game: string; act(action: CrateAction): void }) {
   const { manifest, stages } = crate;
+  // A picture that is damaged is not shown as a broken one; the stamp says what is the matter.
+  const [lost, setLost] = useState<string | null>(null);
   return (
     <div className="panel h-100 crate-card">
       <Link to={`/crates/${crate.id}/map`} className="d-block p-3 text-decoration-none text-reset">
-        {crate.picture && <img src={crate.picture} alt="" className="crate-picture" loading="lazy" />}
+        {crate.picture && crate.picture !== lost && (
+          <img src={crate.picture} alt="" className="crate-picture" loading="lazy" onError={() => setLost(crate.picture)} />
+        )}
         <div className="d-flex align-items-baseline gap-2">
           <h2 className="m-0 flex-grow-1">{manifest.title}</h2>
           <span className="faint small">{manifest.version}</span>

@@ -1,7 +1,7 @@
 /** @jest-environment ./web/src/testing/documentEnvironment.mjs */
 
 import { afterEach, describe, expect, it } from '@jest/globals';
-import { cleanup, screen, within } from '@testing-library/react';
+import { cleanup, fireEvent, screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { testProfile, testWorld } from '@violet-crate/core/testing/world';
 import { renderIn } from '../testing/render.tsx';
@@ -51,6 +51,17 @@ describe('the first page', () => {
     expect(screen.getByText('ready')).toBeTruthy();
     expect(screen.getByRole('region', { name: 'Skarrow' }).textContent).toMatch(/was not found.*\/games\/skarrow/);
     expect(card.parentElement!.textContent).toMatch(/build stale.*no package/);
+  });
+
+  it('a damaged file is told, and a picture that does not come is not shown broken', async () => {
+    serve({ ...always, 'GET /api/crates': [{ ...crate, damaged: 2, picture: '/api/crates/c1/files/picture.png' }] });
+    const { container } = renderIn(<HomePage />);
+    const card = await screen.findByRole('link', { name: /Hall/ });
+    expect(card.parentElement!.textContent).toContain('2 files damaged');
+    const picture = () => container.querySelector('.crate-picture');
+    expect(picture()).not.toBeNull();
+    fireEvent.error(picture()!);
+    expect(picture()).toBeNull();
   });
 
   it('says what to do when there is none yet', async () => {

@@ -85,13 +85,13 @@ function Consent<T extends { hash: string; allowed: boolean }>({ at, warning, no
       {shown}
       {state && shown && (
         <div className="d-flex gap-2 align-items-center mb-3">
-          <span className={`stamp ${state.allowed ? 'clear' : 'blocked'}`}>
+          <span className={`stamp text-nowrap ${state.allowed ? 'clear' : 'blocked'}`}>
             <Icon name={state.allowed ? 'check-circle' : 'x-octagon'} /> {state.allowed ? 'allowed' : 'not allowed yet'}
           </span>
           {!state.allowed && (
             <>
               <span className="flex-grow-1">{warning} Read this before you allow it.</span>
-              <button className="btn btn-warm" onClick={allow}>
+              <button className="btn btn-warm text-nowrap" onClick={allow}>
                 I have read this; allow
               </button>
             </>

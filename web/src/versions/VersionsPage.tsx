@@ -82,7 +82,7 @@ export function VersionsPage() {
       )}
       {state?.untrusted && (
         <div className="empty">
-          <h2>This repository was made by somebody else</h2>
+          <h2>This repository was not made here</h2>
           <p>
             Git reads settings and hooks of the folder, and runs the programs that they name. Violet Crate has git run none of them. Read what is
             there, and trust the folder if you know where it is from.
