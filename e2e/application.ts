@@ -1,7 +1,7 @@
 /** The real application in a process of its own, on free ports, with a fresh data folder. */
 
 import { spawn, type ChildProcess } from 'node:child_process';
-import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { cpSync, existsSync, mkdtempSync, renameSync, rmSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -36,7 +36,11 @@ export class Application {
     if (!existsSync(PREPARED)) {
       // Taken while the server is down, so that the database is whole.
       await application.kill('server', 'SIGTERM');
-      cpSync(application.data, PREPARED, { recursive: true, filter: (path) => !path.includes('workshop') });
+      // Two workers may do this at once: whoever is first with a whole copy has made it for both.
+      const copy = `${PREPARED}-${process.pid}`;
+      cpSync(application.data, copy, { recursive: true, filter: (path) => !path.includes('workshop') });
+      if (existsSync(PREPARED)) rmSync(copy, { recursive: true });
+      else renameSync(copy, PREPARED);
       await application.startServer();
     }
     return application;

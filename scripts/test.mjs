@@ -1,4 +1,7 @@
-/** `npm test`: installs what is missing, then type-check, lint, unit tests, command-line and browser tests. */
+/**
+ * `npm test`: installs what is missing, then type-check, lint, unit tests, command-line and browser tests.
+ * `npm run nightly`: the same with the attack at full length and more damaged files.
+ */
 import { spawn } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -26,8 +29,12 @@ if (missing.length > 0) {
 }
 install();
 
+const nightly = process.argv.includes('--nightly');
+/** Attacks of every run: those on files and disks take long and are about code that changes seldom. */
+const EVERY_RUN = ['start', 'requests', 'workshop', 'commandLine', 'setup', 'kill', 'strangers', 'access', 'profiles'];
+
 /** Milliseconds after which a part hangs. */
-const LONGEST = 45 * 60_000;
+const LONGEST = (nightly ? 240 : 45) * 60_000;
 
 const groups = new Set();
 /** They are groups of their own, and would go on by themselves. */
@@ -105,12 +112,12 @@ const parts = [
       number(/Tests:.*?(\d+) passed/, text),
       number(/Tests:.*?(\d+) failed/, text),
     ]),
-  () => part('Attack', node, ['bench/attack/run.mjs', '--short'], counted('attack')),
+  () => part('Attack', node, ['bench/attack/run.mjs', ...(nightly ? [] : ['--short', ...EVERY_RUN])], counted('attack')),
   () => part('Command line', 'bash', ['e2e/commandLine.sh'], (text) => [number(/commandLine\.sh: (\d+) passed/, text), 0]),
   () => tests('Killed builds', 'bare'),
   () => part('Lint', 'npm', ['run', '--silent', 'lint']),
   () => part('Types of the page and of the browser tests', 'npm', ['run', '--silent', 'typecheck']),
-  () => part('Damaged files', node, ['bench/fuzz/run.mjs', '600', '1'], counted('fuzz')),
+  () => part('Damaged files', node, ['bench/fuzz/run.mjs', nightly ? '20000' : '150', '1'], counted('fuzz')),
   () => part('Files of other programs', node, ['bench/corpus/run.mjs'], counted('corpus')),
 ];
 const row = async () => {

@@ -52,6 +52,14 @@ describe('a mods folder', () => {
     if (wanted !== null) expect(held(at)).toBe(wanted);
   });
 
+  it('notes that were half written and marks of a trial write are cleared away', () => {
+    const at = mods();
+    leave(at, { quay: 1 });
+    for (const name of ['.installed.json.12.part', '.probe-77', '.installed.json']) writeFileSync(join(at, name), '{}');
+    mendMods(at);
+    expect(readdirSync(at)).toEqual(['.installed.json', 'quay']);
+  });
+
   it('what others keep there is not touched, and a folder that is not there is none to mend', () => {
     const at = mods();
     leave(at, { '.config': 1, other: 1 });

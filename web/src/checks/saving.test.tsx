@@ -7,7 +7,7 @@ import { testProfile } from '@violet-crate/core/testing/world';
 import { edited, undone } from '../state/mapSlice.ts';
 import { store } from '../state/store.ts';
 import { openWorld } from '../testing/render.tsx';
-import { keepSaved } from './saving.ts';
+import { flushEdits, keepSaved } from './saving.ts';
 
 interface Sent {
   path: string;
@@ -59,6 +59,20 @@ describe('saving', () => {
       { path, base: 3, names: ['undo move to 2'] },
     ]);
     expect([map().unsaved, map().saveState, map().revision]).toEqual([[], 'saved', 4]);
+  });
+
+  it('what is not sent yet goes at once from a page that closes, and nothing goes twice', async () => {
+    let answer = (_: Response) => {};
+    answers = [() => new Promise<Response>((resolve) => (answer = resolve))];
+    store.dispatch(edited(move(1)));
+    await wait(200);
+    store.dispatch(edited(move(2)));
+    flushEdits();
+    expect(sent.map(({ base, names }) => [base, names])).toEqual([
+      [1, ['move to 1']],
+      [2, ['move to 2']],
+    ]);
+    answer(accepted(1, 1));
   });
 
   it('what is done while a batch is under way waits for its answer, so that the order is kept', async () => {
