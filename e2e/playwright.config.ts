@@ -11,7 +11,8 @@ export default defineConfig({
   timeout: 480_000,
   // Checks of a map run behind the page, on cores that also draw it.
   expect: { timeout: 20_000 },
-  workers: 1,
+  // Files side by side; the tests of one file share an application and come one after the other.
+  workers: 2,
   // Machines of continuous integration stall now and then; a test that needs its second try is listed as flaky.
   retries: process.env.CI ? 1 : 0,
   reporter: [['list']],

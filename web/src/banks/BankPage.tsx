@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
-import { useSearchParams } from 'react-router';
+import { useSearchParams, type Location } from 'react-router';
 import { Dropdown } from 'react-bootstrap';
 import { rowOfPiece } from '@violet-crate/core/bank/bankMap';
 import { copyRow } from '@violet-crate/core/bank/copyRow';
@@ -12,6 +12,7 @@ import { getJson, message } from '../api/http.ts';
 import { Busy, Trouble } from '../common/Busy.tsx';
 import { bytes, plural } from '../common/format.ts';
 import { Icon } from '../common/Icon.tsx';
+import { LeaveGuard } from '../common/LeaveGuard.tsx';
 import { saveFile } from '../common/saveFile.ts';
 import { RecordTable } from '../records/RecordTable.tsx';
 import { refreshFiles } from '../state/crateSlice.ts';
@@ -70,6 +71,9 @@ export function BankPage() {
     </Bank>
   );
 }
+
+const sameBank = (from: Location, to: Location): boolean =>
+  from.pathname === to.pathname && new URLSearchParams(from.search).get('bank') === new URLSearchParams(to.search).get('bank');
 
 function Bank({ crateId, entry, children }: { crateId: string; entry: BankEntry; children: ReactNode }) {
   const dispatch = useAppDispatch();
@@ -134,6 +138,7 @@ function Bank({ crateId, entry, children }: { crateId: string; entry: BankEntry;
         else bank.undo();
       }}
     >
+      <LeaveGuard when={bank.changed} what="What you changed in this bank is not written to the crate yet." stays={sameBank} />
       <header className="bank-bar">
         <h1>{view.title}</h1>
         {children}

@@ -27,14 +27,6 @@ export function useBank(crateId: string, id: string | null) {
     void load();
   }, [load]);
   const changed = history.at > 0;
-  // They are in this page alone until they are written.
-  useEffect(() => {
-    if (!changed) return;
-    const ask = (event: BeforeUnloadEvent) => event.preventDefault();
-    window.addEventListener('beforeunload', ask);
-    return () => window.removeEventListener('beforeunload', ask);
-  }, [changed]);
-
   const change = useCallback(
     (next: BankDocument) =>
       setHistory(({ states, at }) => ({ states: [...states.slice(Math.max(0, at + 1 - KEPT), at + 1), next], at: Math.min(at + 1, KEPT) })),

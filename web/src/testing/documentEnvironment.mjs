@@ -19,7 +19,13 @@ export default class extends TestEnvironment {
       unobserve() {}
       disconnect() {}
     }
-    Object.assign(global, { TextEncoder, TextDecoder, structuredClone, Response, ResizeObserver });
+    /** What the router makes of each step; Node's own takes no signals of jsdom's. */
+    class Request {
+      constructor(url, { signal, method = 'GET' } = {}) {
+        Object.assign(this, { url: String(url), signal, method });
+      }
+    }
+    Object.assign(global, { TextEncoder, TextDecoder, structuredClone, Request, Response, ResizeObserver });
     for (const [key, value] of [
       ['clientWidth', SIZE.width],
       ['clientHeight', SIZE.height],
