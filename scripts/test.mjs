@@ -46,6 +46,8 @@ for (const signal of ['SIGINT', 'SIGTERM'])
 
 let passed = 0;
 let failed = 0;
+/** Tests that passed at their second try: no failure, and not to be hidden either. */
+let flaky = 0;
 /**
  * Runs a part, prints all of it when it has ended, and adds up what its own summary counts; a part without one
  * counts as one test.
@@ -100,10 +102,10 @@ const counted = (name) => (text) => [
   number(new RegExp(`${name}: \\d+ passed, (\\d+) failed`), text),
 ];
 const tests = (name, project) =>
-  part(name, bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts', '--project', project], (text) => [
-    number(/(\d+) passed/, text),
-    number(/(\d+) failed/, text),
-  ]);
+  part(name, bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts', '--project', project], (text) => {
+    flaky += number(/(\d+) flaky/, text);
+    return [number(/(\d+) passed/, text), number(/(\d+) failed/, text)];
+  });
 
 // Parts that keep one core busy, two at a time, the longest first.
 const parts = [
@@ -128,5 +130,6 @@ await Promise.all([row(), row()]);
 await tests('Browser', 'browser');
 
 rmSync(process.env.TMPDIR, { recursive: true, force: true });
+if (flaky > 0) console.log(`\n${flaky} flaky: passed at the second try`);
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exitCode = failed === 0 ? 0 : 1;

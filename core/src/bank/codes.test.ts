@@ -108,11 +108,19 @@ describe('packing', () => {
   });
 
   it('damaged blocks are refused, whatever their bytes, and never grow beyond what was said', () => {
+    const whole = packLz4(sample(400));
+    let refused = 0;
     for (let n = 0; n < 3000; n++) {
-      const block = Uint8Array.from({ length: random(40) }, () => random(256));
-      const out = unpackLz4(block, 100);
-      if (out) expect(out).toHaveLength(100);
+      const block = n % 2 === 0 ? whole.slice() : Uint8Array.from({ length: random(40) }, () => random(256));
+      if (block.length > 0) block[random(block.length)] ^= 1 + random(255);
+      const out = unpackLz4(block, 400);
+      if (out) expect(out).toHaveLength(400);
+      else refused++;
     }
+    // A byte that is copied as it is changes nothing but itself; most others do.
+    expect(refused).toBeGreaterThan(1500);
+    expect(refused).toBeLessThan(3000);
+    expect(unpackLz4(whole, 400)).toHaveLength(400);
     expect(() => unpack('deflate', new Uint8Array([1, 2, 3]), 10, 77)).toThrow('What is packed at byte 77 is damaged.');
     expect(() => unpack('lz4', new Uint8Array(), 2 ** 31, 5)).toThrow(/would come to 2147483648 bytes/);
   });

@@ -42,7 +42,7 @@ describe('the explorer', () => {
     expect(found.won?.order).toEqual(expect.arrayContaining(['use crank', 'use far']));
     expect(found.won!.order.indexOf('use crank')).toBeLessThan(found.won!.order.indexOf('use far'));
     expect(found.unreached).toEqual([]);
-    expect(found.coverage.used).toMatchObject({ crank: expect.any(Number), far: expect.any(Number) });
+    for (const name of ['crank', 'far']) expect([name, found.coverage.used[name] > 0]).toEqual([name, true]);
     const again = await playWalk(inputs, 'won', found.won!.walk);
     expect(again).toMatchObject({ ok: true, exact: true, ended: 'won' });
   });

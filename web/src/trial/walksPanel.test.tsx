@@ -68,10 +68,12 @@ describe('walks of a map', () => {
 
   it('does not save a run in which scripts or the map were changed', async () => {
     open({ recorded: () => Promise.resolve({ walk: WALK, touched: true }) });
+    const sent = serve({});
     const user = userEvent.setup();
     await user.type(screen.getByLabelText(/Save this run/), 'over');
     await user.click(screen.getByRole('button', { name: 'Save' }));
     await screen.findByText(/cannot be played back/);
+    expect(sent).toEqual([]);
   });
 
   it('watches one, and makes it the trial steps in one edit', async () => {
