@@ -71,9 +71,21 @@ test('solids and objects that are edited elsewhere are in the run at once', asyn
   await edit([wall]);
   await expect(page.getByText('another page: yard')).toBeVisible();
   await page.waitForTimeout(500);
+  const [from] = await feet(page);
+  let at = from;
   await page.keyboard.down('ArrowUp');
-  await page.waitForTimeout(2500);
-  expect((await feet(page))[0]).toBeLessThan(-70);
+  // It walks until the wall holds it: it has moved, and moves no more.
+  await expect
+    .poll(
+      async () => {
+        const before = at;
+        [at] = await feet(page);
+        return at > from && at === before;
+      },
+      { intervals: [400], timeout: 20_000 },
+    )
+    .toBe(true);
+  expect(at).toBeLessThan(-70);
   await edit([{ of: 'solids', id: 'wall', to: null }]);
   await expect.poll(async () => (await feet(page))[0], { timeout: 20_000 }).toBeGreaterThan(-40);
   await page.keyboard.up('ArrowUp');
