@@ -77,8 +77,12 @@ test('all pages are accessible, dark and light', async ({ page }) => {
       // The test run takes longest: it loads the built map.
       await expect(page.locator(ready).first()).toBeVisible({ timeout: 60_000 });
       for (const theme of ['dark', 'light'] as const) {
+        // As the application's switch does, which not every page has, and the workshop follows the system.
         await page.emulateMedia({ colorScheme: theme });
-        await page.evaluate((name) => (document.documentElement.dataset.bsTheme = name), theme);
+        await page.evaluate((name) => {
+          document.documentElement.dataset.bsTheme = name;
+          window.dispatchEvent(new Event('themechange'));
+        }, theme);
         expect.soft(await problems(page), `${name}, ${theme}`).toEqual([]);
       }
       expect.soft(await page.locator('h1').count(), `${name}: first-level headings`).toBe(1);

@@ -39,8 +39,12 @@ export class Application {
       // Two workers may do this at once: whoever is first with a whole copy has made it for both.
       const copy = `${PREPARED}-${process.pid}`;
       cpSync(application.data, copy, { recursive: true, filter: (path) => !path.includes('workshop') });
-      if (existsSync(PREPARED)) rmSync(copy, { recursive: true });
-      else renameSync(copy, PREPARED);
+      try {
+        renameSync(copy, PREPARED);
+      } catch (error) {
+        if (!['ENOTEMPTY', 'EEXIST'].includes((error as NodeJS.ErrnoException).code!)) throw error;
+        rmSync(copy, { recursive: true });
+      }
       await application.startServer();
     }
     return application;

@@ -1,12 +1,12 @@
 /**
  * `npm run check [-- BASE]`: for every commit, what the change since BASE touches: types, lint of what changed, the unit tests
  * that depend on it, the browser tests of its pages, and the road from set-up to published. Stops at the first fault.
- * BASE is where the branch left `origin/main`, or the last commit but one where there is nothing since then.
+ * BASE is where the branch left `origin/main`; where nothing has changed since then, the commit before the last.
  */
 import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { compile, compileWeb, install } from './prepare.mjs';
+import { COMPILED, compile, compileWeb, install } from './prepare.mjs';
 import { root, run } from './run.mjs';
 
 /** Browser tests by the beginning of a path. What is not here is in the road. */
@@ -74,27 +74,26 @@ if (changed.length > 0) step('Format', bin('prettier'), ['--check', '--ignore-un
 
 // Tests outside the page run compiled: what depends on a source depends on what was made of it.
 const sources = code
-  .filter((file) => /^(core|host|server|workshop|cli|demo|web)\/src\//.test(file))
+  .filter((file) => [...COMPILED, 'web'].some((part) => file.startsWith(`${part}/src/`)))
   .flatMap((file) => [file, file.replace('/src/', '/dist/').replace(/\.ts$/, '.js')])
   .filter((file) => existsSync(join(root, file)));
-run(process.execPath, ['scripts/clearGone.mjs']);
 if (sources.length > 0)
-  step('Unit and API tests that depend on it', process.execPath, [
-    ...['--experimental-vm-modules', '--no-warnings', '--enable-source-maps', '--import', './scripts/jestGlobals.mjs'],
-    ...['node_modules/jest/bin/jest.js', '--maxWorkers=2', '--reporters=summary', '--passWithNoTests', '--findRelatedTests', ...sources],
+  step('Unit and API tests that depend on it', 'npm', [
+    ...['run', '--silent', 'unit', '--', '--maxWorkers=2', '--reporters=summary', '--passWithNoTests', '--findRelatedTests'],
+    ...sources,
   ]);
 
 compile();
 compileWeb();
-const touched = changed.flatMap((file) => {
-  const [, spec] = /^e2e\/(\w+)\.spec\.ts$/.exec(file) ?? [];
+const specOf = (file) => {
+  const [, itself] = /^e2e\/(\w+)\.spec\.ts$/.exec(file) ?? [];
   // The longest beginning is the most particular one.
   const [folder] = Object.keys(SPECS)
     .filter((one) => file.startsWith(one))
     .sort((a, b) => b.length - a.length);
-  return [spec, SPECS[folder]].filter((one) => one && one !== 'killed');
-});
-const specs = [...new Set(touched)];
+  return itself ?? SPECS[folder];
+};
+const specs = [...new Set(changed.map(specOf))].filter((spec) => spec && !['killed', 'road'].includes(spec));
 if (specs.length > MOST_SPECS) console.log(`\nThe change is about ${specs.join(', ')}: run npm test for all of them.`);
 step('Browser', bin('playwright'), [
   ...['test', '--config', 'e2e/playwright.config.ts', '--project', 'browser', 'road.spec'],

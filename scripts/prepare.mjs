@@ -3,6 +3,9 @@ import { existsSync, lstatSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { root, run } from './run.mjs';
 
+/** Workspaces that run as `tsc` wrote them. */
+export const COMPILED = ['core', 'host', 'server', 'workshop', 'cli', 'demo'];
+
 const newest = (folder) => {
   let time = 0;
   for (const entry of readdirSync(folder, { withFileTypes: true })) {
@@ -28,8 +31,7 @@ export function install(quiet) {
 }
 
 export function compile(quiet) {
-  const parts = ['core', 'host', 'server', 'workshop', 'cli', 'demo'];
-  const stale = parts.some((part) => age(join(root, part, 'tsconfig.tsbuildinfo')) < newest(join(root, part)));
+  const stale = COMPILED.some((part) => age(join(root, part, 'tsconfig.tsbuildinfo')) < newest(join(root, part)));
   if (stale) run(process.execPath, ['node_modules/typescript/bin/tsc', '-b'], { quiet });
 }
 

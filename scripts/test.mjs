@@ -30,8 +30,6 @@ if (missing.length > 0) {
 install();
 
 const nightly = process.argv.includes('--nightly');
-/** Attacks of every run: those on files and disks take long and are about code that changes seldom. */
-const EVERY_RUN = ['start', 'requests', 'workshop', 'commandLine', 'setup', 'kill', 'strangers', 'access', 'profiles'];
 
 /** Milliseconds after which a part hangs. */
 const LONGEST = (nightly ? 240 : 45) * 60_000;
@@ -110,11 +108,11 @@ const tests = (name, project) =>
 // Parts that keep one core busy, two at a time, the longest first.
 const parts = [
   () =>
-    part('Unit and API tests', 'npm', ['run', '--silent', 'unit'], (text) => [
+    part('Unit and API tests', 'npm', ['run', '--silent', 'unit', '--', '--maxWorkers=1'], (text) => [
       number(/Tests:.*?(\d+) passed/, text),
       number(/Tests:.*?(\d+) failed/, text),
     ]),
-  () => part('Attack', node, ['bench/attack/run.mjs', ...(nightly ? [] : ['--short', ...EVERY_RUN])], counted('attack')),
+  () => part('Attack', node, ['bench/attack/run.mjs', ...(nightly ? [] : ['--short'])], counted('attack')),
   () => part('Command line', 'bash', ['e2e/commandLine.sh'], (text) => [number(/commandLine\.sh: (\d+) passed/, text), 0]),
   () => tests('Killed builds', 'bare'),
   () => part('Lint', 'npm', ['run', '--silent', 'lint']),

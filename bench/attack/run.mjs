@@ -19,10 +19,13 @@ const PARTS = [
   'access',
   'profiles',
 ];
+/** Left out of a short run, unless named: they take long and are about code that changes seldom. */
+const LONG = ['uploads', 'scripts', 'folders', 'disk'];
 const args = process.argv.slice(2);
 const short = args.includes('--short');
 const rounds = Number(args[args.indexOf('--rounds') + 1]) || (short ? 2 : 10);
-const wanted = args.filter((arg) => PARTS.includes(arg));
+const named = args.filter((arg) => PARTS.includes(arg));
+const wanted = named.length > 0 ? named : PARTS.filter((part) => !short || !LONG.includes(part));
 
 const table = [];
 const faults = [];
@@ -42,20 +45,23 @@ const attempt = (part) => {
 };
 
 try {
-  for (const part of wanted.length > 0 ? wanted : PARTS) {
+  for (const part of wanted) {
     const started = performance.now();
     const { attack } = await import(`./${part}.mjs`);
-    const attempted = attempt(part);
-    await attack(attempted, { short, rounds });
-    // What could not be tried has not held.
-    if (table.at(-1).tried === 0) await attempted('something', () => Promise.reject(new Error('nothing was tried; what the part says above is why')));
+    await attack(attempt(part), { short, rounds });
     console.log(`${part}: ${((performance.now() - started) / 1000).toFixed(1)} s`);
   }
 } finally {
   cleanUp();
 }
+// What could not be tried has not held.
+for (const row of table)
+  if (row.tried === 0) {
+    row.tried = 1;
+    faults.push(`${row.part}: nothing was tried; what it says above is why`);
+  }
 for (const fault of faults) console.log(`  ${fault}`);
 console.table(table);
 const [tried, held] = ['tried', 'held'].map((key) => table.reduce((sum, row) => sum + row[key], 0));
 console.log(`attack: ${held} passed, ${tried - held} failed`);
-process.exit(held === tried && tried > 0 ? 0 : 1);
+process.exit(held === tried ? 0 : 1);

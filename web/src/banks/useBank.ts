@@ -27,6 +27,7 @@ export function useBank(crateId: string, id: string | null) {
     void load();
   }, [load]);
   const changed = history.at > 0;
+
   const change = useCallback(
     (next: BankDocument) =>
       setHistory(({ states, at }) => ({ states: [...states.slice(Math.max(0, at + 1 - KEPT), at + 1), next], at: Math.min(at + 1, KEPT) })),

@@ -45,6 +45,16 @@ beforeEach(async () => {
   answers = [];
 });
 
+/** An edit whose answer is not there yet, and one behind it. Answers what lets the answer come. */
+async function oneUnderWay(): Promise<(response: Response) => void> {
+  let answer = (_: Response) => {};
+  answers = [() => new Promise<Response>((resolve) => (answer = resolve))];
+  store.dispatch(edited(move(1)));
+  await wait(200);
+  store.dispatch(edited(move(2)));
+  return answer;
+}
+
 describe('saving', () => {
   it('what is done quickly goes as one batch, on the revision that it was made on', async () => {
     store.dispatch(edited(move(1)));
@@ -62,11 +72,7 @@ describe('saving', () => {
   });
 
   it('what is not sent yet goes at once from a page that closes, and nothing goes twice', async () => {
-    let answer = (_: Response) => {};
-    answers = [() => new Promise<Response>((resolve) => (answer = resolve))];
-    store.dispatch(edited(move(1)));
-    await wait(200);
-    store.dispatch(edited(move(2)));
+    const answer = await oneUnderWay();
     flushEdits();
     expect(sent.map(({ base, names }) => [base, names])).toEqual([
       [1, ['move to 1']],
@@ -76,11 +82,7 @@ describe('saving', () => {
   });
 
   it('what is done while a batch is under way waits for its answer, so that the order is kept', async () => {
-    let answer = (_: Response) => {};
-    answers = [() => new Promise<Response>((resolve) => (answer = resolve))];
-    store.dispatch(edited(move(1)));
-    await wait(200);
-    store.dispatch(edited(move(2)));
+    const answer = await oneUnderWay();
     await wait(3000);
     expect(sent.map(({ names }) => names)).toEqual([['move to 1']]);
     answer(accepted(1, 1));
