@@ -143,7 +143,7 @@ export function SetupPage() {
       <CommunityPacks crateId={view.id} />
       <div className="row g-3 mb-3">
         <section className="col-lg-6" aria-label="Installs">
-          <div className="panel h-100">
+          <div className="panel">
             <header>
               <h2>Installs</h2>
             </header>
