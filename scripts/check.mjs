@@ -96,7 +96,7 @@ const specOf = (file) => {
 const specs = [...new Set(changed.map(specOf))].filter((spec) => spec && !['killed', 'road'].includes(spec));
 if (specs.length > MOST_SPECS) console.log(`\nThe change is about ${specs.join(', ')}: run npm test for all of them.`);
 step('Browser', bin('playwright'), [
-  ...['test', '--config', 'e2e/playwright.config.ts', '--project', 'browser', 'road.spec'],
+  ...['test', '--config', 'e2e/playwright.config.ts', '--project=browser', 'road.spec'],
   ...(specs.length > MOST_SPECS ? [] : specs.map((spec) => `${spec}.spec`)),
 ]);
 console.log(`\n${times.join(', ')}`);
